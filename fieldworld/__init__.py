@@ -1,0 +1,1 @@
+"""The stand-ins: an invented coast and the field camera that photographs it."""

@@ -1,0 +1,29 @@
+"""What can go wrong, said in one sentence a photographer can act on."""
+
+
+class SunLatchError(Exception):
+    """Any refusal by the core. `str(error)` is one plain sentence: what happened, and to what."""
+
+
+class FrameError(SunLatchError):
+    """A file that cannot be opened as a frame."""
+
+
+class DocumentError(SunLatchError):
+    """A scene document that is not valid; `where` is the path of the field."""
+
+    def __init__(self, message: str, where: str = "") -> None:
+        super().__init__(f"{where}: {message}" if where else message)
+        self.where = where
+
+
+class RenderError(SunLatchError):
+    """A picture that cannot be computed as asked."""
+
+
+class ExportError(SunLatchError):
+    """A file that could not be written; nothing is left behind."""
+
+
+class Cancelled(SunLatchError):
+    """Somebody asked for the work to stop."""

@@ -1,0 +1,77 @@
+"""log2 and exp2 for kernels: polynomials on the bits of float32, relative error at most 2e-5.
+
+There is no vector libm here; these inline into Numba kernels and vectorise.
+Coefficients: least-squares-in-the-max-norm fits made for this program (see tests/core).
+"""
+
+import numpy as np
+from numba import njit, types
+from numba.extending import intrinsic
+
+
+@intrinsic  # type: ignore[untyped-decorator]
+def _as_int(typing_context, value):  # type: ignore[no-untyped-def]
+    """The bits of a float32 as int32."""
+
+    def generate(context, builder, signature, args):  # type: ignore[no-untyped-def]
+        return builder.bitcast(args[0], context.get_value_type(types.int32))
+
+    return types.int32(types.float32), generate
+
+
+@intrinsic  # type: ignore[untyped-decorator]
+def _as_float(typing_context, value):  # type: ignore[no-untyped-def]
+    """Int32 bits as a float32."""
+
+    def generate(context, builder, signature, args):  # type: ignore[no-untyped-def]
+        return builder.bitcast(args[0], context.get_value_type(types.float32))
+
+    return types.float32(types.int32), generate
+
+
+_L0, _L1, _L2, _L3, _L4, _L5, _L6 = (
+    np.float32(c)
+    for c in (1.44269643, -0.72136404, 0.48062915, -0.35935065, 0.2956336, -0.26950627, 0.17212873)
+)
+_E0, _E1, _E2, _E3, _E4 = (
+    np.float32(c) for c in (1.0000000755, 0.693121034, 0.2402210736, 0.0559220356, 0.0096760371)
+)
+_ONE, _HALF = np.float32(1), np.float32(0.5)
+_TINY, _LOW, _HIGH = np.float32(1e-30), np.float32(-120), np.float32(120)
+_SQRT_HALF_BITS = np.int32(0x3F3504F3)
+_ONE_BITS = np.int32(0x3F800000)
+_MANTISSA = np.int32(0x007FFFFF)
+
+
+@njit("float32(float32)", inline="always", nogil=True, cache=True, fastmath=True)
+def log2(x: float) -> float:
+    """Base-2 logarithm of a float32; values at or below 1e-30 are taken as 1e-30."""
+    bits = _as_int(max(np.float32(x), _TINY))
+    # split so that the mantissa lies in [sqrt(1/2), sqrt(2))
+    shifted = np.int32(bits + (_ONE_BITS - _SQRT_HALF_BITS))
+    exponent = np.int32((shifted >> np.int32(23)) - np.int32(127))
+    t = _as_float(np.int32((shifted & _MANTISSA) + _SQRT_HALF_BITS)) - _ONE
+    poly = _L6
+    poly = poly * t + _L5
+    poly = poly * t + _L4
+    poly = poly * t + _L3
+    poly = poly * t + _L2
+    poly = poly * t + _L1
+    poly = poly * t + _L0
+    return np.float32(np.float32(exponent) + t * poly)
+
+
+@njit("float32(float32)", inline="always", nogil=True, cache=True, fastmath=True)
+def exp2(x: float) -> float:
+    """2 to the power of a float32, clamped to [-120, 120]."""
+    x = min(max(np.float32(x), _LOW), _HIGH)
+    shifted = x + _HALF
+    whole = np.int32(shifted)
+    whole = np.int32(whole - np.int32(shifted < np.float32(whole)))
+    t = x - np.float32(whole)
+    poly = _E4
+    poly = poly * t + _E3
+    poly = poly * t + _E2
+    poly = poly * t + _E1
+    poly = poly * t + _E0
+    return np.float32(poly * _as_float(np.int32((whole + np.int32(127)) << np.int32(23))))

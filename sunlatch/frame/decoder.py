@@ -1,0 +1,101 @@
+"""The parent's side of decoding: one prewarmed child, time limits, a new child after a crash."""
+
+import json
+import os
+import select
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from ..errors import FrameError
+
+Stage = Callable[[str, dict[str, Any]], None]
+
+
+class Decoder:
+    """Decodes one frame at a time in a child process. Safe to share between threads."""
+
+    def __init__(self, time_limit_s: float = 180.0) -> None:
+        self._limit = time_limit_s
+        self._lock = threading.Lock()
+        self._child: subprocess.Popen[str] | None = None
+
+    def warm(self) -> None:
+        """Start the child now, so that the first frame need not wait for it."""
+        with self._lock:
+            self._ready()
+
+    def close(self) -> None:
+        """End the child."""
+        with self._lock:
+            self._end()
+
+    def decode(self, path: Path, out: Path, stages: list[str], on_stage: Stage | None = None) -> None:
+        """Decode `path` into folder `out`, stages "first" (half size, quick) and/or "whole".
+
+        `on_stage(name, message)` is called as each is finished ("facts", "first", "whole").
+        Raises FrameError with the reason; the child is replaced if it died or overran its time.
+        """
+        with self._lock:
+            child = self._ready()
+            assert child.stdin is not None
+            request = {"path": str(path.absolute()), "out": str(out.absolute()), "stages": stages}
+            try:
+                child.stdin.write(json.dumps(request) + "\n")
+                child.stdin.flush()
+            except OSError as error:
+                self._end()
+                raise FrameError("the decoder stopped; try again") from error
+            deadline = time.monotonic() + self._limit
+            while True:
+                message = self._next(child, deadline)
+                if "error" in message:
+                    raise FrameError(message["error"])
+                if message["stage"] == "done":
+                    return
+                if on_stage is not None:
+                    on_stage(message["stage"], message)
+
+    def _ready(self) -> subprocess.Popen[str]:
+        if self._child is not None and self._child.poll() is None:
+            return self._child
+        env = os.environ | {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "2", "PYTHONUNBUFFERED": "1"}
+        self._child = subprocess.Popen(
+            [sys.executable, "-m", "sunlatch.frame.child"],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+            env=env,
+            cwd=Path(__file__).resolve().parents[2],
+        )
+        if self._next(self._child, time.monotonic() + 60).get("stage") != "ready":
+            raise FrameError("the decoder did not start")
+        return self._child
+
+    def _next(self, child: subprocess.Popen[str], deadline: float) -> dict[str, Any]:
+        assert child.stdout is not None
+        left = deadline - time.monotonic()
+        ready, _, _ = select.select([child.stdout], [], [], max(left, 0))
+        if not ready:
+            self._end()
+            raise FrameError(f"it took longer than {self._limit:.0f} s to decode")
+        line = child.stdout.readline()
+        if not line:
+            self._end()
+            raise FrameError("the decoder crashed on it; its contents are damaged")
+        message: dict[str, Any] = json.loads(line)
+        return message
+
+    def _end(self) -> None:
+        if self._child is not None:
+            self._child.kill()
+            self._child.wait()
+            for pipe in (self._child.stdin, self._child.stdout):
+                if pipe is not None:
+                    pipe.close()
+            self._child = None

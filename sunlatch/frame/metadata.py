@@ -1,0 +1,132 @@
+"""What a file says about its frame: size, orientation, colour, exposure."""
+
+from pathlib import Path
+from typing import Any
+
+import exifread
+import tifffile
+from pydantic import BaseModel, ConfigDict
+
+from ..colour import CameraColour
+
+# Exif light source codes to kelvin (Exif 2.32, and the DNG specification's standard lights)
+LIGHT_KELVIN = {
+    1: 5500, 2: 4230, 3: 2850, 4: 5500, 9: 5500, 10: 6500, 11: 7500, 12: 6400, 13: 5000, 14: 4150,
+    15: 3450, 17: 2856, 18: 4874, 19: 6774, 20: 5503, 21: 6504, 22: 7504, 23: 5003, 24: 3200,
+}  # fmt: skip
+
+
+class FrameInfo(BaseModel):
+    """A frame's own facts. Sizes in px of the as-captured active area; orientation as in Exif (1–8)."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    width: int
+    height: int
+    orientation: int = 1
+    kind: str
+    """"raw" or "rendered"."""
+    bits: int = 16
+    maker: str = ""
+    model: str = ""
+    taken: str = ""
+    exposure_s: float | None = None
+    f_number: float | None = None
+    iso: int | None = None
+    focal_mm: float | None = None
+    matrices: list[tuple[float, tuple[float, ...]]] = []
+    neutral: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    colour_source: str = "none"
+    noise_profile: tuple[float, float] | None = None
+    """Scale and offset of noise variance over the 0–1 signal, where the file states them."""
+    notes: list[str] = []
+    """Plain sentences about what the file does not say."""
+
+    @property
+    def colour(self) -> CameraColour:
+        """How the frame's numbers relate to colour."""
+        return CameraColour(tuple(self.matrices), self.neutral, self.colour_source)
+
+    @property
+    def developed_size(self) -> tuple[int, int]:
+        """(width, height) in px once turned upright."""
+        turned = self.orientation >= 5
+        return (self.height, self.width) if turned else (self.width, self.height)
+
+
+def _number(value: Any) -> float | None:
+    try:
+        ratio = value.values[0]
+        return float(ratio.num) / float(ratio.den) if hasattr(ratio, "num") else float(ratio)
+    except (AttributeError, IndexError, ZeroDivisionError, TypeError, ValueError):
+        return None
+
+
+def read_exif(path: Path) -> dict[str, Any]:
+    """Exposure data of any file that carries Exif; missing or unreadable entries are left out."""
+    try:
+        with path.open("rb") as file:
+            tags = exifread.process_file(file, details=False)
+    except Exception:  # exif blocks are often damaged; the picture may still be whole
+        return {}
+    found: dict[str, Any] = {}
+    for name, key in (
+        ("exposure_s", "EXIF ExposureTime"),
+        ("f_number", "EXIF FNumber"),
+        ("focal_mm", "EXIF FocalLength"),
+        ("iso", "EXIF ISOSpeedRatings"),
+    ):
+        value = _number(tags[key]) if key in tags else None
+        if value is not None and value > 0:
+            found[name] = int(value) if name == "iso" else value
+    for name, key in (("maker", "Image Make"), ("model", "Image Model"), ("taken", "EXIF DateTimeOriginal")):
+        if key in tags:
+            found[name] = str(tags[key]).strip("\0 ")[:80]
+    if "Image Orientation" in tags:
+        code = _number(tags["Image Orientation"])
+        if code is not None and 1 <= code <= 8:
+            found["orientation"] = int(code)
+    return found
+
+
+def _floats(value: Any) -> tuple[float, ...]:
+    flat = [float(v) for v in value]
+    return tuple(flat)
+
+
+def read_dng_colour(path: Path) -> dict[str, Any]:
+    """Colour tags of a DNG: matrices with their lights, as-shot neutral, noise profile."""
+    found: dict[str, Any] = {}
+    try:
+        with tifffile.TiffFile(path) as tif:
+            tags = tif.pages[0].tags  # type: ignore[union-attr]
+            if 50706 not in tags:
+                return {}
+            matrices = []
+            for matrix, light in ((50721, 50778), (50722, 50779)):
+                if matrix in tags:
+                    raw = _floats(_ratios(tags[matrix].value))
+                    code = int(tags[light].value) if light in tags else 21
+                    if len(raw) == 9:
+                        matrices.append((float(LIGHT_KELVIN.get(code, 6504)), raw))
+            if matrices:
+                found["matrices"] = matrices
+                found["colour_source"] = "file"
+            if 50728 in tags:
+                neutral = _floats(_ratios(tags[50728].value))
+                if len(neutral) == 3 and min(neutral) > 0:
+                    found["neutral"] = neutral
+            if 51041 in tags:
+                profile = _floats(tags[51041].value)
+                if len(profile) >= 2:
+                    found["noise_profile"] = (profile[0], profile[1])
+    except Exception:  # any damage here is found again, and named, by the decoder
+        return {}
+    return found
+
+
+def _ratios(value: Any) -> list[float]:
+    flat = list(value)
+    if flat and isinstance(flat[0], tuple):
+        return [a / b if b else 0.0 for a, b in flat]
+    return [flat[i] / flat[i + 1] if flat[i + 1] else 0.0 for i in range(0, len(flat), 2)]

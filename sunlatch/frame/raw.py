@@ -1,0 +1,143 @@
+"""Decode a raw file with LibRaw into camera RGB. Runs in the child process only."""
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import rawpy
+from numpy.typing import NDArray
+
+from ..colour.spaces import D65, rgb_to_xyz, xy_to_xyz
+from ..errors import FrameError
+from .metadata import FrameInfo, read_dng_colour, read_exif
+
+F16 = NDArray[np.float16]
+FLIP_TO_EXIF = {0: 1, 3: 3, 5: 8, 6: 6}
+MAX_PIXELS = 400_000_000
+
+
+class RawFile:
+    """An opened raw file: its facts at once, its pixels when asked."""
+
+    def __init__(self, path: Path) -> None:
+        try:
+            self._raw = rawpy.imread(str(path))
+        except rawpy.LibRawError as error:
+            raise FrameError(f"no raw decoder recognises it ({_said(error)})") from error
+        sizes = self._raw.sizes
+        if sizes.width * sizes.height > MAX_PIXELS:
+            raise FrameError(f"it claims {sizes.width} × {sizes.height} px, more than can be opened")
+        if min(sizes.width, sizes.height) < 16:
+            raise FrameError(f"it claims {sizes.width} × {sizes.height} px, too small for a picture")
+        self.info = self._facts(path)
+        self._unpacked = False
+
+    def _facts(self, path: Path) -> FrameInfo:
+        sizes = self._raw.sizes
+        facts: dict[str, Any] = read_exif(path) | read_dng_colour(path)
+        facts["orientation"] = FLIP_TO_EXIF.get(sizes.flip, 1)
+        notes: list[str] = []
+        if "matrices" not in facts:
+            xyz = np.asarray(self._raw.rgb_xyz_matrix, float)[:3]
+            if np.any(xyz):
+                facts |= {"matrices": [(6504.0, tuple(xyz.ravel()))], "colour_source": "decoder"}
+            else:
+                inverse = np.linalg.inv(rgb_to_xyz("srgb"))
+                facts |= {"matrices": [(6504.0, tuple(inverse.ravel()))], "colour_source": "none"}
+                notes.append("No colour matrix is known for this camera; colours are approximate.")
+        if "neutral" not in facts:
+            gains = np.asarray(self._raw.camera_whitebalance, float)[:3]
+            if np.all(gains > 0):
+                neutral = gains[1] / gains
+            else:
+                neutral = np.array(facts["matrices"][0][1]).reshape(3, 3) @ xy_to_xyz(D65)
+                neutral = np.maximum(neutral / neutral[1], 0.05)
+                notes.append("The file does not say what the light was; daylight is assumed.")
+            facts["neutral"] = tuple(float(v) for v in neutral)
+        if "exposure_s" not in facts:
+            notes.append("The file does not say how it was exposed.")
+        return FrameInfo(
+            width=sizes.width, height=sizes.height, kind="raw", bits=16, notes=notes, **facts
+        )
+
+    def _unpack(self) -> None:
+        """Lift the mosaic off zero, so that noise below black survives LibRaw's clipping."""
+        if self._unpacked:
+            return
+        raw = self._raw
+        try:
+            mosaic = raw.raw_image
+        except rawpy.LibRawError as error:
+            raise FrameError(f"its picture data are damaged ({_said(error)})") from error
+        self._white = int(raw.white_level)
+        self._black = float(np.mean(raw.black_level_per_channel))
+        self._lift = 0
+        if mosaic is not None and mosaic.ndim == 2:
+            self.clipped = _clipped(raw)
+            self._lift = max(min(self._white // 40, 65535 - self._white), 0)
+            np.minimum(mosaic, 65535 - self._lift, out=mosaic)
+            mosaic += np.uint16(self._lift)
+        else:
+            self.clipped = None
+        self._unpacked = True
+
+    def pixels(self, half: bool) -> F16:
+        """Camera RGB (h, w, 3) float16, 1 = clip level; half size by binning, or AHD demosaic."""
+        self._unpack()
+        gains = 1 / np.array(self.info.neutral)
+        gains = gains / gains.max()
+        try:
+            out = self._raw.postprocess(
+                half_size=half,
+                demosaic_algorithm=rawpy.DemosaicAlgorithm.AHD,
+                output_color=rawpy.ColorSpace.raw,
+                gamma=(1, 1),
+                no_auto_bright=True,
+                adjust_maximum_thr=0.0,
+                user_wb=[gains[0], gains[1], gains[2], gains[1]],
+                highlight_mode=rawpy.HighlightMode.Ignore,
+                user_sat=self._white + self._lift,
+                output_bps=16,
+                user_flip=0,
+            )
+        except rawpy.LibRawError as error:
+            raise FrameError(f"its picture data are damaged ({_said(error)})") from error
+        if out.ndim != 3 or out.shape[2] != 3:
+            raise FrameError("it is not a colour picture")
+        return _unscale(out, gains, self._black, self._white, self._lift)
+
+
+def _unscale(out: NDArray[np.uint16], gains: Any, black: float, white: int, lift: int) -> F16:
+    """Undo gains and lift, in bands to spare memory."""
+    span = white - black
+    scale = ((span + lift) / (65535 * gains * span)).astype(np.float32)
+    offset = np.float32(lift / span)
+    result = np.empty(out.shape, np.float16)
+    for r in range(0, out.shape[0], 256):
+        band = out[r : r + 256].astype(np.float32) * scale - offset
+        result[r : r + 256] = band
+    return result
+
+
+def _clipped(raw: Any) -> NDArray[np.uint8]:
+    """Share of clipped photosites per channel (0–255) at half size, from the mosaic itself."""
+    mosaic, colours = raw.raw_image_visible, raw.raw_colors_visible
+    h, w = mosaic.shape[0] // 2 * 2, mosaic.shape[1] // 2 * 2
+    limit = np.uint16(max(int(raw.white_level) - 2, 1))
+    over = mosaic[:h, :w] >= limit
+    out = np.zeros((h // 2, w // 2, 3), np.float32)
+    count = np.zeros((h // 2, w // 2, 3), np.float32)
+    for i in range(2):
+        for j in range(2):
+            channel = colours[i:h:2, j:w:2]
+            for c in range(4):
+                here = channel == c
+                out[..., 1 if c == 3 else c] += here & over[i::2, j::2]
+                count[..., 1 if c == 3 else c] += here
+    share = np.where(count > 0, out / np.maximum(count, 1), 0)
+    return (share * 255).astype(np.uint8)
+
+
+def _said(error: Exception) -> str:
+    text = error.args[0] if error.args else error
+    return text.decode(errors="replace") if isinstance(text, bytes) else str(text)

@@ -1,0 +1,105 @@
+"""Where pyramids live: a folder with a quota, keyed by the frame's content."""
+
+import hashlib
+import shutil
+import threading
+from collections import OrderedDict
+from pathlib import Path
+
+from ..errors import FrameError
+from .decoder import Decoder
+from .metadata import FrameInfo
+from .pyramid import Pyramid
+
+REVISION = "p1"
+"""Part of every pyramid's name; raised when decoding changes what it delivers."""
+
+
+def hash_file(path: Path) -> str:
+    """SHA-256 of a file's contents, hexadecimal."""
+    digest = hashlib.sha256()
+    with path.open("rb") as file:
+        while block := file.read(1 << 20):
+            digest.update(block)
+    return digest.hexdigest()
+
+
+class FrameStore:
+    """Pyramids by content hash. Safe to share between threads; bounded by `quota_bytes` on disk."""
+
+    def __init__(self, folder: Path, quota_bytes: int = 20 << 30, decoder: Decoder | None = None) -> None:
+        self.folder = folder
+        self.decoder = decoder or Decoder()
+        self._quota = quota_bytes
+        self._open: OrderedDict[str, Pyramid] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def _home(self, sha256: str) -> Path:
+        return self.folder / f"{sha256[:32]}-{REVISION}"
+
+    def best(self, sha256: str) -> Pyramid | None:
+        """The best pyramid there is now: whole, else first, else none."""
+        for stage in ("whole", "first"):
+            key = f"{sha256[:32]}-{REVISION}-{stage}"
+            with self._lock:
+                if key in self._open:
+                    self._open.move_to_end(key)
+                    return self._open[key]
+            folder = self._home(sha256) / stage
+            if (folder / "meta.json").exists():
+                pyramid = Pyramid.open(folder, key)
+                with self._lock:
+                    self._open[key] = pyramid
+                    while len(self._open) > 8:
+                        self._open.popitem(last=False)
+                return pyramid
+        return None
+
+    def first_look(self, sha256: str, path: Path) -> tuple[FrameInfo, Pyramid]:
+        """A pyramid to look at as soon as possible (half size for raw files)."""
+        found = self.best(sha256)
+        if found is None:
+            self._decode(sha256, path, ["first"])
+            found = self.best(sha256)
+            if found is None:  # a rendered frame has no quick way; its whole is quick enough
+                return self.whole(sha256, path).info, self.whole(sha256, path)
+        return found.info, found
+
+    def whole(self, sha256: str, path: Path) -> Pyramid:
+        """The full pyramid, decoding it if need be. Raises FrameError."""
+        found = self.best(sha256)
+        if found is None or found.first_level > 0:
+            self._decode(sha256, path, ["whole"])
+            shutil.rmtree(self._home(sha256) / "first", ignore_errors=True)
+            found = self.best(sha256)
+        if found is None or found.first_level > 0:
+            raise FrameError(f"{path.name} could not be decoded")
+        return found
+
+    def _decode(self, sha256: str, path: Path, stages: list[str]) -> None:
+        home = self._home(sha256)
+        home.mkdir(parents=True, exist_ok=True)
+        try:
+            self.decoder.decode(path, home, stages)
+        except FrameError as error:
+            if not any(home.glob("*/meta.json")):
+                shutil.rmtree(home, ignore_errors=True)
+            raise FrameError(f"{path.name} cannot be opened: {error}.") from error
+        self._keep_quota(home)
+
+    def _keep_quota(self, newest: Path) -> None:
+        homes = sorted((h for h in self.folder.iterdir() if h.is_dir()), key=lambda h: h.stat().st_mtime)
+        sizes = {h: sum(f.stat().st_size for f in h.rglob("*") if f.is_file()) for h in homes}
+        total = sum(sizes.values())
+        for home in homes:
+            if total <= self._quota or home == newest:
+                continue
+            shutil.rmtree(home, ignore_errors=True)
+            total -= sizes[home]
+
+    def forget(self, sha256: str) -> None:
+        """Drop what is held for a frame; it can be made again from its file."""
+        with self._lock:
+            for key in [k for k in self._open if k.startswith(sha256[:32])]:
+                del self._open[key]
+        shutil.rmtree(self._home(sha256), ignore_errors=True)

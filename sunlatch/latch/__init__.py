@@ -1,0 +1,7 @@
+"""Latches: ingredients (one file each), their algebra, edge-true refinement."""
+
+from .algebra import JOINS, combine, inverted
+from .base import IngredientKind, Reading
+from .registry import INGREDIENT_KINDS
+
+__all__ = ["INGREDIENT_KINDS", "JOINS", "IngredientKind", "Reading", "combine", "inverted"]

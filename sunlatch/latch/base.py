@@ -1,0 +1,80 @@
+"""What an ingredient is, and what it may look at."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from ..parameters import Params
+
+F32 = NDArray[np.float32]
+F64 = NDArray[np.float64]
+
+STOPS_LOW, STOPS_PER = -16.0, 64
+STOPS_SIZE = 2049
+"""Curves over light are sampled every 1/64 stop from −16 to +16."""
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What an ingredient sees: the reading picture over a view, never the edited one.
+
+    stops: (h, w) light in stops. lightness: curve over stops (STOPS_SIZE,) → L in [0, 1],
+    stretched between the reading picture's 0.1 and 99.9 percentiles. place: u0, v0, du, dv of the
+    view in fractions of the developed picture. aspect: (width, height) of the developed picture in
+    developed coordinates. to_developed: source points (n, 2) → developed points (n, 2).
+    """
+
+    stops: F32
+    lightness: F64
+    place: tuple[float, float, float, float]
+    aspect: tuple[float, float]
+    to_developed: Callable[[F64], F64]
+
+
+@dataclass(frozen=True)
+class IngredientKind:
+    """The declaration of one ingredient. `evaluate(params, reading)` → mask (h, w) in [0, 1]."""
+
+    kind: str
+    revision: int
+    label: str
+    group: str
+    sentence: str
+    params: type[Params]
+    evaluate: Callable[[Any, Reading], F32]
+    place: int = 100
+    tonal: bool = False
+    """True when the mask depends on light alone."""
+
+
+def stop_axis() -> F64:
+    """The stops at which curves over light are sampled."""
+    return STOPS_LOW + np.arange(STOPS_SIZE) / STOPS_PER
+
+
+def smoothstep(x: F64) -> F64:
+    """3x² − 2x³ on [0, 1], flat outside."""
+    t = np.clip(x, 0, 1)
+    return np.asarray(t * t * (3 - 2 * t))
+
+
+@njit("void(float32[:, ::1], float32[::1], float32[:, ::1])", nogil=True, cache=True, fastmath=True)
+def _look_up(stops, table, out):  # type: ignore[no-untyped-def]
+    for r in range(stops.shape[0]):
+        for c in range(stops.shape[1]):
+            f = (stops[r, c] - np.float32(STOPS_LOW)) * np.float32(STOPS_PER)
+            f = min(max(f, np.float32(0)), np.float32(STOPS_SIZE - 1.001))
+            i = int(f)
+            t = f - np.float32(i)
+            out[r, c] = table[i] + (table[i + 1] - table[i]) * t
+
+
+def by_light(stops: F32, curve: F64) -> F32:
+    """Apply a curve over light (STOPS_SIZE,) to stops (h, w)."""
+    out = np.empty_like(stops)
+    _look_up(np.ascontiguousarray(stops), np.ascontiguousarray(curve, np.float32), out)
+    return out

@@ -1,0 +1,43 @@
+"""The scene document: schema, validation, migrations, and the sentence each line reads as."""
+
+from .document import (
+    SCHEMA_VERSION,
+    EdgeTrue,
+    Ground,
+    IngredientLine,
+    Latch,
+    MoveLine,
+    ReadAt,
+    Scene,
+    Source,
+    Spare,
+    json_schema,
+    load_scene,
+    new_ingredient,
+    new_move,
+    parse_scene,
+    save_scene,
+)
+from .sentence import ground_sentences, ingredient_sentence, move_sentence
+
+__all__ = [
+    "SCHEMA_VERSION",
+    "EdgeTrue",
+    "Ground",
+    "IngredientLine",
+    "Latch",
+    "MoveLine",
+    "ReadAt",
+    "Scene",
+    "Source",
+    "Spare",
+    "ground_sentences",
+    "ingredient_sentence",
+    "json_schema",
+    "load_scene",
+    "move_sentence",
+    "new_ingredient",
+    "new_move",
+    "parse_scene",
+    "save_scene",
+]

@@ -1,0 +1,273 @@
+"""The scene document, the one truth about a picture in the making.
+
+JSON, UTF-8, `schema_version` first. Lines of moves and ingredients are typed by their kind; the
+types are built from the moves and ingredients that exist, so a new one is valid at once.
+"""
+
+import json
+import os
+import uuid
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Self, Union
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
+
+from ..errors import DocumentError
+from ..latch import INGREDIENT_KINDS
+from ..moves import GROUND_KINDS, LIGHT_KINDS
+from ..parameters import Params, number
+from .migrations import SCHEMA_VERSION, migrate
+
+
+class _Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+def _new_id() -> str:
+    return str(uuid.uuid4())
+
+
+class Source(_Strict):
+    """A frame: its content hash, and where it was last seen (relative to the document)."""
+
+    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    path: str = Field(default="", max_length=4096)
+
+
+class ReadAt(_Strict):
+    """The colour of light and base exposure at which a latch reads the picture. Kept in the latch,
+    so that later changes of Ground do not shift it; "read again" renews them."""
+
+    kelvin: float = Field(ge=1667, le=25000)
+    duv: float = Field(ge=-0.05, le=0.05)
+    base_exposure: float = Field(ge=-5, le=8)
+
+
+class EdgeTrue(Params):
+    """Edge-true refinement of a latch."""
+
+    on: bool = True
+    reach: float = number(
+        "Reach", default=0.004, low=0.0008, high=0.05, step=0.0002, unit="%", decimals=2,
+        shown_times=100.0, hint="How far the mask may move to meet an edge, in % of the long edge",
+    )  # fmt: skip
+    texture: float = number(
+        "Leave texture under", default=0.4, low=0.02, high=3.0, step=0.02, unit="stops", decimals=2,
+        hint="Differences smaller than this are not taken for edges",
+    )  # fmt: skip
+
+
+class Spare(Params):
+    """A spare clause: keep a move off the shadows or the highlights, without painting."""
+
+    what: Literal["shadows", "highlights"]
+    edge: float = number(
+        "from", default=0.0, low=-12.0, high=8.0, step=0.1, unit="stops", signed=True, decimals=1
+    )
+    soft: float = number("softly over", default=1.5, low=0.1, high=6.0, step=0.1, unit="stops")
+    read_at: ReadAt
+
+
+class IngredientLine(_Strict):
+    """One term of a latch."""
+
+    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
+    kind: str
+    revision: int = Field(default=1, ge=1)
+    join: Literal["add", "keep_only", "take_away"] = "add"
+    invert: bool = False
+    on: bool = True
+    if TYPE_CHECKING:
+        params: Any
+
+
+class MoveLine(_Strict):
+    """One line of the Light band."""
+
+    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
+    kind: str
+    revision: int = Field(default=1, ge=1)
+    name: str = Field(default="", max_length=120)
+    note: str = Field(default="", max_length=2000)
+    on: bool = True
+    strength: float = Field(default=1.0, ge=0.0, le=2.0)
+    latch: str | None = None
+    spare: list[Spare] = Field(default_factory=list, max_length=4)
+    if TYPE_CHECKING:
+        params: Any
+
+
+def _camel(kind: str) -> str:
+    return "".join(part.capitalize() for part in kind.split("_"))
+
+
+def _line_types(base: type[BaseModel], kinds: dict[str, Any], suffix: str) -> Any:
+    made: list[Any] = []
+    for kind in kinds.values():
+        fields: dict[str, Any] = {
+            "kind": (Literal[kind.kind], kind.kind),
+            "revision": (Annotated[int, Field(ge=1, le=kind.revision)], kind.revision),
+            "params": (kind.params, Field(default_factory=kind.params)),
+        }
+        made.append(create_model(_camel(kind.kind) + suffix, __base__=base, **fields))
+    if len(made) == 1:
+        return made[0]
+    return Annotated[Union[tuple(made)], Field(discriminator="kind")]
+
+
+def _ground_type() -> Any:
+    fields: dict[str, Any] = {}
+    for kind in GROUND_KINDS.values():
+        line = create_model(
+            f"{_camel(kind.kind)}Ground",
+            __base__=_Strict,
+            revision=(Annotated[int, Field(ge=1, le=kind.revision)], kind.revision),
+            params=(kind.params, Field(default_factory=kind.params)),
+        )
+        fields[kind.kind] = (line, Field(default_factory=line))
+    return create_model("Ground", __base__=_Strict, **fields)
+
+
+if TYPE_CHECKING:
+    AnyIngredient = IngredientLine
+    AnyMove = MoveLine
+    Ground = Any
+else:
+    AnyIngredient = _line_types(IngredientLine, INGREDIENT_KINDS, "Ingredient")
+    AnyMove = _line_types(MoveLine, LIGHT_KINDS, "Move")
+    Ground = _ground_type()
+
+
+class Latch(_Strict):
+    """A named, live mask."""
+
+    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
+    name: str = Field(min_length=1, max_length=120)
+    ingredients: list[AnyIngredient] = Field(default_factory=list, max_length=64)
+    invert: bool = False
+    strength: float = Field(default=1.0, ge=0.0, le=1.0)
+    edge_true: EdgeTrue = Field(default_factory=EdgeTrue)
+    read_at: ReadAt
+
+
+class Scene(_Strict):
+    """A picture in the making."""
+
+    schema_version: Literal[1] = SCHEMA_VERSION
+    name: str = Field(default="", max_length=200)
+    sources: list[Source] = Field(min_length=1, max_length=1)
+    ground: Ground = Field(default_factory=Ground)
+    latches: list[Latch] = Field(default_factory=list, max_length=200)
+    moves: list[AnyMove] = Field(default_factory=list, max_length=200)
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        ids = [x.id for x in [*self.latches, *self.moves]]
+        ids += [i.id for latch in self.latches for i in latch.ingredients]
+        if len(ids) != len(set(ids)):
+            raise ValueError("two things in the document have the same id")
+        known = {latch.id for latch in self.latches}
+        for n, move in enumerate(self.moves):
+            if move.latch is not None and move.latch not in known:
+                raise ValueError(f"moves[{n}].latch names a latch that is not in the document")
+        return self
+
+    def latch(self, key: str) -> Latch | None:
+        """A latch by id or by name (names are compared without case)."""
+        for latch in self.latches:
+            if latch.id == key:
+                return latch
+        for latch in self.latches:
+            if latch.name.casefold() == key.casefold():
+                return latch
+        return None
+
+
+def new_move(kind: str, **fields: Any) -> MoveLine:
+    """A Light line of a kind, validated. Raises DocumentError."""
+    return _made("moves", Scene.model_fields["moves"].annotation, {"kind": kind, **fields})  # type: ignore[no-any-return]
+
+
+def new_ingredient(kind: str, **fields: Any) -> IngredientLine:
+    """An ingredient of a kind, validated. Raises DocumentError."""
+    annotation = Latch.model_fields["ingredients"].annotation
+    return _made("ingredients", annotation, {"kind": kind, **fields})  # type: ignore[no-any-return]
+
+
+def _made(where: str, list_type: Any, data: dict[str, Any]) -> Any:
+    from pydantic import TypeAdapter
+
+    try:
+        return TypeAdapter(list_type).validate_python([data])[0]
+    except ValidationError as error:
+        raise _plain(error, where) from error
+
+
+def _plain(error: ValidationError, prefix: str = "") -> DocumentError:
+    """The first fault of a validation as path and sentence."""
+    first = error.errors(include_url=False)[0]
+    where = prefix
+    kinds = {*LIGHT_KINDS, *INGREDIENT_KINDS}
+    for part in first["loc"]:
+        if isinstance(part, int):
+            where += f"[{part}]"
+        elif part not in kinds or not where.endswith("]"):
+            where += f".{part}" if where else str(part)
+    message = first["msg"].removeprefix("Value error, ")
+    if first["type"] == "extra_forbidden":
+        message = "this field is not known"
+    elif first["type"] == "union_tag_invalid":
+        message = f"there is no kind {first['ctx']['tag']!r}; known are {first['ctx']['expected_tags']}"
+    elif first["type"] == "finite_number":
+        message = "this is not a finite number"
+    else:
+        message = message[0].lower() + message[1:]
+    return DocumentError(message, where)
+
+
+def _no_constant(name: str) -> float:
+    raise DocumentError(f"{name} is not a number a scene document can hold")
+
+
+def parse_scene(data: str | bytes | dict[str, Any]) -> Scene:
+    """A scene from JSON text or from data. Raises DocumentError naming the field."""
+    if not isinstance(data, dict):
+        try:
+            data = json.loads(data, parse_constant=_no_constant)
+        except (json.JSONDecodeError, UnicodeDecodeError) as error:
+            raise DocumentError(f"this is not JSON ({error})") from error
+        if not isinstance(data, dict):
+            raise DocumentError("a scene document is a JSON object")
+    try:
+        return Scene.model_validate(migrate(data))
+    except ValidationError as error:
+        raise _plain(error) from error
+
+
+def load_scene(path: Path) -> Scene:
+    """A scene from a file. Raises DocumentError."""
+    try:
+        raw = path.read_bytes()
+    except OSError as error:
+        raise DocumentError(f"{path} could not be read ({error.strerror})") from error
+    return parse_scene(raw)
+
+
+def save_scene(scene: Scene, path: Path) -> None:
+    """Write a scene whole or not at all."""
+    part = path.with_name(f".{path.name}.{os.getpid()}.part")
+    try:
+        part.write_text(scene.model_dump_json(indent=1) + "\n", encoding="utf-8")
+        part.replace(path)
+    except OSError as error:
+        part.unlink(missing_ok=True)
+        raise DocumentError(f"{path} could not be written ({error.strerror})") from error
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema of the scene document."""
+    schema = Scene.model_json_schema()
+    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    schema["title"] = f"Sun Latch scene, version {SCHEMA_VERSION}"
+    return schema

@@ -1,0 +1,33 @@
+"""How a line of the ledger reads."""
+
+from ..latch import INGREDIENT_KINDS
+from ..moves import GROUND_KINDS, MOVE_KINDS
+from ..parameters import read
+from .document import IngredientLine, MoveLine, Scene
+
+
+def move_sentence(move: MoveLine, scene: Scene) -> str:
+    """For example "Exposure −0.9 stops, latched to Sky, sparing highlights"."""
+    text = read(MOVE_KINDS[move.kind].sentence, move.params)
+    if move.strength != 1:
+        text += f" at {move.strength * 100:.0f} %"
+    latch = scene.latch(move.latch) if move.latch else None
+    if latch is not None:
+        text += f", latched to {latch.name}"
+    if move.spare:
+        text += ", sparing " + " and ".join(spare.what for spare in move.spare)
+    return text
+
+
+def ingredient_sentence(line: IngredientLine) -> str:
+    """For example "Fan leaning to the lights, narrowness 2.0"."""
+    text = read(INGREDIENT_KINDS[line.kind].sentence, line.params)
+    return f"{text}, inverted" if line.invert else text
+
+
+def ground_sentences(scene: Scene) -> dict[str, str]:
+    """Each Ground move by its kind."""
+    return {
+        kind: read(declared.sentence, getattr(scene.ground, kind).params)
+        for kind, declared in GROUND_KINDS.items()
+    }

@@ -1,0 +1,56 @@
+"""What a move is.
+
+Band "ground" moves exist once and are read by the renderer by name. Band "light" moves bring a
+compiled kernel. All kernels share one signature, so the renderer can run any list of them over a
+band of rows while it lies in the cache:
+
+    kernel(rgb, mask, coef, aux, place)
+        rgb    float32 (3, rows, width), working RGB, changed in place
+        mask   float32 (rows, width), 0..1: where the move applies
+        coef   float32 (n,), from `coefficients`
+        aux    float32 (a, b, c, d), from `survey` (or one zero): what the move learned from the
+               whole picture at a fixed small size, so that views, tiles and files agree
+        place  float32 (4,): u0, v0, du, dv, the position of the first pixel centre and the step,
+               as fractions of the developed picture's width and height
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..parameters import Params
+
+F32 = NDArray[np.float32]
+Kernel = Callable[[F32, F32, F32, F32, F32], None]
+KERNEL_SIGNATURE = (
+    "void(float32[:, :, ::1], float32[:, ::1], float32[::1], float32[:, :, :, ::1], float32[::1])"
+)
+NO_AUX: F32 = np.zeros((1, 1, 1, 1), np.float32)
+
+
+@dataclass(frozen=True)
+class MoveKind:
+    """The declaration of one move. `sentence` is a template over the fields of `params`."""
+
+    kind: str
+    revision: int
+    band: Literal["ground", "light"]
+    label: str
+    question: str
+    sentence: str
+    params: type[Params]
+    verbs: tuple[str, ...] = ()
+    """Words that start this move when typed ("burn sky 0.9"): each may carry a sign for the value."""
+    place: int = 100
+    kernel: Kernel | None = None
+    coefficients: Callable[[Any, float], F32] | None = None
+    """(params, strength 0–2) → coef; strength scales the parameters, never the mask."""
+    survey: Callable[[F32], F32] | None = None
+    """(3, h, w) working RGB of the whole picture at a fixed small size → aux."""
+    signs: dict[str, float] = field(default_factory=dict)
+    """For verbs that mean a direction: verb → sign applied to the typed number."""
+    first: str = ""
+    """The parameter a typed number goes to."""

@@ -1,0 +1,114 @@
+"""One parameter, one declaration.
+
+A move's or ingredient's settings are a pydantic model whose fields are declared with the helpers
+below. Range, unit, step, default and wording live there and nowhere else: validation, the JSON
+Schema, the API, the generated types, the controls, the command line and the docs read them.
+"""
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Params(BaseModel):
+    """Base of all settings: unknown fields, NaN and infinity are refused."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, validate_default=True)
+
+
+def number(
+    label: str,
+    *,
+    default: float,
+    low: float,
+    high: float,
+    step: float,
+    unit: str = "",
+    signed: bool = False,
+    decimals: int = 1,
+    shown_times: float = 1.0,
+    hint: str = "",
+) -> Any:
+    """A number with its range and unit. `shown_times` turns the stored value into the shown one
+    (a length stored as a fraction and shown in %, say); `signed` shows a plus sign."""
+    extra = {
+        "kind": "number", "label": label, "unit": unit, "step": step, "signed": signed,
+        "decimals": decimals, "shown_times": shown_times, "hint": hint,
+    }  # fmt: skip
+    return Field(default=default, ge=low, le=high, json_schema_extra=extra)
+
+
+def optional_number(label: str, *, low: float, high: float, step: float, unit: str = "",
+                    signed: bool = False, decimals: int = 1, automatic: str = "automatic") -> Any:  # fmt: skip
+    """A number that may be left to the program (None); `automatic` says what that means."""
+    extra = {
+        "kind": "number", "label": label, "unit": unit, "step": step, "signed": signed,
+        "decimals": decimals, "shown_times": 1.0, "hint": "", "automatic": automatic,
+    }  # fmt: skip
+    return Field(default=None, ge=low, le=high, json_schema_extra=extra)
+
+
+def choice(label: str, default: str, words: dict[str, str]) -> Any:
+    """One of a few named things; `words` gives each its wording."""
+    return Field(default=default, json_schema_extra={"kind": "choice", "label": label, "words": words})
+
+
+class Point(BaseModel):
+    """A place in source coordinates: pixel centres of the as-captured active area, both axes
+    divided by its long edge (see docs/architecture.md)."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    x: float = Field(ge=-8, le=8)
+    y: float = Field(ge=-8, le=8)
+
+
+def point(label: str, x: float, y: float) -> Any:
+    """A handle on the picture."""
+    return Field(
+        default_factory=lambda: Point(x=x, y=y), json_schema_extra={"kind": "point", "label": label}
+    )
+
+
+PartKind = Literal["text", "param"]
+
+
+def sentence_parts(template: str) -> list[tuple[PartKind, str]]:
+    """Split "Exposure {ev}" into text and parameter parts, for showing and for formatting."""
+    parts: list[tuple[PartKind, str]] = []
+    rest = template
+    while rest:
+        before, brace, after = rest.partition("{")
+        if before:
+            parts.append(("text", before))
+        if not brace:
+            break
+        name, _, rest = after.partition("}")
+        parts.append(("param", name))
+    return parts
+
+
+def shown(params: Params, name: str) -> str:
+    """A parameter's value as it reads in a sentence: sign, decimals, unit and true minus."""
+    value = getattr(params, name)
+    extra = type(params).model_fields[name].json_schema_extra
+    assert isinstance(extra, dict)
+    if extra["kind"] == "choice":
+        words = extra["words"]
+        assert isinstance(words, dict)
+        return str(words[value])
+    if value is None:
+        return str(extra.get("automatic", "automatic"))
+    number_shown = float(value) * float(extra["shown_times"])  # type: ignore[arg-type]
+    text = f"{abs(number_shown):.{int(extra['decimals'])}f}"  # type: ignore[call-overload]
+    zero = float(text) == 0
+    sign = "−" if number_shown < 0 and not zero else "+" if extra["signed"] and not zero else ""
+    unit = str(extra["unit"])
+    return f"{sign}{text} {unit}".rstrip()
+
+
+def read(template: str, params: Params) -> str:
+    """A template with its values filled in."""
+    return "".join(
+        shown(params, value) if kind == "param" else value for kind, value in sentence_parts(template)
+    )

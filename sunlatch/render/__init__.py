@@ -1,0 +1,8 @@
+"""From a scene and its frame to pixels: plan, cache, kernels over bands, export."""
+
+from .cache import ByteCache
+from .develop import Development
+from .engine import Engine
+from .picture import Progress, bands_of, picture_8
+
+__all__ = ["ByteCache", "Development", "Engine", "Progress", "bands_of", "picture_8"]

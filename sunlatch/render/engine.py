@@ -1,0 +1,39 @@
+"""What renders share: the thread pool, the cache, and the memory of what was asked last."""
+
+import os
+import threading
+from collections import OrderedDict
+from concurrent.futures import ThreadPoolExecutor
+
+from ..frame import Pyramid
+from ..ledger import Scene
+from .cache import ByteCache
+from .develop import Development
+
+
+class Engine:
+    """Renders scenes. One per process; safe to share between threads."""
+
+    def __init__(self, threads: int | None = None, cache_bytes: int = 900 << 20) -> None:
+        self.pool = ThreadPoolExecutor(threads or os.cpu_count() or 2, thread_name_prefix="bands")
+        self.cache = ByteCache(cache_bytes)
+        self._chains: OrderedDict[str, list[str]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def develop(self, scene: Scene, pyramid: Pyramid) -> Development:
+        """A scene bound to its frame, ready to be looked at."""
+        return Development(self, scene, pyramid)
+
+    def changed_at(self, view: str, chain: list[str]) -> int:
+        """Index of the first step that differs from the last chain rendered for this view, so that
+        what lies before it can be kept for the next answer to the same drag."""
+        with self._lock:
+            last = self._chains.get(view, [])
+            self._chains[view] = chain
+            self._chains.move_to_end(view)
+            while len(self._chains) > 32:
+                self._chains.popitem(last=False)
+        same = 0
+        while same < min(len(last), len(chain)) and last[same] == chain[same]:
+            same += 1
+        return same

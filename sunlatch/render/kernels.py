@@ -1,0 +1,83 @@
+"""The renderer's own kernels: serial, without the GIL, over bands of planar float32."""
+
+import math
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from ..colour.spaces import encode
+from ..fastmath import log2
+
+F32 = NDArray[np.float32]
+ENCODE_SIZE = 16384
+_LOG_GREY = np.float32(math.log2(0.18))
+_FLOOR = np.float32(0.18 * 2.0**-14)
+
+
+@njit("void(float32[:, :, :], float32[::1], float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+def to_working(camera, m, out):  # type: ignore[no-untyped-def]
+    """Camera RGB (3, rows, w) times a 3×3 matrix (row by row) into working RGB."""
+    for r in range(camera.shape[1]):
+        for c in range(camera.shape[2]):
+            a, b, d = camera[0, r, c], camera[1, r, c], camera[2, r, c]
+            out[0, r, c] = m[0] * a + m[1] * b + m[2] * d
+            out[1, r, c] = m[3] * a + m[4] * b + m[5] * d
+            out[2, r, c] = m[6] * a + m[7] * b + m[8] * d
+
+
+@njit("void(float32[:, :, :], float32[::1], float32[:, :])", nogil=True, cache=True, fastmath=True)
+def read_stops(rgb, weights, out):  # type: ignore[no-untyped-def]
+    """Stops of luminance: log2(max(weights · rgb, floor) / 0.18)."""
+    for r in range(rgb.shape[1]):
+        for c in range(rgb.shape[2]):
+            y = weights[0] * rgb[0, r, c] + weights[1] * rgb[1, r, c] + weights[2] * rgb[2, r, c]
+            out[r, c] = log2(max(y, _FLOOR)) - _LOG_GREY
+
+
+@njit("void(float32[:, :, ::1], float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+def halve_light(display, out):  # type: ignore[no-untyped-def]
+    """Average 2×2 blocks of display light (3, 2 rows, 2 w) into (3, rows, w)."""
+    quarter = np.float32(0.25)
+    for k in range(3):
+        for r in range(out.shape[1]):
+            for c in range(out.shape[2]):
+                out[k, r, c] = quarter * (
+                    display[k, 2 * r, 2 * c]
+                    + display[k, 2 * r, 2 * c + 1]
+                    + display[k, 2 * r + 1, 2 * c]
+                    + display[k, 2 * r + 1, 2 * c + 1]
+                )
+
+
+@njit("void(float32[:, :, ::1], float32[::1], uint8[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+def encode_8(display, table, out):  # type: ignore[no-untyped-def]
+    """Display light (3, rows, w) through an encoding table into (rows, w, 3) uint8."""
+    top = np.float32(ENCODE_SIZE - 1)
+    for r in range(display.shape[1]):
+        for c in range(display.shape[2]):
+            for k in range(3):
+                f = min(max(display[k, r, c], np.float32(0)), np.float32(1)) * top
+                i = min(int(f), ENCODE_SIZE - 2)
+                t = f - np.float32(i)
+                v = table[i] + (table[i + 1] - table[i]) * t
+                out[r, c, k] = np.uint8(v * np.float32(255) + np.float32(0.5))
+
+
+@njit("void(float32[:, :, ::1], float32[::1], uint16[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+def encode_16(display, table, out):  # type: ignore[no-untyped-def]
+    """Display light (3, rows, w) through an encoding table into (rows, w, 3) uint16."""
+    top = np.float32(ENCODE_SIZE - 1)
+    for r in range(display.shape[1]):
+        for c in range(display.shape[2]):
+            for k in range(3):
+                f = min(max(display[k, r, c], np.float32(0)), np.float32(1)) * top
+                i = min(int(f), ENCODE_SIZE - 2)
+                t = f - np.float32(i)
+                v = table[i] + (table[i + 1] - table[i]) * t
+                out[r, c, k] = np.uint16(v * np.float32(65535) + np.float32(0.5))
+
+
+def encode_table(space: str) -> F32:
+    """The encoding of an output space sampled on [0, 1], for encode_8 and encode_16."""
+    return np.ascontiguousarray(encode(np.linspace(0, 1, ENCODE_SIZE), space), np.float32)
