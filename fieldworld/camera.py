@@ -89,7 +89,10 @@ def _glass(rgb: F32) -> F32:
     for channel, scale in ((0, LATERAL[0]), (2, LATERAL[1])):
         m = np.array([[1 / scale, 0, (1 - 1 / scale) * w / 2], [0, 1 / scale, (1 - 1 / scale) * h / 2]])
         out[..., channel] = cv2.warpAffine(
-            rgb[..., channel], m, (w, h), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+            rgb[..., channel],
+            m,
+            (w, h),
+            flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
             borderMode=cv2.BORDER_REPLICATE,
         )
     small = cv2.resize(out, (w // 16, h // 16), interpolation=cv2.INTER_AREA)
@@ -161,11 +164,21 @@ def shoot(shot: Shot, path: Path) -> View:
     mosaic = expose(view.radiance, shot.exposure, shot.seed)
     electrons = FULL_WELL * 100 / shot.exposure.iso
     write_dng(
-        path, mosaic, maker=MAKER, model=MODEL, black=BLACK, white=WHITE,
-        matrices=[(17, MATRIX_A), (21, MATRIX_D65)], neutral=as_shot_neutral(),
+        path,
+        mosaic,
+        maker=MAKER,
+        model=MODEL,
+        black=BLACK,
+        white=WHITE,
+        matrices=[(17, MATRIX_A), (21, MATRIX_D65)],
+        neutral=as_shot_neutral(),
         noise_profile=(1 / electrons, (READ_NOISE / electrons) ** 2),
-        orientation=shot.orientation, taken=shot.taken, exposure_s=shot.exposure.seconds,
-        f_number=shot.exposure.f_number, iso=shot.exposure.iso, focal_mm=shot.view.focal_mm,
+        orientation=shot.orientation,
+        taken=shot.taken,
+        exposure_s=shot.exposure.seconds,
+        f_number=shot.exposure.f_number,
+        iso=shot.exposure.iso,
+        focal_mm=shot.view.focal_mm,
         description="The Ammerlin coast, an invented place",
     )
     return view

@@ -45,7 +45,6 @@ class View:
     depth: F32
 
 
-
 @njit(nogil=True, cache=True, fastmath=True)
 def _rows(r0, r1, rays, eye, near, ratio, sky, cone, light, sun, sun_colour, table, grid, rgb, kind, depth):  # type: ignore[no-untyped-def]
     """Shade rows r0..r1. `near`: where a coarse pass says marching may start; `sky`: behind it all."""
@@ -56,8 +55,22 @@ def _rows(r0, r1, rays, eye, near, ratio, sky, cone, light, sun, sun_colour, tab
         for c in range(rays.shape[1]):
             start = near[r // ratio, c // ratio]
             k, t = shade(
-                eye[0], eye[1], eye[2], rays[r, c, 0], rays[r, c, 1], rays[r, c, 2],
-                start, cone, light, sun, sun_colour, table, grid, work, scratch, out,
+                eye[0],
+                eye[1],
+                eye[2],
+                rays[r, c, 0],
+                rays[r, c, 1],
+                rays[r, c, 2],
+                start,
+                cone,
+                light,
+                sun,
+                sun_colour,
+                table,
+                grid,
+                work,
+                scratch,
+                out,
             )
             kind[r, c] = k
             depth[r, c] = t
@@ -71,9 +84,7 @@ def _near(r0, r1, rays, eye, cone, grid, t):  # type: ignore[no-untyped-def]
         for c in range(rays.shape[1]):
             dy = rays[r, c, 1]
             stop = min(-eye[1] / dy if dy < -1e-5 else 1e9, 190.0)
-            t[r, c] = march(
-                eye[0], eye[1], eye[2], rays[r, c, 0], dy, rays[r, c, 2], 0.05, stop, cone, grid
-            )
+            t[r, c] = march(eye[0], eye[1], eye[2], rays[r, c, 0], dy, rays[r, c, 2], 0.05, stop, cone, grid)
 
 
 def _bands(pool: ThreadPoolExecutor, rows: int, step: int, work: Callable[[int, int], None]) -> None:
@@ -92,7 +103,11 @@ def photograph(view: Viewpoint, rays: F32, threads: int = 2) -> View:
     cone = float(np.arccos(np.clip((world[h // 2, w // 2] * world[h // 2, w // 2 + 1]).sum(), -1, 1))) / 2
     coarse = 8
     small = np.ascontiguousarray(world[coarse // 2 :: coarse, coarse // 2 :: coarse])
-    small = np.pad(small, ((0, -(-h // coarse) - small.shape[0]), (0, -(-w // coarse) - small.shape[1]), (0, 0)), mode="edge")
+    small = np.pad(
+        small,
+        ((0, -(-h // coarse) - small.shape[0]), (0, -(-w // coarse) - small.shape[1]), (0, 0)),
+        mode="edge",
+    )
     t = np.empty(small.shape[:2])
     grid = np.empty((GRID_ROWS, GRID_COLUMNS), np.float32)
     rgb = np.empty((h, w, 3), np.float32)
@@ -105,7 +120,9 @@ def photograph(view: Viewpoint, rays: F32, threads: int = 2) -> View:
         near = _starts(t)
         args = (cone, light, sun, sun_colour, table, grid)
         _bands(
-            pool, h, 16,
+            pool,
+            h,
+            16,
             lambda a, b: _rows(a, b, world, eye, near, coarse, sky, *args, rgb, kind, depth),
         )
         shares = [(kind == SKY), (kind == SEA), (kind == ROCK) | (kind == SHELF)]
@@ -115,7 +132,11 @@ def photograph(view: Viewpoint, rays: F32, threads: int = 2) -> View:
 
 
 def _sky(
-    pool: ThreadPoolExecutor, world: F32, sun: F32, sun_colour: F32, table: F32,
+    pool: ThreadPoolExecutor,
+    world: F32,
+    sun: F32,
+    sun_colour: F32,
+    table: F32,
     light: NDArray[np.float64],
 ) -> F32:
     """The sky behind every pixel; clouds are soft, so a third of the resolution will do."""
@@ -124,7 +145,9 @@ def _sky(
     rays /= np.linalg.norm(rays, axis=-1, keepdims=True)
     out = np.empty_like(rays)
     _bands(
-        pool, rays.shape[0], 16,
+        pool,
+        rays.shape[0],
+        16,
         lambda a, b: sky_rows(a, b, rays, sun, sun_colour, table, light[0], light[1], out),
     )
     return np.maximum(cv2.resize(out, (w, h), interpolation=cv2.INTER_CUBIC), 0).astype(np.float32)
@@ -151,8 +174,16 @@ def _starts(t: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def _soften_edges(
-    pool: ThreadPoolExecutor, rays: F32, eye: NDArray[np.float64], near: NDArray[np.float64],
-    coarse: int, sky: F32, args: tuple[Any, ...], kind: NDArray[np.uint8], depth: F32, rgb: F32,
+    pool: ThreadPoolExecutor,
+    rays: F32,
+    eye: NDArray[np.float64],
+    near: NDArray[np.float64],
+    coarse: int,
+    sky: F32,
+    args: tuple[Any, ...],
+    kind: NDArray[np.uint8],
+    depth: F32,
+    rgb: F32,
     covers: list[F32],
 ) -> None:
     """Where neighbours show different things, average a 3×3 bundle of rays per pixel."""
@@ -181,7 +212,9 @@ def _soften_edges(
     kinds = np.empty((n, 9), np.uint8)
     deep = np.empty((n, 9), np.float32)
     _bands(
-        pool, n, 4096,
+        pool,
+        n,
+        4096,
         lambda a, b: _rows(a, b, bundle, eye, starts, 1, behind, *args, out, kinds, deep),
     )
     rgb[ys, xs] = out.mean(1)

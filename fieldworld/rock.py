@@ -91,9 +91,7 @@ def survey_rows(r0, r1, grid):  # type: ignore[no-untyped-def]
     """Fill rows of the shelf's height grid, so that marching need not evaluate noise."""
     for r in range(r0, r1):
         for c in range(grid.shape[1]):
-            grid[r, c] = ledge_height(
-                GRID_X0 + c * GRID_STEP, GRID_Z0 + r * GRID_STEP, np.int32(2)
-            )
+            grid[r, c] = ledge_height(GRID_X0 + c * GRID_STEP, GRID_Z0 + r * GRID_STEP, np.int32(2))
 
 
 @njit(nogil=True, cache=True, fastmath=True)
@@ -112,10 +110,7 @@ def distance(x, y, z, detail, grid):  # type: ignore[no-untyped-def]
     """Distance (a safe step) to the nearest rock; detail 3 evaluates the shelf's fine relief."""
     d = stack_distance(x, y, z, detail)
     if z < 48.0 and y < 4.0:
-        if detail < 3:
-            low = (y - _grid_height(x, z, grid)) * 0.55
-        else:
-            low = (y - ledge_height(x, z, detail)) * 0.55
+        low = (y - _grid_height(x, z, grid)) * 0.55 if detail < 3 else (y - ledge_height(x, z, detail)) * 0.55
         d = min(d, low)
     elif z < 48.0:
         d = min(d, (y - 2.6) * 0.9)

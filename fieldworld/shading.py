@@ -171,8 +171,16 @@ def shade(ox, oy, oz, dx, dy, dz, start, cone, light, sun, sun_colour, table, gr
             length = 1.0 / math.sqrt(rx * rx + ry * ry + rz * rz)
             ry2 = ry + 0.05 * blur
             sky_radiance(
-                f(rx * length), f(ry2 * length), f(rz * length), sun, sun_colour, table,
-                f(cover), seed, np.int32(4), scratch,
+                f(rx * length),
+                f(ry2 * length),
+                f(rz * length),
+                sun,
+                sun_colour,
+                table,
+                f(cover),
+                seed,
+                np.int32(4),
+                scratch,
             )
             for k in range(3):
                 mirror[k] = min(scratch[k], 60.0 * sun_colour[k])

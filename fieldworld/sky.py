@@ -32,9 +32,7 @@ class Daylight:
 
     def sun(self) -> F32:
         e, a = math.radians(self.sun_elevation), math.radians(self.sun_azimuth)
-        return np.array(
-            [math.cos(e) * math.sin(a), math.sin(e), math.cos(e) * math.cos(a)], np.float32
-        )
+        return np.array([math.cos(e) * math.sin(a), math.sin(e), math.cos(e) * math.cos(a)], np.float32)
 
 
 def _exit(height: NDArray[np.float64], mu: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -46,7 +44,7 @@ def _exit(height: NDArray[np.float64], mu: NDArray[np.float64]) -> NDArray[np.fl
 def _depth(height: NDArray[np.float64], mu: NDArray[np.float64], haze: float) -> NDArray[np.float64]:
     """Optical depth (..., 3) from `height` along `mu` to space."""
     length = _exit(height, mu)
-    total = np.zeros(height.shape + (3,))
+    total = np.zeros((*height.shape, 3))
     for i in range(8):
         s = length * (i + 0.5) / 8
         h = np.sqrt((EARTH + height) ** 2 + s * s + 2 * (EARTH + height) * s * mu) - EARTH
@@ -70,8 +68,8 @@ def sky_table(light: Daylight, rows: int = 96, columns: int = 128) -> tuple[F32,
     g = 0.78
     mie_phase = (1 - g * g) / (4 * math.pi * (1 + g * g - 2 * g * nu) ** 1.5)
     ray_phase = 3 / (16 * math.pi) * (1 + nu * nu)
-    total = np.zeros(mu.shape + (3,))
-    seen = np.zeros(mu.shape + (3,))
+    total = np.zeros((*mu.shape, 3))
+    seen = np.zeros((*mu.shape, 3))
     steps = 24
     for i in range(steps):
         # denser samples near the ground, where the air is
@@ -104,9 +102,7 @@ def clear_sky(dx, dy, dz, sun, table, out):  # type: ignore[no-untyped-def]
     rows, columns = table.shape[0], table.shape[1]
     el = math.asin(min(max(dy, 0.0), 1.0)) / (math.pi / 2)
     y = math.sqrt(el) * (rows - 1)
-    flat = math.sqrt(max(dx * dx + dz * dz, 1e-9)) * math.sqrt(
-        max(sun[0] * sun[0] + sun[2] * sun[2], 1e-9)
-    )
+    flat = math.sqrt(max(dx * dx + dz * dz, 1e-9)) * math.sqrt(max(sun[0] * sun[0] + sun[2] * sun[2], 1e-9))
     c = (dx * sun[0] + dz * sun[2]) / flat
     x = math.acos(min(max(c, -1.0), 1.0)) / math.pi * (columns - 1)
     iy, ix = min(int(y), rows - 2), min(int(x), columns - 2)
@@ -123,9 +119,7 @@ def cloud_density(x, z, cover, octaves, seed):  # type: ignore[no-untyped-def]
     s = np.int32(seed)
     wx = fractal2(np.float32(x * 0.5), np.float32(z * 0.5), np.int32(3), s + np.int32(5))
     wz = fractal2(np.float32(x * 0.5), np.float32(z * 0.5), np.int32(3), s + np.int32(9))
-    n = fractal2(
-        np.float32(x * 0.62 + wx * 0.45), np.float32(z * 0.46 + wz * 0.45), np.int32(octaves), s
-    )
+    n = fractal2(np.float32(x * 0.62 + wx * 0.45), np.float32(z * 0.46 + wz * 0.45), np.int32(octaves), s)
     big = fractal2(np.float32(x * 0.11), np.float32(z * 0.09), np.int32(2), s + np.int32(77))
     d = (n * 1.15 + big * 0.55 + cover - 0.5) * 1.9
     d = min(max(d, 0.0), 1.0)
@@ -158,9 +152,7 @@ def sky_radiance(dx, dy, dz, sun, sun_colour, table, cover, seed, octaves, out):
         few = min(octaves, 5)
         for i in range(3):
             s = 0.10 + 0.22 * i
-            toward += cloud_density(
-                np.float32(x + sun[0] * s), np.float32(z + sun[2] * s), cover, few, seed
-            )
+            toward += cloud_density(np.float32(x + sun[0] * s), np.float32(z + sun[2] * s), cover, few, seed)
     tau_sun = (d * 0.35 + toward * 0.33) * 4.2
     g = 0.86
     forward = (1 - g * g) / (1 + g * g - 2 * g * nu) ** 1.5 / (4 * math.pi)
@@ -185,8 +177,16 @@ def sky_rows(r0, r1, rays, sun, sun_colour, table, cover, seed, out):  # type: i
         for c in range(rays.shape[1]):
             up = max(rays[r, c, 1], np.float32(0))
             sky_radiance(
-                rays[r, c, 0], up, rays[r, c, 2], sun, sun_colour, table,
-                np.float32(cover), np.int32(seed), np.int32(9), pixel,
+                rays[r, c, 0],
+                up,
+                rays[r, c, 2],
+                sun,
+                sun_colour,
+                table,
+                np.float32(cover),
+                np.int32(seed),
+                np.int32(9),
+                pixel,
             )
             for k in range(3):
                 out[r, c, k] = pixel[k]

@@ -25,5 +25,5 @@ class ExportError(SunLatchError):
     """A file that could not be written; nothing is left behind."""
 
 
-class Cancelled(SunLatchError):
+class CancelledError(SunLatchError):
     """Somebody asked for the work to stop."""

@@ -9,7 +9,7 @@ from numba import njit, types
 from numba.extending import intrinsic
 
 
-@intrinsic  # type: ignore[untyped-decorator]
+@intrinsic
 def _as_int(typing_context, value):  # type: ignore[no-untyped-def]
     """The bits of a float32 as int32."""
 
@@ -19,7 +19,7 @@ def _as_int(typing_context, value):  # type: ignore[no-untyped-def]
     return types.int32(types.float32), generate
 
 
-@intrinsic  # type: ignore[untyped-decorator]
+@intrinsic
 def _as_float(typing_context, value):  # type: ignore[no-untyped-def]
     """Int32 bits as a float32."""
 
@@ -44,7 +44,7 @@ _MANTISSA = np.int32(0x007FFFFF)
 
 
 @njit("float32(float32)", inline="always", nogil=True, cache=True, fastmath=True)
-def log2(x: float) -> float:
+def log2(x):  # type: ignore[no-untyped-def]
     """Base-2 logarithm of a float32; values at or below 1e-30 are taken as 1e-30."""
     bits = _as_int(max(np.float32(x), _TINY))
     # split so that the mantissa lies in [sqrt(1/2), sqrt(2))
@@ -62,7 +62,7 @@ def log2(x: float) -> float:
 
 
 @njit("float32(float32)", inline="always", nogil=True, cache=True, fastmath=True)
-def exp2(x: float) -> float:
+def exp2(x):  # type: ignore[no-untyped-def]
     """2 to the power of a float32, clamped to [-120, 120]."""
     x = min(max(np.float32(x), _LOW), _HIGH)
     shifted = x + _HALF

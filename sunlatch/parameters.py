@@ -31,7 +31,7 @@ def number(
 ) -> Any:
     """A number with its range and unit. `shown_times` turns the stored value into the shown one
     (a length stored as a fraction and shown in %, say); `signed` shows a plus sign."""
-    extra = {
+    extra: dict[str, Any] = {
         "kind": "number", "label": label, "unit": unit, "step": step, "signed": signed,
         "decimals": decimals, "shown_times": shown_times, "hint": hint,
     }  # fmt: skip
@@ -41,7 +41,7 @@ def number(
 def optional_number(label: str, *, low: float, high: float, step: float, unit: str = "",
                     signed: bool = False, decimals: int = 1, automatic: str = "automatic") -> Any:  # fmt: skip
     """A number that may be left to the program (None); `automatic` says what that means."""
-    extra = {
+    extra: dict[str, Any] = {
         "kind": "number", "label": label, "unit": unit, "step": step, "signed": signed,
         "decimals": decimals, "shown_times": 1.0, "hint": "", "automatic": automatic,
     }  # fmt: skip
@@ -50,7 +50,8 @@ def optional_number(label: str, *, low: float, high: float, step: float, unit: s
 
 def choice(label: str, default: str, words: dict[str, str]) -> Any:
     """One of a few named things; `words` gives each its wording."""
-    return Field(default=default, json_schema_extra={"kind": "choice", "label": label, "words": words})
+    extra: dict[str, Any] = {"kind": "choice", "label": label, "words": words}
+    return Field(default=default, json_schema_extra=extra)
 
 
 class Point(BaseModel):
@@ -65,9 +66,7 @@ class Point(BaseModel):
 
 def point(label: str, x: float, y: float) -> Any:
     """A handle on the picture."""
-    return Field(
-        default_factory=lambda: Point(x=x, y=y), json_schema_extra={"kind": "point", "label": label}
-    )
+    return Field(default_factory=lambda: Point(x=x, y=y), json_schema_extra={"kind": "point", "label": label})
 
 
 PartKind = Literal["text", "param"]
@@ -91,16 +90,14 @@ def sentence_parts(template: str) -> list[tuple[PartKind, str]]:
 def shown(params: Params, name: str) -> str:
     """A parameter's value as it reads in a sentence: sign, decimals, unit and true minus."""
     value = getattr(params, name)
-    extra = type(params).model_fields[name].json_schema_extra
-    assert isinstance(extra, dict)
+    declared: Any = type(params).model_fields[name].json_schema_extra
+    extra: dict[str, Any] = declared
     if extra["kind"] == "choice":
-        words = extra["words"]
-        assert isinstance(words, dict)
-        return str(words[value])
+        return str(extra["words"][value])
     if value is None:
         return str(extra.get("automatic", "automatic"))
-    number_shown = float(value) * float(extra["shown_times"])  # type: ignore[arg-type]
-    text = f"{abs(number_shown):.{int(extra['decimals'])}f}"  # type: ignore[call-overload]
+    number_shown = float(value) * float(extra["shown_times"])
+    text = f"{abs(number_shown):.{int(extra['decimals'])}f}"
     zero = float(text) == 0
     sign = "−" if number_shown < 0 and not zero else "+" if extra["signed"] and not zero else ""
     unit = str(extra["unit"])

@@ -58,19 +58,19 @@ def light_of_neutral(colour: CameraColour, neutral: F64) -> LightColour:
     """
     if not (np.all(np.isfinite(neutral)) and np.all(neutral > 0)):
         raise ValueError("nothing can be read there: a channel is empty")
-    xy = D65
+    xy: F64 = D65.astype(float)
     if colour.rendered:
         xyz = rgb_to_xyz("rec2020") @ neutral
-        xy = xyz[:2] / xyz.sum()
+        xy = np.asarray(xyz[:2] / xyz.sum(), float)
     else:
         for _ in range(40):
-            xyz = np.linalg.solve(colour.matrix(xy_to_kelvin_duv(xy).kelvin), neutral)
+            xyz = np.asarray(np.linalg.solve(colour.matrix(xy_to_kelvin_duv(xy).kelvin), neutral), float)
             new = xyz[:2] / xyz.sum()
             if not np.all(np.isfinite(new)) or new.min() <= 0.02:
                 raise ValueError("no light makes that place neutral")
             if np.abs(new - xy).max() < 1e-9:
                 break
-            xy = (xy + new) / 2
+            xy = np.asarray((xy + new) / 2, float)
     light = xy_to_kelvin_duv(xy)
     if abs(light.duv) > DUV_REACH:
         raise ValueError("no light makes that place neutral: it is too strongly coloured")

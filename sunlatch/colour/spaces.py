@@ -26,9 +26,7 @@ PRIMARIES: Final = {
 OUTPUT_SPACES: Final = ("srgb", "p3", "rec2020", "linear")
 """What a file can be written in; "linear" is the working space itself, scene light unrendered."""
 
-BRADFORD: Final = np.array(
-    [[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]]
-)
+BRADFORD: Final = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
 CAT16: Final = np.array(
     [[0.401288, 0.650173, -0.051461], [-0.250268, 1.204414, 0.045854], [-0.002079, 0.048952, 0.953127]]
 )  # fmt: skip
@@ -65,7 +63,9 @@ def adaptation(white_from: F64, white_to: F64, cone: F64 = BRADFORD) -> F64:
 
 def encode_srgb(linear: F64) -> F64:
     """Linear display light in [0, 1] to the sRGB curve (IEC 61966-2-1), also that of Display P3."""
-    return np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * np.maximum(linear, 1e-9) ** (1 / 2.4) - 0.055)
+    return np.where(
+        linear <= 0.0031308, 12.92 * linear, 1.055 * np.maximum(linear, 1e-9) ** (1 / 2.4) - 0.055
+    )
 
 
 def decode_srgb(encoded: F64) -> F64:

@@ -95,14 +95,72 @@ def render_coefficients(tone: Tone, space: str) -> F32:
     return np.concatenate([[tone.hue_keeping], m.ravel(), to_y]).astype(np.float32)
 
 
-@njit("float32(float32, float32[::1])", inline="always", nogil=True, cache=True, fastmath=True)
-def _look_up(light, table):  # type: ignore[no-untyped-def]
-    """Display light for linear scene light, by the table."""
-    f = (log2(light) + np.float32(2.473931188332412 - TABLE_LOW)) * np.float32(TABLE_PER_STOP)
-    f = min(max(f, np.float32(0)), np.float32(TABLE_SIZE - 1.001))
-    i = int(f)
-    t = f - np.float32(i)
-    return table[i] + (table[i + 1] - table[i]) * t
+_LOG_OFFSET = np.float32(2.473931188332412 - TABLE_LOW)
+_PER_STOP, _LAST = np.float32(TABLE_PER_STOP), np.float32(TABLE_SIZE - 1.001)
+_Y0, _Y1, _Y2 = np.float32(0.2627), np.float32(0.6780), np.float32(0.0593)
+_ZERO, _ONE, _TINY = np.float32(0), np.float32(1), np.float32(1e-7)
+_KNEE, _ROOM = np.float32(0.9), np.float32(0.1)
+
+
+@njit("void(float32[:, ::1])", nogil=True, cache=True, fastmath=True)
+def _into_gamut(row):  # type: ignore[no-untyped-def]
+    """A row (3, w) drawn into the working gamut, in place."""
+    for c in range(row.shape[1]):
+        a, b, d = row[0, c], row[1, c], row[2, c]
+        y = max(_Y0 * a + _Y1 * b + _Y2 * d, _TINY)
+        q = max((y - min(a, min(b, d))) / y, _ZERO)
+        x = max(q - _KNEE, _ZERO) / _ROOM
+        k = min((_KNEE + _ROOM * x / (_ONE + x)) / max(q, _KNEE), _ONE)
+        row[0, c] = y + (a - y) * k
+        row[1, c] = y + (b - y) * k
+        row[2, c] = y + (d - y) * k
+
+
+@njit("void(float32[::1], float32[::1])", nogil=True, cache=True, fastmath=True)
+def _places(light, place):  # type: ignore[no-untyped-def]
+    """Where linear light lies in the tone table, fractional."""
+    for c in range(light.size):
+        place[c] = min(max((log2(light[c]) + _LOG_OFFSET) * _PER_STOP, _ZERO), _LAST)
+
+
+@njit("void(float32[:, ::1], float32[::1])", nogil=True, cache=True, fastmath=True)
+def _look_up(place, table):  # type: ignore[no-untyped-def]
+    """Table values at fractional places, in place. Unsigned indices spare the wrap-around test."""
+    for k in range(3):
+        for c in range(place.shape[1]):
+            f = place[k, c]
+            i = np.uint32(f)
+            t = f - np.float32(i)
+            place[k, c] = table[i] + (table[i + np.uint32(1)] - table[i]) * t
+
+
+@njit("void(float32[:, ::1], float32[:, ::1], float32[::1])", nogil=True, cache=True, fastmath=True)
+def _to_output(row, tone, coef):  # type: ignore[no-untyped-def]
+    """Keep hue, turn to the output space, draw into its gamut; result in `tone` (3, w)."""
+    keep = coef[0]
+    for c in range(row.shape[1]):
+        a, b, d = row[0, c], row[1, c], row[2, c]
+        ta, tb, td = tone[0, c], tone[1, c], tone[2, c]
+        low, high = min(a, min(b, d)), max(a, max(b, d))
+        t_low, t_high = min(ta, min(tb, td)), max(ta, max(tb, td))
+        spread = high - low
+        some = keep if spread > np.float32(1e-6) * high else _ZERO
+        ratio = (t_high - t_low) / max(spread, np.float32(1e-12))
+        rest = _ONE - some
+        ta = ta * rest + (t_low + (a - low) * ratio) * some
+        tb = tb * rest + (t_low + (b - low) * ratio) * some
+        td = td * rest + (t_low + (d - low) * ratio) * some
+        oa = coef[1] * ta + coef[2] * tb + coef[3] * td
+        ob = coef[4] * ta + coef[5] * tb + coef[6] * td
+        od = coef[7] * ta + coef[8] * tb + coef[9] * td
+        y = coef[10] * oa + coef[11] * ob + coef[12] * od
+        low, high = min(oa, min(ob, od)), max(oa, max(ob, od))
+        k_low = y / max(y - low, np.float32(1e-12)) if low < _ZERO else _ONE
+        k_high = (_ONE - y) / max(high - y, np.float32(1e-12)) if high > _ONE else _ONE
+        k = max(min(k_low, k_high), _ZERO)
+        tone[0, c] = min(max(y + (oa - y) * k, _ZERO), _ONE)
+        tone[1, c] = min(max(y + (ob - y) * k, _ZERO), _ONE)
+        tone[2, c] = min(max(y + (od - y) * k, _ZERO), _ONE)
 
 
 @njit(
@@ -117,44 +175,18 @@ def render_tones(rgb, table, coef, out):  # type: ignore[no-untyped-def]
     Colour outside the working gamut is drawn toward its own luminance before any logarithm, so
     hue is kept; after the curve the middle channel is put back between the others by
     `hue keeping`; what the output space cannot hold is drawn toward grey of the same luminance.
+    Row by row in three passes, so that all but the table look-up run in vector registers.
     """
-    keep = coef[0]
-    zero, one = np.float32(0), np.float32(1)
-    knee = np.float32(0.9)
-    room = np.float32(0.1)
+    w = rgb.shape[2]
+    row = np.empty((3, w), np.float32)
+    tone = np.empty((3, w), np.float32)
     for r in range(rgb.shape[1]):
-        for c in range(rgb.shape[2]):
-            a, b, d = rgb[0, r, c], rgb[1, r, c], rgb[2, r, c]
-            y = np.float32(0.2627) * a + np.float32(0.6780) * b + np.float32(0.0593) * d
-            if y <= np.float32(1e-7):
-                out[0, r, c] = zero
-                out[1, r, c] = zero
-                out[2, r, c] = zero
-                continue
-            low = min(a, min(b, d))
-            q = (y - low) / y
-            if q > knee:
-                x = (q - knee) / room
-                k = (knee + room * x / (one + x)) / q
-                a, b, d = y + (a - y) * k, y + (b - y) * k, y + (d - y) * k
-            low, high = min(a, min(b, d)), max(a, max(b, d))
-            ta, tb, td = _look_up(a, table), _look_up(b, table), _look_up(d, table)
-            if high - low > np.float32(1e-6) * high:
-                t_low, t_high = min(ta, min(tb, td)), max(ta, max(tb, td))
-                ratio = (t_high - t_low) / (high - low) * keep
-                ta = ta * (one - keep) + t_low * keep + (a - low) * ratio
-                tb = tb * (one - keep) + t_low * keep + (b - low) * ratio
-                td = td * (one - keep) + t_low * keep + (d - low) * ratio
-            oa = coef[1] * ta + coef[2] * tb + coef[3] * td
-            ob = coef[4] * ta + coef[5] * tb + coef[6] * td
-            od = coef[7] * ta + coef[8] * tb + coef[9] * td
-            y = coef[10] * oa + coef[11] * ob + coef[12] * od
-            low, high = min(oa, min(ob, od)), max(oa, max(ob, od))
-            k = one
-            if low < zero:
-                k = y / (y - low)
-            if high > one:
-                k = min(k, (one - y) / (high - y)) if y < one else zero
-            out[0, r, c] = min(max(y + (oa - y) * k, zero), one)
-            out[1, r, c] = min(max(y + (ob - y) * k, zero), one)
-            out[2, r, c] = min(max(y + (od - y) * k, zero), one)
+        for k in range(3):
+            row[k] = rgb[k, r]
+        _into_gamut(row)
+        for k in range(3):
+            _places(row[k], tone[k])
+        _look_up(tone, table)
+        _to_output(row, tone, coef)
+        for k in range(3):
+            out[k, r] = tone[k]

@@ -42,9 +42,7 @@ def _check_strips(path: Path) -> None:
         with tifffile.TiffFile(path) as tif:
             page: Any = tif.pages[0]
             pages = [page, *(page.pages or [])]
-            ends = [
-                o + c for p in pages for o, c in zip(p.dataoffsets, p.databytecounts, strict=False)
-            ]
+            ends = [o + c for p in pages for o, c in zip(p.dataoffsets, p.databytecounts, strict=False)]
     except Exception as error:
         raise FrameError(f"its TIFF structure is damaged ({error})") from error
     if any(end > size for end in ends):

@@ -31,9 +31,7 @@ def halve(picture: NDArray[np.generic]) -> F16:
         rows = picture[2 * r : 2 * (r + 128)].astype(np.float32)
         if rows.shape[0] % 2 or w % 2:
             rows = np.pad(rows, ((0, rows.shape[0] % 2), (0, w % 2), (0, 0)), mode="edge")
-        out[r : r + 128] = cv2.resize(
-            rows, (w2, rows.shape[0] // 2), interpolation=cv2.INTER_AREA
-        )
+        out[r : r + 128] = cv2.resize(rows, (w2, rows.shape[0] // 2), interpolation=cv2.INTER_AREA)
     return out
 
 

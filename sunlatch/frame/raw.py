@@ -56,9 +56,7 @@ class RawFile:
             facts["neutral"] = tuple(float(v) for v in neutral)
         if "exposure_s" not in facts:
             notes.append("The file does not say how it was exposed.")
-        return FrameInfo(
-            width=sizes.width, height=sizes.height, kind="raw", bits=16, notes=notes, **facts
-        )
+        return FrameInfo(width=sizes.width, height=sizes.height, kind="raw", bits=16, notes=notes, **facts)
 
     def _unpack(self) -> None:
         """Lift the mosaic off zero, so that noise below black survives LibRaw's clipping."""
@@ -72,13 +70,12 @@ class RawFile:
         self._white = int(raw.white_level)
         self._black = float(np.mean(raw.black_level_per_channel))
         self._lift = 0
+        self.clipped: NDArray[np.uint8] | None = None
         if mosaic is not None and mosaic.ndim == 2:
             self.clipped = _clipped(raw)
             self._lift = max(min(self._white // 40, 65535 - self._white), 0)
             np.minimum(mosaic, 65535 - self._lift, out=mosaic)
             mosaic += np.uint16(self._lift)
-        else:
-            self.clipped = None
         self._unpacked = True
 
     def pixels(self, half: bool) -> F16:

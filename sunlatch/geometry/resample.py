@@ -71,8 +71,10 @@ def _rows(source, xi, xw, yi, yw, first, last, out):  # type: ignore[no-untyped-
 
 
 def resample(
-    source: NDArray[np.floating], rectangle: tuple[float, float, float, float],
-    size: tuple[int, int], pool: Executor | None = None,
+    source: NDArray[np.floating],
+    rectangle: tuple[float, float, float, float],
+    size: tuple[int, int],
+    pool: Executor | None = None,
 ) -> F32:
     """Planes (3, height, width) float32 of `rectangle` (x0, y0, x1, y1 in px) of source (h, w, 3).
 

@@ -17,9 +17,7 @@ class LightRangeParams(Params):
     high: float = number(
         "To", default=10.0, low=-14.0, high=10.0, step=0.1, unit="stops", signed=True, decimals=1
     )
-    soft_low: float = number(
-        "Soft below", default=1.0, low=0.0, high=6.0, step=0.1, unit="stops", decimals=1
-    )
+    soft_low: float = number("Soft below", default=1.0, low=0.0, high=6.0, step=0.1, unit="stops", decimals=1)
     soft_high: float = number(
         "Soft above", default=1.0, low=0.0, high=6.0, step=0.1, unit="stops", decimals=1
     )

@@ -24,13 +24,13 @@ def fit(mask: F32, stops: F32, reach: float, texture: float) -> F32:
     size = (2 * radius + 1, 2 * radius + 1)
 
     def mean(x: F32) -> F32:
-        return cv2.boxFilter(x, cv2.CV_32F, size, borderType=cv2.BORDER_REFLECT)  # type: ignore[return-value]
+        return np.asarray(cv2.boxFilter(x, cv2.CV_32F, size, borderType=cv2.BORDER_REFLECT), np.float32)
 
     guide = np.clip(stops, -12, 12).astype(np.float32)
     mean_i, mean_p = mean(guide), mean(mask)
     variance = mean(guide * guide) - mean_i * mean_i
     covariance = mean(guide * mask) - mean_i * mean_p
-    a = covariance / (np.maximum(variance, 0) + texture * texture)
+    a = (covariance / (np.maximum(variance, 0) + np.float32(texture) ** 2)).astype(np.float32)
     b = mean_p - a * mean_i
     return np.ascontiguousarray(np.dstack((mean(a), mean(b))))
 

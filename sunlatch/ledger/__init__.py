@@ -1,7 +1,6 @@
 """The scene document: schema, validation, migrations, and the sentence each line reads as."""
 
 from .document import (
-    SCHEMA_VERSION,
     EdgeTrue,
     Ground,
     IngredientLine,
@@ -18,6 +17,7 @@ from .document import (
     parse_scene,
     save_scene,
 )
+from .migrations import SCHEMA_VERSION
 from .sentence import ground_sentences, ingredient_sentence, move_sentence
 
 __all__ = [

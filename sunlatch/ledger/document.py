@@ -7,8 +7,10 @@ types are built from the moves and ingredients that exist, so a new one is valid
 import json
 import os
 import uuid
+from functools import reduce
+from operator import or_
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, Literal, Self, Union
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
 
@@ -113,7 +115,7 @@ def _line_types(base: type[BaseModel], kinds: dict[str, Any], suffix: str) -> An
         made.append(create_model(_camel(kind.kind) + suffix, __base__=base, **fields))
     if len(made) == 1:
         return made[0]
-    return Annotated[Union[tuple(made)], Field(discriminator="kind")]
+    return Annotated[reduce(or_, made), Field(discriminator="kind")]
 
 
 def _ground_type() -> Any:
@@ -163,7 +165,7 @@ class Scene(_Strict):
 
     @model_validator(mode="after")
     def _whole(self) -> Self:
-        ids = [x.id for x in [*self.latches, *self.moves]]
+        ids = [latch.id for latch in self.latches] + [move.id for move in self.moves]
         ids += [i.id for latch in self.latches for i in latch.ingredients]
         if len(ids) != len(set(ids)):
             raise ValueError("two things in the document have the same id")

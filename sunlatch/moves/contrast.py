@@ -90,47 +90,67 @@ def survey(rgb: F32) -> F32:
     return np.ascontiguousarray(grid)
 
 
+_ZERO, _ONE, _HALF = np.float32(0), np.float32(1), np.float32(0.5)
+_FLOOR32, _LOG_GREY = np.float32(_FLOOR), np.float32(math.log2(0.18))
+_LOW32, _PER_BIN = np.float32(LOW_STOP), np.float32(1.0 / BIN)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _row_stops(a, b, d, out):  # type: ignore[no-untyped-def]
+    for c in range(out.size):
+        luma = np.float32(0.2627) * a[c] + np.float32(0.6780) * b[c] + np.float32(0.0593) * d[c]
+        out[c] = log2(max(luma, _FLOOR32)) - _LOG_GREY
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _row_base(stops, slab, x_start, x_step, out):  # type: ignore[no-untyped-def]
+    """The base of a row from its slab (columns, bins, 2); unsigned indices, no wrap-around test."""
+    x_last, z_last = np.float32(slab.shape[0] - 1.001), np.float32(slab.shape[1] - 1.001)
+    one = np.uint32(1)
+    for c in range(stops.size):
+        gx = min(max(x_start + np.float32(c) * x_step, _ZERO), x_last)
+        gz = min(max((stops[c] - _LOW32) * _PER_BIN, _ZERO), z_last)
+        x, z = np.uint32(gx), np.uint32(gz)
+        fx, fz = gx - np.float32(x), gz - np.float32(z)
+        w00, w01 = (_ONE - fx) * (_ONE - fz), (_ONE - fx) * fz
+        w10, w11 = fx * (_ONE - fz), fx * fz
+        total = w00 * slab[x, z, 0] + w01 * slab[x, z + one, 0]
+        total += w10 * slab[x + one, z, 0] + w11 * slab[x + one, z + one, 0]
+        weight = w00 * slab[x, z, 1] + w01 * slab[x, z + one, 1]
+        weight += w10 * slab[x + one, z, 1] + w11 * slab[x + one, z + one, 1]
+        out[c] = total / weight if weight > np.float32(1e-3) else stops[c]
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _row_gain(base, mask, slope, pivot, a, b, d):  # type: ignore[no-untyped-def]
+    for c in range(base.size):
+        gain = exp2(mask[c] * slope * (base[c] - pivot))
+        a[c] *= gain
+        b[c] *= gain
+        d[c] *= gain
+
+
 @njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True)
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Change by m·slope·(base − pivot) stops, the base looked up in the grid."""
-    slope, pivot = coef[0], coef[1]
     rows, columns, bins = aux.shape[0], aux.shape[1], aux.shape[2]
-    zero, one = np.float32(0), np.float32(1)
-    floor = np.float32(0.18 * 2.0**-14)
-    log_grey = np.float32(math.log2(0.18))
+    w = rgb.shape[2]
+    stops, base = np.empty(w, np.float32), np.empty(w, np.float32)
+    slab = np.empty((columns, bins, 2), np.float32)
     for r in range(rgb.shape[1]):
-        gy = (place[1] + r * place[3]) * rows - np.float32(0.5)
-        gy = min(max(gy, zero), np.float32(rows - 1.001))
-        y0 = int(gy)
-        fy = gy - np.float32(y0)
-        for c in range(rgb.shape[2]):
-            m = mask[r, c]
-            if m == zero:
-                continue
-            luma = (
-                np.float32(0.2627) * rgb[0, r, c]
-                + np.float32(0.6780) * rgb[1, r, c]
-                + np.float32(0.0593) * rgb[2, r, c]
-            )
-            s = log2(max(luma, floor)) - log_grey
-            gx = (place[0] + c * place[2]) * columns - np.float32(0.5)
-            gx = min(max(gx, zero), np.float32(columns - 1.001))
-            gz = (s - np.float32(LOW_STOP)) * np.float32(1.0 / BIN)
-            gz = min(max(gz, zero), np.float32(bins - 1.001))
-            x0, z0 = int(gx), int(gz)
-            fx, fz = gx - np.float32(x0), gz - np.float32(z0)
-            total, weight = zero, zero
-            for dy in range(2):
-                wy = fy if dy else one - fy
-                for dx in range(2):
-                    k = wy * (fx if dx else one - fx)
-                    total += k * (aux[y0 + dy, x0 + dx, z0, 0] * (one - fz) + aux[y0 + dy, x0 + dx, z0 + 1, 0] * fz)
-                    weight += k * (aux[y0 + dy, x0 + dx, z0, 1] * (one - fz) + aux[y0 + dy, x0 + dx, z0 + 1, 1] * fz)
-            base = total / weight if weight > np.float32(1e-3) else s
-            gain = exp2(m * slope * (base - pivot))
-            rgb[0, r, c] *= gain
-            rgb[1, r, c] *= gain
-            rgb[2, r, c] *= gain
+        gy = (place[1] + np.float32(r) * place[3]) * np.float32(rows) - _HALF
+        gy = min(max(gy, _ZERO), np.float32(rows - 1.001))
+        y = int(gy)
+        fy = gy - np.float32(y)
+        for x in range(columns):
+            for z in range(bins):
+                slab[x, z, 0] = aux[y, x, z, 0] * (_ONE - fy) + aux[y + 1, x, z, 0] * fy
+                slab[x, z, 1] = aux[y, x, z, 1] * (_ONE - fy) + aux[y + 1, x, z, 1] * fy
+        a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
+        _row_stops(a, b, d, stops)
+        x_start = place[0] * np.float32(columns) - _HALF
+        _row_base(stops, slab, x_start, place[2] * np.float32(columns), base)
+        _row_gain(base, mask[r], coef[0], coef[1], a, b, d)
 
 
 def coefficients(params: ContrastParams, strength: float) -> F32:

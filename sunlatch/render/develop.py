@@ -33,7 +33,7 @@ from ..ledger import Latch, MoveLine, ReadAt, Scene, Spare
 from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX
 from .cache import key_of
-from .kernels import read_stops, to_working
+from .kernels import read_stops, roll_off, to_working
 
 if TYPE_CHECKING:
     from .engine import Engine
@@ -156,9 +156,23 @@ class Development:
             turned = self.geometry.orientation >= 5
             size = (view.size[1], view.size[0]) if turned else view.size
             rectangle = (x0 * scale_x, y0 * scale_y, x1 * scale_x, y1 * scale_y)
-            return self.geometry.turn(resample(source, rectangle, size, self._engine.pool))
+            camera = self.geometry.turn(resample(source, rectangle, size, self._engine.pool))
+            if not self.pyramid.info.colour.rendered:
+                neutral = np.array(self.pyramid.info.neutral, np.float32)
+                self._each_band(camera, lambda band: roll_off(band, neutral / neutral.max()))
+            return camera
 
         return self._engine.cache.remember(self._view_key("camera", view, self._frame_key), make)
+
+    def _each_band(self, planes: F32, work: Callable[[F32], None]) -> None:
+        """Run an in-place kernel over planes (3, h, w), 64 rows at a time."""
+
+        def band(r: int) -> None:
+            rows = np.ascontiguousarray(planes[:, r : r + 64])
+            work(rows)
+            planes[:, r : r + 64] = rows
+
+        list(self._engine.pool.map(band, range(0, planes.shape[1], 64)))
 
     def _view_key(self, what: str, view: View, *parts: str) -> str:
         return key_of(what, list(view.region), list(view.size), *parts)
@@ -172,7 +186,7 @@ class Development:
             matrix = camera_to_working(self.pyramid.info.colour, LightColour(at.kelvin, at.duv))
             weights = (LUMA @ matrix * 2.0**at.base_exposure).astype(np.float32)
             camera = self.camera(view)
-            out = np.empty(camera.shape[1:], np.float32)
+            out = np.empty((view.size[1], view.size[0]), np.float32)
 
             def band(r: int) -> None:
                 read_stops(camera[:, r : r + 64], weights, out[r : r + 64])
@@ -189,9 +203,10 @@ class Development:
 
         def make() -> NDArray[Any]:
             whole = self.stops(self.geometry.fit(SURVEY_LONG_EDGE), at)
-            low, high = np.percentile(lightness(tone_curve(whole, tone, black, white)), (0.1, 99.9))
+            seen = lightness(tone_curve(whole.astype(float), tone, black, white))
+            low, high = (float(v) for v in np.percentile(seen, (0.1, 99.9)))
             axis = lightness(tone_curve(stop_axis(), tone, black, white))
-            return np.clip((axis - low) / max(high - low, 1e-6), 0, 1)
+            return np.asarray(np.clip((axis - low) / max(high - low, 1e-6), 0, 1))
 
         key = key_of("lightness", self._frame_key, at.model_dump_json())
         w, h = self.geometry.developed_size
@@ -241,9 +256,7 @@ class Development:
                 mask = mask * np.float32(latch.strength)
             return np.ascontiguousarray(mask, np.float32)
 
-        return self._engine.cache.remember(
-            self._view_key("latch", view, self._latch_key(latch)), make
-        )
+        return self._engine.cache.remember(self._view_key("latch", view, self._latch_key(latch)), make)
 
     def move_mask(self, line: MoveLine, view: View) -> F32 | None:
         """Where a move applies, latch and spare clauses together; None for everywhere."""
@@ -312,7 +325,7 @@ class Development:
         if keep:
             view_key = self._view_key("view", view, self._frame_key)
             same = self._engine.changed_at(view_key, chain) - 1
-            if begin < same < len(steps) or begin < same == len(steps) and same > 0:
+            if begin < same < len(steps) or (begin < same == len(steps) and same > 0):
                 saved_at, saved = same, np.empty((3, h, w), np.float32)
         camera = self.camera(view) if begin == 0 else None
         masks = [self.move_mask(s.line, view) for s in steps[begin:]]
@@ -347,11 +360,13 @@ class Development:
         if saved is not None:
             self._engine.cache.put(self._view_key("light", view, chain[saved_at]), saved)
 
-    def display(self, view: View, space: str, take: Band, keep: bool = True) -> None:
+    def display(
+        self, view: View, space: str, take: Band, keep: bool = True, band_rows: int = BAND_ROWS
+    ) -> None:
         """Rendered display light of a view in an output space, handed on band by band: planes
         (3, rows, w), linear, 0–1. `keep` holds what the next answer to a drag will need."""
         if space == "linear":
-            self._run(view, self.steps, take, keep)
+            self._run(view, self.steps, take, keep, band_rows)
             return
         black, white = self.ends()
         try:
@@ -365,7 +380,7 @@ class Development:
             render_tones(rgb, table, coef, out)
             take(out, r, e)
 
-        self._run(view, self.steps, render, keep)
+        self._run(view, self.steps, render, keep, band_rows)
 
 
 def spared(spare: Spare) -> NDArray[np.float64]:

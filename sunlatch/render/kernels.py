@@ -13,6 +13,7 @@ F32 = NDArray[np.float32]
 ENCODE_SIZE = 16384
 _LOG_GREY = np.float32(math.log2(0.18))
 _FLOOR = np.float32(0.18 * 2.0**-14)
+_ZERO, _HALF, _ONE = np.float32(0), np.float32(0.5), np.float32(1)
 
 
 @njit("void(float32[:, :, :], float32[::1], float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
@@ -50,18 +51,16 @@ def halve_light(display, out):  # type: ignore[no-untyped-def]
                 )
 
 
-@njit("void(float32[:, :, ::1], float32[::1], uint8[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+@njit("void(float32[:, :, ::1], uint8[::1], uint8[:, :, ::1])", nogil=True, cache=True, fastmath=True)
 def encode_8(display, table, out):  # type: ignore[no-untyped-def]
-    """Display light (3, rows, w) through an encoding table into (rows, w, 3) uint8."""
+    """Display light (3, rows, w) through bytes_table into (rows, w, 3) uint8."""
     top = np.float32(ENCODE_SIZE - 1)
     for r in range(display.shape[1]):
+        a, b, d = display[0, r], display[1, r], display[2, r]
         for c in range(display.shape[2]):
-            for k in range(3):
-                f = min(max(display[k, r, c], np.float32(0)), np.float32(1)) * top
-                i = min(int(f), ENCODE_SIZE - 2)
-                t = f - np.float32(i)
-                v = table[i] + (table[i + 1] - table[i]) * t
-                out[r, c, k] = np.uint8(v * np.float32(255) + np.float32(0.5))
+            out[r, c, 0] = table[np.uint32(min(max(a[c], _ZERO), _ONE) * top + _HALF)]
+            out[r, c, 1] = table[np.uint32(min(max(b[c], _ZERO), _ONE) * top + _HALF)]
+            out[r, c, 2] = table[np.uint32(min(max(d[c], _ZERO), _ONE) * top + _HALF)]
 
 
 @njit("void(float32[:, :, ::1], float32[::1], uint16[:, :, ::1])", nogil=True, cache=True, fastmath=True)
@@ -79,5 +78,35 @@ def encode_16(display, table, out):  # type: ignore[no-untyped-def]
 
 
 def encode_table(space: str) -> F32:
-    """The encoding of an output space sampled on [0, 1], for encode_8 and encode_16."""
+    """The encoding of an output space sampled on [0, 1], for encode_16."""
     return np.ascontiguousarray(encode(np.linspace(0, 1, ENCODE_SIZE), space), np.float32)
+
+
+def bytes_table(space: str) -> NDArray[np.uint8]:
+    """The same, rounded to bytes, for encode_8: its steps are a fifth of a byte at most."""
+    return np.rint(encode_table(space) * 255).astype(np.uint8)
+
+
+@njit("void(float32[:, :, ::1], float32[::1])", nogil=True, cache=True, fastmath=True)
+def roll_off(camera, neutral):  # type: ignore[no-untyped-def]
+    """Keep clipped light from turning magenta, in place on camera RGB (3, rows, w).
+
+    `neutral`: camera RGB of the as-shot white, largest channel 1. Where the channel that clips
+    first is full, it is rebuilt from the other two at that white; where those are full as well,
+    the pixel goes to white at the level reached. The full work is the Rescue move's.
+    """
+    full = np.float32(0.985)
+    start = np.float32(0.90)
+    for r in range(camera.shape[1]):
+        for c in range(camera.shape[2]):
+            a, b, d = camera[0, r, c], camera[1, r, c], camera[2, r, c]
+            ta = min(max((a - start) / (full - start), _ZERO), _ONE)
+            tb = min(max((b - start) / (full - start), _ZERO), _ONE)
+            td = min(max((d - start) / (full - start), _ZERO), _ONE)
+            na, nb, nd = a / neutral[0], b / neutral[1], d / neutral[2]
+            nb = max(nb, nb + tb * (_HALF * (na + nd) - nb))
+            high = max(na, max(nb, nd))
+            both = max(tb * ta, tb * td)
+            camera[0, r, c] = (na + (high - na) * both) * neutral[0]
+            camera[1, r, c] = (nb + (high - nb) * both) * neutral[1]
+            camera[2, r, c] = (nd + (high - nd) * both) * neutral[2]

@@ -8,13 +8,14 @@ from numpy.typing import NDArray
 
 from ..geometry import View
 from .develop import Development
-from .kernels import encode_8, encode_16, encode_table, halve_light
+from .kernels import bytes_table, encode_8, encode_16, encode_table, halve_light
 
 F32 = NDArray[np.float32]
 Progress = Callable[[float], None]
-"""Told the share done, 0–1; may raise Cancelled."""
+"""Told the share done, 0–1; may raise CancelledError."""
 
 _TABLES = {space: encode_table(space) for space in ("srgb", "p3", "rec2020")}
+_BYTES = {space: bytes_table(space) for space in ("srgb", "p3", "rec2020")}
 EXPORT_BAND = 256
 
 
@@ -43,7 +44,7 @@ def _display(development: Development, view: View, space: str, full: bool, take:
 def picture_8(development: Development, view: View, full: bool, space: str = "srgb") -> NDArray[np.uint8]:
     """The rendered view (h, w, 3) uint8. `full`: the answer at rest; else the one for a drag."""
     out = np.empty((view.size[1], view.size[0], 3), np.uint8)
-    table = _TABLES[space]
+    table = _BYTES[space]
 
     def take(band: F32, r: int, e: int) -> None:
         encode_8(band, table, out[r:e])
@@ -71,12 +72,15 @@ def bands_of(
                 out[r:e] = band.transpose(1, 2, 0)
             elif bits == 32 or table is None:
                 top = {8: 255, 16: 65535, 32: 1}[bits]
-                light = np.clip(band, 0, 1)
+                light: NDArray[Any] = np.clip(band, 0, 1)
                 if table is not None:
                     light = np.interp(light, np.linspace(0, 1, table.size), table)
                 out[r:e] = (light * top + (0.5 if bits != 32 else 0)).transpose(1, 2, 0)
             else:
-                (encode_8 if bits == 8 else encode_16)(band, table, out[r:e])
+                if bits == 8:
+                    encode_8(band, _BYTES[space], out[r:e])
+                else:
+                    encode_16(band, table, out[r:e])
 
         _display(development, view.rows(start, stop), space, True, take, keep=False)
         if progress is not None:

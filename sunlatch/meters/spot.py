@@ -1,0 +1,73 @@
+"""The value at a place, and the light that would make it neutral."""
+
+import numpy as np
+from pydantic import BaseModel
+
+from ..colour import LightColour, light_of_neutral
+from ..colour.tones import lightness
+from ..errors import RenderError
+from ..geometry import View
+from ..render.develop import Development
+
+_WORDS = ((0.02, "black"), (0.15, "nearly black"), (0.4, "dark"), (0.6, "in the middle"),
+          (0.85, "light"), (0.98, "nearly white"), (2.0, "paper white"))  # fmt: skip
+
+
+class Spot(BaseModel):
+    """A small place. start, now: stops as the frame had it and as it enters Rendering; printed:
+    L*/100; words: how that prints."""
+
+    start: float
+    now: float
+    printed: float
+    words: str
+
+
+def patch(development: Development, x: float, y: float, size: float) -> View:
+    """A square view around (x, y), fractions of the developed picture; `size`: share of the long
+    edge. Raises RenderError outside the picture."""
+    if not (0 <= x <= 1 and 0 <= y <= 1):
+        raise RenderError("that place lies outside the picture")
+    w, h = development.geometry.developed_size
+    pixels = max(3, round(size * max(w, h)))
+    pw, ph = min(pixels / w, 1.0), min(pixels / h, 1.0)
+    x0, y0 = min(max(x - pw / 2, 0), 1 - pw), min(max(y - ph / 2, 0), 1 - ph)
+    side = min(pixels, 48)
+    return View((x0, y0, x0 + pw, y0 + ph), (side, side))
+
+
+def read_spot(development: Development, x: float, y: float, size: float = 0.002) -> Spot:
+    """Read the place (x, y), in fractions of the developed picture."""
+    view = patch(development, x, y, size)
+    luma = np.array([0.2627, 0.6780, 0.0593])
+    start = development.light_planes(view, 0).mean((1, 2)) @ luma
+    now = development.light_planes(view).mean((1, 2)) @ luma
+    shown: list[float] = []
+
+    def take(band: np.ndarray, r: int, e: int) -> None:  # type: ignore[type-arg]
+        shown.append(float(np.tensordot(luma, band.mean((1, 2)), 1)))
+
+    development.display(view, "rec2020", take, keep=False, band_rows=view.size[1])
+    printed = float(lightness(np.array(shown[0])))
+    words = next(word for limit, word in _WORDS if printed <= limit)
+    floor = 0.18 * 2.0**-14
+    return Spot(
+        start=float(np.log2(max(float(start), floor) / 0.18)),
+        now=float(np.log2(max(float(now), floor) / 0.18)),
+        printed=printed,
+        words=words,
+    )
+
+
+def light_at(development: Development, x: float, y: float) -> LightColour:
+    """The light that makes the place neutral. Raises RenderError where nothing can be read."""
+    size = float(development.scene.ground.colour_of_light.params.patch)
+    view = patch(development, x, y, size)
+    camera = development.camera(view).mean((1, 2)).astype(float)
+    colour = development.pyramid.info.colour
+    if camera.max() > 0.97:
+        raise RenderError("that place is clipped; its colour cannot be read. Nothing was changed")
+    try:
+        return light_of_neutral(colour, camera)
+    except ValueError as error:
+        raise RenderError(f"{error}. Nothing was changed") from error
