@@ -1,0 +1,1 @@
+"""The server: stores, guards, queues, and calls the core."""

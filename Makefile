@@ -1,0 +1,59 @@
+# Sun Latch: `make demo` to try it, `make test` to check it.
+PORT ?= 8000
+DATA ?= $(CURDIR)/data
+PY := .venv/bin/python
+export SUNLATCH_DATA := $(abspath $(DATA))
+
+.PHONY: demo test build bench shots lock api lint clean
+
+.venv/.installed: requirements.lock pyproject.toml
+	python3 -m venv .venv
+	.venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements.lock
+	.venv/bin/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
+	touch $@
+
+.venv/.tested: .venv/.installed requirements-test.lock
+	.venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements-test.lock
+	touch $@
+
+web/node_modules/.installed: web/package-lock.json web/package.json
+	cd web && npm ci --silent
+	touch $@
+
+web/dist/index.html: web/node_modules/.installed web/index.html web/vite.config.ts $(shell find web/src web/public -type f)
+	cd web && npm run --silent build -- --logLevel warn
+	touch $@
+
+build: .venv/.installed web/dist/index.html
+
+demo: build
+	@$(PY) manage.py migrate -v0
+	@$(PY) -m fieldworld.demo "$(SUNLATCH_DATA)/demo"
+	@$(PY) manage.py demo "$(SUNLATCH_DATA)/demo"
+	@exec $(PY) manage.py serve --port $(PORT) --link demo
+
+test: build .venv/.tested
+	bash tests/run.sh
+
+lint: .venv/.tested web/node_modules/.installed
+	bash tests/lint.sh
+
+bench: .venv/.installed
+	$(PY) -m bench
+
+shots: build .venv/.tested
+	@$(PY) -m fieldworld.demo "$(SUNLATCH_DATA)/demo"
+	$(PY) tests/face/shots.py "$(SUNLATCH_DATA)/demo"
+
+# The face's types come from the API, the API's from the core.
+api: .venv/.installed web/node_modules/.installed
+	$(PY) manage.py export_openapi_schema --api studio.api.api --indent 1 > docs/openapi.json
+	$(PY) -m sunlatch.cli schema > docs/scene.schema.json
+	cd web && npm run --silent api
+
+lock:
+	pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --strip-extras --allow-unsafe -o requirements.lock requirements.in
+	pip-compile -q --generate-hashes --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --strip-extras --allow-unsafe -o requirements-test.lock requirements-test.in
+
+clean:
+	rm -rf .venv web/node_modules web/dist

@@ -1,0 +1,307 @@
+"""A scene at work: its revisions, its pictures, masks and meters, saved or not yet saved."""
+
+from typing import Any
+
+import cv2
+import numpy as np
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+from pydantic import Field
+
+from sunlatch.errors import DocumentError
+from sunlatch.geometry import View
+from sunlatch.ledger import Scene as Document
+from sunlatch.ledger import parse_scene
+from sunlatch.meters import Ladder, Spot, light_at, read_ladder, read_spot
+from sunlatch.render import Development, picture_8
+
+from .. import darkroom
+from ..models import Keep, Revision, Scene
+from .gather import encode_jpeg
+
+router = Router(tags=["light"])
+
+
+class KeepOut(Schema):
+    """A named state."""
+
+    id: str
+    name: str
+    number: int
+
+
+class RevisionOut(Schema):
+    """A scene at one revision, with what undo and redo would do."""
+
+    number: int
+    document: Document
+    undo: str | None
+    redo: str | None
+
+
+class SceneOut(Schema):
+    """A scene opened."""
+
+    id: str
+    name: str
+    outing: str
+    outing_name: str
+    frame: dict[str, Any]
+    frame_name: str
+    matrix: list[list[float]]
+    """2×3: source to developed coordinates, both in units of the long edge."""
+    developed_size: list[int]
+    read_at: dict[str, float]
+    """What a latch made now remembers."""
+    as_shot: dict[str, float]
+    revision: RevisionOut
+    keeps: list[KeepOut]
+
+
+class Save(Schema):
+    """A new state made from revision `base`; `words` say what was done."""
+
+    base: int
+    document: dict[str, Any]
+    words: str = Field(min_length=1, max_length=200)
+
+
+class Base(Schema):
+    """The revision the face believes to be in force."""
+
+    base: int
+
+
+class NewKeep(Schema):
+    """A name for the present state."""
+
+    name: str = Field(min_length=1, max_length=120)
+
+
+class Look(Schema):
+    """What to show: a document not yet saved, or a revision (0 = the untouched frame)."""
+
+    document: dict[str, Any] | None = None
+    revision: int | None = None
+    region: list[float] = Field(default=[0, 0, 1, 1], min_length=4, max_length=4)
+    width: int = Field(ge=1, le=6000)
+    height: int = Field(ge=1, le=6000)
+    full: bool = True
+    view: str = Field(default="", max_length=64)
+    number: int = 0
+
+
+class MaskLook(Look):
+    """A latch to show over the same region."""
+
+    latch: str
+
+
+class Measure(Schema):
+    """A document to measure, and which latches are the wings."""
+
+    document: dict[str, Any]
+    wings: list[str] = []
+    view: str = Field(default="", max_length=64)
+    number: int = 0
+
+
+class Place(Schema):
+    """A place in the developed picture, fractions of its width and height."""
+
+    document: dict[str, Any]
+    x: float
+    y: float
+
+
+class LightOut(Schema):
+    """A light: kelvin, and tint in Duv × 1000."""
+
+    kelvin: float
+    tint: float
+
+
+def owned(request: HttpRequest, scene_id: str) -> Scene:
+    """A scene of the signed-in photographer's, or 404."""
+    scenes = Scene.objects.select_related("frame__outing")
+    return get_object_or_404(scenes, pk=scene_id, frame__outing__user=request.user)
+
+
+def revision_out(scene: Scene) -> RevisionOut:
+    """The revision in force."""
+    head = scene.revisions.get(number=scene.head)
+    after = scene.revisions.filter(parent=scene.head).order_by("-number").first()
+    return RevisionOut(
+        number=head.number,
+        document=parse_scene(head.document),
+        undo=head.words if head.parent is not None else None,
+        redo=after.words if after is not None else None,
+    )
+
+
+def developed(scene: Scene, document: dict[str, Any]) -> Development:
+    """A document bound to the scene's frame. Raises DocumentError for a bad one."""
+    parsed = parse_scene(document)
+    if parsed.sources[0].sha256 != scene.frame.sha256:
+        raise DocumentError("this frame is not the scene's", "sources[0].sha256")
+    return darkroom.development(scene.frame, parsed)
+
+
+def looked_at(scene: Scene, look: Look) -> Development:
+    """The document a look asks for."""
+    if look.document is not None:
+        return developed(scene, look.document)
+    number = look.revision if look.revision is not None else scene.head
+    if number == 0:
+        blank = {"schema_version": 1, "sources": [{"sha256": scene.frame.sha256}]}
+        return developed(scene, blank)
+    return developed(scene, get_object_or_404(Revision, scene=scene, number=number).document)
+
+
+def view_of(look: Look) -> View:
+    """The view a look asks for. Raises DocumentError when it lies outside the picture."""
+    x0, y0, x1, y1 = look.region
+    if not (0 <= x0 < x1 <= 1.000001 and 0 <= y0 < y1 <= 1.000001):
+        raise DocumentError("the region does not lie inside the picture", "region")
+    return View((x0, y0, x1, y1), (look.width, look.height))
+
+
+@router.get("/scenes/{scene_id}", response=SceneOut)
+def scene(request: HttpRequest, scene_id: str) -> SceneOut:
+    """Open a scene."""
+    found = owned(request, scene_id)
+    revision = revision_out(found)
+    development = darkroom.development(found.frame, revision.document)
+    shot = development.pyramid.info.colour.as_shot()
+    return SceneOut(
+        id=found.id,
+        name=found.name,
+        outing=found.frame.outing.id,
+        outing_name=found.frame.outing.name,
+        frame=found.frame.info,
+        frame_name=found.frame.name,
+        matrix=development.geometry.matrix.tolist(),
+        developed_size=list(development.geometry.developed_size),
+        read_at=development.read_at().model_dump(),
+        as_shot={"kelvin": shot.kelvin, "tint": shot.duv * 1000},
+        revision=revision,
+        keeps=[KeepOut(id=k.id, name=k.name, number=k.number) for k in found.keeps.order_by("created")],
+    )
+
+
+@router.post("/scenes/{scene_id}/revisions", response={200: RevisionOut, 409: RevisionOut})
+def save(request: HttpRequest, scene_id: str, given: Save):  # type: ignore[no-untyped-def]
+    """Save a new state. If somebody saved since `base`, 409 with the revision in force."""
+    document = parse_scene(given.document).model_dump(mode="json")
+    with transaction.atomic():
+        found = owned(request, scene_id)
+        if found.head != given.base:
+            return 409, revision_out(found)
+        last = found.revisions.order_by("-number").values_list("number", flat=True)[0]
+        Revision.objects.create(
+            scene=found, number=last + 1, parent=found.head, words=given.words, document=document
+        )
+        found.head = last + 1
+        found.save(update_fields=["head"])
+        return 200, revision_out(found)
+
+
+def _step(request: HttpRequest, scene_id: str, base: int, back: bool):  # type: ignore[no-untyped-def]
+    with transaction.atomic():
+        found = owned(request, scene_id)
+        if found.head != base:
+            return 409, revision_out(found)
+        if back:
+            target = found.revisions.get(number=found.head).parent
+        else:
+            after = found.revisions.filter(parent=found.head).order_by("-number").first()
+            target = after.number if after is not None else None
+        if target is not None:
+            found.head = target
+            found.save(update_fields=["head"])
+        return 200, revision_out(found)
+
+
+@router.post("/scenes/{scene_id}/undo", response={200: RevisionOut, 409: RevisionOut})
+def undo(request: HttpRequest, scene_id: str, given: Base):  # type: ignore[no-untyped-def]
+    """Go back to the state before."""
+    return _step(request, scene_id, given.base, back=True)
+
+
+@router.post("/scenes/{scene_id}/redo", response={200: RevisionOut, 409: RevisionOut})
+def redo(request: HttpRequest, scene_id: str, given: Base):  # type: ignore[no-untyped-def]
+    """Go forward again, along what was done last."""
+    return _step(request, scene_id, given.base, back=False)
+
+
+@router.post("/scenes/{scene_id}/keeps", response=KeepOut)
+def keep(request: HttpRequest, scene_id: str, given: NewKeep) -> KeepOut:
+    """Name the present state."""
+    found = owned(request, scene_id)
+    made = Keep.objects.create(scene=found, number=found.head, name=given.name)
+    return KeepOut(id=made.id, name=made.name, number=made.number)
+
+
+@router.post("/scenes/{scene_id}/picture")
+def picture(request: HttpRequest, scene_id: str, look: Look) -> HttpResponse:
+    """The rendered picture, JPEG. 204 when a newer request for the same view overtook it."""
+    found = owned(request, scene_id)
+    view = view_of(look)
+
+    def work() -> tuple[bytes, bool]:
+        development = looked_at(found, look)
+        shown = picture_8(development, view, look.full)
+        return encode_jpeg(shown, 94 if look.full else 88), development.pyramid.first_level == 0
+
+    data, whole = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
+    response = HttpResponse(data, content_type="image/jpeg")
+    response["X-Frame"] = "whole" if whole else "first"
+    return response
+
+
+@router.post("/scenes/{scene_id}/mask")
+def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
+    """A latch as an 8-bit grey PNG."""
+    found = owned(request, scene_id)
+    view = view_of(look)
+
+    def work() -> bytes:
+        development = looked_at(found, look)
+        latch = development.scene.latch(look.latch)
+        if latch is None:
+            raise DocumentError(f"there is no latch {look.latch!r}", "latch")
+        grey = np.rint(development.mask(latch, view) * 255).astype(np.uint8)
+        return bytes(cv2.imencode(".png", grey, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
+
+    data = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
+    return HttpResponse(data, content_type="image/png")
+
+
+@router.post("/scenes/{scene_id}/meters", response=Ladder)
+def meters(request: HttpRequest, scene_id: str, given: Measure):  # type: ignore[no-untyped-def]
+    """The ladder. 204 when overtaken."""
+    found = owned(request, scene_id)
+
+    def work() -> Ladder:
+        development = developed(found, given.document)
+        wings = [w for w in (development.scene.latch(key) for key in given.wings) if w is not None]
+        return read_ladder(development, wings)
+
+    return darkroom.lane().run(f"{found.id}/meters/{given.view}", given.number, work)
+
+
+@router.post("/scenes/{scene_id}/spot", response=Spot)
+def spot(request: HttpRequest, scene_id: str, place: Place) -> Spot:
+    """The value at a place."""
+    found = owned(request, scene_id)
+    return read_spot(developed(found, place.document), place.x, place.y)
+
+
+@router.post("/scenes/{scene_id}/neutral", response=LightOut)
+def neutral(request: HttpRequest, scene_id: str, place: Place) -> LightOut:
+    """The light that makes a place neutral."""
+    found = owned(request, scene_id)
+    light = light_at(developed(found, place.document), place.x, place.y)
+    return LightOut(kelvin=light.kelvin, tint=light.duv * 1000)

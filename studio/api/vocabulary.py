@@ -1,0 +1,102 @@
+"""What moves and ingredients there are: their wording, ranges and sentences, from the core."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+
+from sunlatch.latch import INGREDIENT_KINDS, JOINS
+from sunlatch.ledger import EdgeTrue, Spare
+from sunlatch.moves import MOVE_KINDS
+from sunlatch.parameters import Params
+
+router = Router(tags=["vocabulary"])
+
+
+class Field(Schema):
+    """One declared parameter."""
+
+    name: str
+    kind: str
+    label: str
+    unit: str = ""
+    low: float | None = None
+    high: float | None = None
+    step: float | None = None
+    default: Any = None
+    signed: bool = False
+    decimals: int = 1
+    shown_times: float = 1.0
+    hint: str = ""
+    automatic: str = ""
+    words: dict[str, str] = {}
+
+
+class Kind(Schema):
+    """A move or an ingredient."""
+
+    kind: str
+    revision: int
+    label: str
+    group: str
+    band: str
+    sentence: str
+    fields: list[Field]
+    verbs: list[str] = []
+    signs: dict[str, float] = {}
+    first: str = ""
+
+
+class Vocabulary(Schema):
+    """Everything that can be said about a scene."""
+
+    moves: list[Kind]
+    ingredients: list[Kind]
+    joins: dict[str, str]
+    edge_true: list[Field]
+    spare: list[Field]
+
+
+def fields_of(params: type[Params]) -> list[Field]:
+    """The declared parameters of a settings model."""
+    schema = params.model_json_schema()
+    fields = []
+    for name, entry in schema["properties"].items():
+        if "kind" not in entry:
+            continue
+        numeric = next((e for e in entry.get("anyOf", [entry]) if e.get("type") != "null"), entry)
+        fields.append(
+            Field(
+                name=name,
+                low=numeric.get("minimum"),
+                high=numeric.get("maximum"),
+                default=entry.get("default"),
+                **{k: entry[k] for k in Field.model_fields if k in entry and k not in ("name", "default")},
+            )
+        )
+    return fields
+
+
+@router.get("/vocabulary", response=Vocabulary)
+def vocabulary(request: HttpRequest) -> Vocabulary:
+    """Moves and ingredients with their declarations."""
+    return Vocabulary(
+        moves=[
+            Kind(
+                kind=m.kind, revision=m.revision, label=m.label, group=m.question, band=m.band,
+                sentence=m.sentence, fields=fields_of(m.params), verbs=list(m.verbs), signs=m.signs,
+                first=m.first,
+            )
+            for m in MOVE_KINDS.values()
+        ],
+        ingredients=[
+            Kind(
+                kind=i.kind, revision=i.revision, label=i.label, group=i.group, band="latch",
+                sentence=i.sentence, fields=fields_of(i.params),
+            )
+            for i in INGREDIENT_KINDS.values()
+        ],
+        joins=dict(JOINS),
+        edge_true=fields_of(EdgeTrue),
+        spare=fields_of(Spare),
+    )  # fmt: skip

@@ -1,0 +1,107 @@
+"""This process's engine and frame store, and the one lane in which pictures are rendered.
+
+Interactive requests carry a view and a rising number. When a newer one for the same view is
+waiting, older ones are dropped before work on them starts.
+"""
+
+import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+from pathlib import Path
+from typing import TypeVar
+
+from django.conf import settings
+
+from sunlatch.frame import FrameStore
+from sunlatch.ledger import Scene as Document
+from sunlatch.render import Development, Engine
+
+from .models import Frame
+
+Result = TypeVar("Result")
+
+
+class SupersededError(Exception):
+    """A newer request for the same view has arrived."""
+
+
+class Lane:
+    """One thread that renders; the newest request of a view wins."""
+
+    def __init__(self) -> None:
+        self._worker = ThreadPoolExecutor(1, thread_name_prefix="lane")
+        self._newest: dict[str, int] = {}
+        self._lock = threading.Lock()
+
+    def run(self, view: str, number: int, work: Callable[[], Result]) -> Result:
+        """Run `work` in turn. Raises SupersededError when it has been overtaken."""
+        with self._lock:
+            if number < self._newest.get(view, -1):
+                raise SupersededError
+            self._newest[view] = number
+            while len(self._newest) > 500:
+                self._newest.pop(next(iter(self._newest)))
+
+        def turn() -> Result:
+            if number < self._newest.get(view, number):
+                raise SupersededError
+            return work()
+
+        return self._worker.submit(turn).result()
+
+
+@cache
+def engine() -> Engine:
+    """The engine of this process."""
+    return Engine()
+
+
+@cache
+def store() -> FrameStore:
+    """The pyramids, shared by all processes through the disk."""
+    return FrameStore(settings.PYRAMID_FOLDER, settings.PYRAMID_QUOTA)
+
+
+@cache
+def lane() -> Lane:
+    """The rendering lane of this process."""
+    return Lane()
+
+
+def frame_path(sha256: str) -> Path:
+    """Where a frame's file lies."""
+    return Path(settings.FRAME_FOLDER) / sha256[:2] / sha256
+
+
+_decoding: set[str] = set()
+_decoding_lock = threading.Lock()
+
+
+def develop_whole_later(frame: Frame) -> None:
+    """Decode the whole frame in the background; until then its first look serves."""
+    with _decoding_lock:
+        if frame.sha256 in _decoding:
+            return
+        _decoding.add(frame.sha256)
+    sha256, path = frame.sha256, frame_path(frame.sha256)
+
+    def work() -> None:
+        try:
+            store().whole(sha256, path)
+        finally:
+            with _decoding_lock:
+                _decoding.discard(sha256)
+
+    threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
+
+
+def development(frame: Frame, document: Document, whole: bool = False) -> Development:
+    """A document bound to its frame: to the best pyramid there is now, or to the whole one."""
+    if whole:
+        pyramid = store().whole(frame.sha256, frame_path(frame.sha256))
+    else:
+        _, pyramid = store().first_look(frame.sha256, frame_path(frame.sha256))
+        if pyramid.first_level > 0:
+            develop_whole_later(frame)
+    return engine().develop(document, pyramid)

@@ -1,0 +1,96 @@
+"""What is stored. Every object belongs to a user through its outing."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+def _id() -> str:
+    return uuid.uuid4().hex
+
+
+class Outing(models.Model):
+    """One trip: its frames and the scenes made from them."""
+
+    id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    name = models.CharField(max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+
+class Frame(models.Model):
+    """One captured file, stored once by content hash, never altered."""
+
+    id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
+    outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="frames")
+    sha256 = models.CharField(max_length=64)
+    name = models.CharField(max_length=255)
+    bytes = models.BigIntegerField()
+    info = models.JSONField()
+    arrived = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["outing", "sha256"], name="frame_once_per_outing")]
+
+
+class Scene(models.Model):
+    """A picture in the making. `head` is the number of the revision in force."""
+
+    id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
+    frame = models.ForeignKey(Frame, on_delete=models.PROTECT, related_name="scenes")
+    name = models.CharField(max_length=200)
+    head = models.IntegerField(default=0)
+    created = models.DateTimeField(auto_now_add=True)
+
+
+class Revision(models.Model):
+    """A state of a scene's document; never changed. `parent` is the number it was made from, and
+    `words` say what was done, for undo and redo."""
+
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="revisions")
+    number = models.IntegerField()
+    parent = models.IntegerField(null=True)
+    words = models.CharField(max_length=200)
+    document = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["scene", "number"], name="revision_number")]
+
+
+class Keep(models.Model):
+    """A named revision to come back to and compare with."""
+
+    id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="keeps")
+    number = models.IntegerField()
+    name = models.CharField(max_length=120)
+    created = models.DateTimeField(auto_now_add=True)
+
+
+class Job(models.Model):
+    """Long work. It ends with its whole result or with nothing, and says why."""
+
+    QUEUED, RUNNING, DONE, FAILED, CANCELLED = "queued", "running", "done", "failed", "cancelled"
+    id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="jobs")
+    kind = models.CharField(max_length=20, default="export")
+    settings = models.JSONField()
+    document = models.JSONField()
+    state = models.CharField(max_length=10, default=QUEUED)
+    step = models.CharField(max_length=80, default="waiting")
+    done = models.FloatField(default=0.0)
+    message = models.TextField(default="")
+    file_name = models.CharField(max_length=255, default="")
+    cancel = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now_add=True)
+
+
+class SignInLink(models.Model):
+    """A link that signs somebody in once. Only its hash is stored."""
+
+    token_hash = models.CharField(max_length=64, unique=True)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    used = models.BooleanField(default=False)
+    created = models.DateTimeField(auto_now_add=True)

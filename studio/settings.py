@@ -1,0 +1,93 @@
+"""Settings. Everything that differs between machines comes from the environment."""
+
+import os
+import secrets
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+DATA = Path(os.environ.get("SUNLATCH_DATA", ROOT / "data")).resolve()
+DATA.mkdir(parents=True, exist_ok=True)
+
+
+def _secret() -> str:
+    """This installation's own key, made on the first start and kept in the data folder."""
+    path = DATA / "secret-key"
+    if not path.exists():
+        part = DATA / f"secret-key.{os.getpid()}.part"
+        part.touch(mode=0o600)
+        part.write_text(secrets.token_urlsafe(48))
+        part.replace(path)
+    return path.read_text()
+
+
+SECRET_KEY = _secret()
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("SUNLATCH_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "huey.contrib.djhuey",
+    "ninja",
+    "studio",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "studio.urls"
+ASGI_APPLICATION = "studio.asgi.application"
+TEMPLATES: list[dict[str, object]] = []
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA / "studio.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;",
+        },
+        "TEST": {"NAME": DATA / "test.sqlite3"},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+USE_TZ = True
+TIME_ZONE = "UTC"
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = ROOT / "web" / "dist"
+WHITENOISE_INDEX_FILE = True
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+
+REDIS_URL = os.environ.get("SUNLATCH_REDIS", "")
+HUEY = {
+    "huey_class": "huey.RedisHuey" if REDIS_URL else "huey.SqliteHuey",
+    "name": "sunlatch",
+    "immediate": os.environ.get("SUNLATCH_IMMEDIATE") == "1",
+    "results": False,
+    "connection": {"url": REDIS_URL} if REDIS_URL else {},
+    "consumer": {"workers": 1, "worker_type": "thread", "check_worker_health": True},
+} | ({} if REDIS_URL else {"filename": str(DATA / "jobs.sqlite3")})
+
+MAX_UPLOAD_BYTES = 2 << 30
+FRAME_FOLDER = DATA / "frames"
+EXPORT_FOLDER = DATA / "exports"
+PYRAMID_FOLDER = DATA / "pyramids"
+PYRAMID_QUOTA = int(os.environ.get("SUNLATCH_PYRAMID_QUOTA", 20 << 30))
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,80 @@
+"""What a photographer's hands do at the Light station, in Playwright."""
+
+import io
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+STAGE = ".stage"
+
+
+def settled(page: Page) -> None:
+    """Wait until the picture is the full answer to what was asked, and it is saved."""
+    expect(page.locator(STAGE)).to_have_attribute("data-state", "current", timeout=30_000)
+    page.wait_for_timeout(500)
+    expect(page.locator(STAGE)).to_have_attribute("data-state", "current", timeout=30_000)
+    expect(page.get_by_test_id("saved")).to_have_text("saved ✓")
+
+
+def picture(page: Page) -> NDArray[Any]:
+    """What the canvas shows of the picture now: (h, w, 3) uint8, cut to the picture."""
+    data = page.locator(f"{STAGE} canvas").evaluate(
+        """c => { const f = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
+            let x0 = c.width, x1 = 0, y0 = c.height, y1 = 0;
+            for (let y = 0; y < c.height; y++) for (let x = 0; x < c.width; x++)
+              if (f[4 * (y * c.width + x) + 3]) { x0 = Math.min(x0, x); x1 = Math.max(x1, x);
+                y0 = Math.min(y0, y); y1 = Math.max(y1, y); }
+            const o = new OffscreenCanvas(x1 - x0 + 1, y1 - y0 + 1);
+            o.getContext('2d').putImageData(c.getContext('2d').getImageData(x0, y0, x1 - x0 + 1, y1 - y0 + 1), 0, 0);
+            return o.convertToBlob({type: 'image/png'}).then(b => b.arrayBuffer())
+              .then(b => Array.from(new Uint8Array(b))); }"""
+    )
+    return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
+
+
+def drag(page: Page, start: tuple[float, float], end: tuple[float, float], steps: int = 12) -> None:
+    """Press, move, release."""
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move(*end, steps=steps)
+    page.mouse.up()
+
+
+def drag_by(page: Page, target: Any, dx: float, dy: float = 0) -> None:
+    """Drag an element by so many px."""
+    box = target.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    drag(page, (x, y), (x + dx, y + dy))
+
+
+def hold_sky(page: Page) -> None:
+    """A luminosity mask leaning to the lights, kept by a ramp to the upper part; named Sky."""
+    page.get_by_role("button", name="+ Fan").click()
+    page.get_by_label("Name of the latch").fill("Sky")
+    page.get_by_label("Name of the latch").press("Enter")
+    page.get_by_role("button", name="+ Ramp").click()
+    settled(page)
+
+
+def hold_land(page: Page) -> None:
+    """A latch for the dark land, from the shelf."""
+    page.get_by_role("button", name="+ Fan").click()
+    page.get_by_label("Name of the latch").fill("Land")
+    page.get_by_label("Name of the latch").press("Enter")
+    page.get_by_role("button", name="Fan leaning to").click()
+    expect(page.get_by_text("the darks", exact=True)).to_be_hidden()
+    page.get_by_role("button", name="Fan leaning to").click()
+    page.get_by_text("the darks", exact=True).click()
+    page.get_by_role("spinbutton", name="Narrowness").click()
+    page.get_by_role("textbox", name="Narrowness").fill("3")
+    page.get_by_role("textbox", name="Narrowness").press("Enter")
+    settled(page)
+
+
+def add_move(page: Page, words: str) -> None:
+    """Type a move and Enter."""
+    page.get_by_label("Add a move").fill(words)
+    page.get_by_label("Add a move").press("Enter")

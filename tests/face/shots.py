@@ -1,0 +1,57 @@
+"""`make shots`: one current picture of each main view, from demo data, at 1280×800."""
+
+import sys
+import tempfile
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent))
+from hands import add_move, hold_land, hold_sky, settled
+from running import ROOT, chromium, studio
+
+SHOTS = ROOT / "docs" / "screenshots"
+
+
+def main(frames: Path, out: Path) -> None:
+    """Take them all."""
+    out.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as data, studio(Path(data), frames) as running, chromium() as browser:
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+
+        def shot(name: str) -> None:
+            page.screenshot(path=out / f"{name}.png")
+
+        page.goto(running.url)
+        page.get_by_label("Password").wait_for()
+        shot("sign-in")
+        page.goto(running.link)
+        page.locator(".look img").first.wait_for()
+        page.wait_for_timeout(1200)
+        shot("gather")
+        page.locator(".look").first.click()
+        settled(page)
+        shot("light-start")
+        hold_sky(page)
+        shot("latch-sky")
+        page.keyboard.press("Escape")
+        hold_land(page)
+        page.keyboard.press("Escape")
+        add_move(page, "hold sky 1.1")
+        add_move(page, "lift land 2.0")
+        add_move(page, "contrast 22")
+        settled(page)
+        page.keyboard.press("Escape")
+        page.mouse.move(640, 300)
+        page.wait_for_timeout(800)
+        shot("light-worked")
+        page.get_by_role("button", name="100 %").click()
+        settled(page)
+        shot("light-100")
+        page.get_by_role("button", name="Whole").click()
+        page.get_by_role("button", name="2 Start").click()
+        page.get_by_role("button", name="Export").click()
+        settled(page)
+        shot("light-compare-export")
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]), Path(sys.argv[2]) if len(sys.argv) > 2 else SHOTS)

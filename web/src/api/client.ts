@@ -1,0 +1,111 @@
+/** The typed API client: adds the token that writing needs, turns refusals into sentences. */
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./generated";
+
+export type Schemas = components["schemas"];
+export type SceneDocument = Schemas["Scene"];
+/** Documents from the server always carry their ids. */
+type Known = { id: string };
+export type MoveLine = NonNullable<SceneDocument["moves"]>[number] & Known & { latch: string | null };
+export type IngredientLine = NonNullable<Schemas["Latch"]["ingredients"]>[number] & Known;
+export type Latch = Omit<Schemas["Latch"], "ingredients"> & Known & { ingredients: IngredientLine[] };
+export type Kind = Schemas["Kind"];
+export type ParamField = Schemas["Field"];
+
+function token(): string {
+  return document.cookie.match(/csrftoken=([^;]+)/)?.[1] ?? "";
+}
+
+export const client = createClient<paths>({ baseUrl: "" });
+client.use({
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", token());
+    return request;
+  },
+});
+
+/** What the server said no to, in its own sentence. */
+export class Refusal extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly body: unknown = null,
+  ) {
+    super(message);
+  }
+}
+
+/** Data of a response, or a Refusal. */
+export async function need<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<NonNullable<T>> {
+  let got;
+  try {
+    got = await answer;
+  } catch {
+    throw new Refusal("The studio does not answer. What you see is kept; try again in a moment.", 0);
+  }
+  if (got.response.ok && got.data !== undefined && got.data !== null) return got.data;
+  const body = got.error as { detail?: string } | undefined;
+  throw new Refusal(
+    body?.detail ?? `The studio refused (${got.response.status}).`,
+    got.response.status,
+    body,
+  );
+}
+
+/** A picture by POST: a blob, or null when a newer request overtook this one. */
+export async function picture(path: string, body: unknown): Promise<{ blob: Blob; whole: boolean } | null> {
+  let response: Response;
+  try {
+    response = await fetch(path, {
+      method: "POST",
+      headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
+      body: JSON.stringify(body),
+    });
+  } catch {
+    throw new Refusal("The studio does not answer. What you see is kept; try again in a moment.", 0);
+  }
+  if (response.status === 204) return null;
+  if (!response.ok) {
+    const said = (await response.json().catch(() => null)) as { detail?: string } | null;
+    throw new Refusal(said?.detail ?? `The studio refused (${response.status}).`, response.status);
+  }
+  return { blob: await response.blob(), whole: response.headers.get("X-Frame") !== "first" };
+}
+
+/** Who is signed in, or null. Also fetches the token that writing needs. */
+export async function me(): Promise<string | null> {
+  const got = await client.GET("/api/me").catch(() => null);
+  return got?.data?.name ?? null;
+}
+
+/** Send one file, told how far it is (0–1). */
+export function upload(
+  outing: string,
+  file: File,
+  progress: (share: number) => void,
+): Promise<Schemas["FrameLine"]> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("PUT", `/api/outings/${outing}/frames?name=${encodeURIComponent(file.name)}`);
+    request.setRequestHeader("X-CSRFToken", token());
+    request.setRequestHeader("Content-Type", "application/octet-stream");
+    request.upload.onprogress = (e) => progress(e.lengthComputable ? e.loaded / e.total : 0);
+    request.onerror = () =>
+      reject(new Refusal(`${file.name} did not arrive: the connection broke. Nothing was stored.`, 0));
+    request.onload = () => {
+      let body: (Schemas["FrameLine"] & { detail?: string }) | null = null;
+      try {
+        body = JSON.parse(request.responseText) as Schemas["FrameLine"] & { detail?: string };
+      } catch {
+        body = null;
+      }
+      if (request.status === 200 && body !== null) resolve(body);
+      else
+        reject(new Refusal(body?.detail ?? `${file.name} was refused (${request.status}).`, request.status));
+    };
+    request.send(file);
+  });
+}

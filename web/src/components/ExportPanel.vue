@@ -1,0 +1,150 @@
+<script setup lang="ts">
+/** A file for the printer: asked for beside the picture, followed while it is made. */
+import { ElButton, ElProgress } from "element-plus";
+import { onBeforeUnmount, reactive, ref } from "vue";
+
+import { client, need, type Schemas } from "../api/client";
+import { useScene } from "../stores/scene";
+
+const emit = defineEmits<{ close: [] }>();
+const scene = useScene();
+const job = ref<Schemas["JobOut"] | null>(null);
+const problem = ref("");
+const want = reactive({ kind: "tif", space: "p3", bits: 16, long_edge: "" });
+const SPACES = { srgb: "sRGB", p3: "Display P3", rec2020: "Rec. 2020", linear: "Linear light, unrendered" };
+let timer = 0;
+
+async function start(): Promise<void> {
+  problem.value = "";
+  try {
+    const long = Number(want.long_edge);
+    job.value = await need(
+      client.POST("/api/scenes/{scene_id}/exports", {
+        params: { path: { scene_id: scene.opened!.id } },
+        body: {
+          kind: want.kind,
+          space: want.space,
+          bits: want.bits,
+          long_edge: long > 0 ? long : null,
+        } as never,
+      }),
+    );
+    follow();
+  } catch (error) {
+    problem.value = (error as Error).message;
+  }
+}
+function follow(): void {
+  timer = window.setTimeout(async () => {
+    if (!job.value) return;
+    try {
+      job.value = await need(
+        client.GET("/api/jobs/{job_id}", { params: { path: { job_id: job.value.id } } }),
+      );
+      problem.value = "";
+    } catch (error) {
+      problem.value = (error as Error).message;
+    }
+    if (["queued", "running"].includes(job.value.state)) follow();
+  }, 300);
+}
+async function cancel(): Promise<void> {
+  if (job.value)
+    job.value = await need(
+      client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.value.id } } }),
+    );
+}
+function kindChanged(): void {
+  if (want.kind === "jpg") want.bits = 8;
+  if (want.kind === "png" && want.bits === 32) want.bits = 16;
+  if (want.kind === "tif") want.bits = 16;
+}
+onBeforeUnmount(() => window.clearTimeout(timer));
+</script>
+
+<template>
+  <section class="export" aria-label="Export">
+    <header>
+      <h2>File for the printer</h2>
+      <button class="plain" type="button" aria-label="Close export" @click="emit('close')">✕</button>
+    </header>
+    <div class="grid">
+      <label for="ex-kind">Kind</label>
+      <select id="ex-kind" v-model="want.kind" class="boxed" @change="kindChanged">
+        <option value="tif">TIFF</option>
+        <option value="png">PNG</option>
+        <option value="jpg">JPEG</option>
+      </select>
+      <label for="ex-bits">Bits</label>
+      <select id="ex-bits" v-model.number="want.bits" class="boxed">
+        <option v-for="b in { tif: [8, 16, 32], png: [8, 16], jpg: [8] }[want.kind]" :key="b" :value="b">
+          {{ b === 32 ? "32, floating point" : b }}
+        </option>
+      </select>
+      <label for="ex-space">Colour space</label>
+      <select id="ex-space" v-model="want.space" class="boxed">
+        <option v-for="(word, key) in SPACES" :key="key" :value="key">{{ word }}</option>
+      </select>
+      <label for="ex-long">Long edge, px</label>
+      <input
+        id="ex-long"
+        v-model="want.long_edge"
+        class="boxed"
+        inputmode="numeric"
+        placeholder="full size"
+      />
+    </div>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <div v-if="job && ['queued', 'running'].includes(job.state)" aria-live="polite">
+      <ElProgress :percentage="Math.round(job.done * 100)" aria-label="Export" />
+      <p class="quiet">{{ job.step }} <button class="plain" type="button" @click="cancel">Cancel</button></p>
+    </div>
+    <p v-else-if="job?.state === 'done'" role="status">
+      <a :href="`/api/jobs/${job.id}/file`" download>Save {{ job.file_name }}</a>
+    </p>
+    <p v-else-if="job" :class="{ problem: job.state === 'failed' }" role="status">{{ job.message }}</p>
+    <ElButton
+      type="primary"
+      :disabled="scene.saving !== 'saved' || (!!job && ['queued', 'running'].includes(job.state))"
+      @click="start"
+      >Make the file</ElButton
+    >
+  </section>
+</template>
+
+<style scoped>
+.export {
+  position: absolute;
+  right: 12px;
+  bottom: 12px;
+  width: 290px;
+  background: var(--panel);
+  border: 1px solid #a0a0a0;
+  border-radius: 4px;
+  padding: 10px 12px 12px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+}
+h2 {
+  font-weight: 600;
+}
+.grid {
+  display: grid;
+  grid-template-columns: 92px 1fr;
+  gap: 5px;
+  align-items: center;
+}
+.grid .boxed {
+  min-width: 0;
+  width: 100%;
+}
+a {
+  color: var(--accent);
+  font-weight: 600;
+}
+</style>

@@ -1,0 +1,128 @@
+<script setup lang="ts">
+/** A live number in a sentence: drag it sideways, use the arrow keys, or type over it. */
+import { computed, nextTick, ref } from "vue";
+
+import type { ParamField } from "../api/client";
+import { numeral, shown, typed, within } from "../model/wording";
+
+const props = defineProps<{ field: ParamField; value: unknown; name?: string }>();
+const emit = defineEmits<{ change: [value: number]; commit: []; restore: [] }>();
+
+const typing = ref(false);
+const text = ref("");
+const box = ref<HTMLInputElement>();
+const number = computed(() => (typeof props.value === "number" ? props.value : null));
+const label = computed(() => props.name ?? props.field.label);
+const step = () => (props.field.step ?? 0.1) as number;
+
+let from: { x: number; value: number; moved: boolean } | null = null;
+
+function down(e: PointerEvent): void {
+  if (e.button !== 0) return;
+  const start = number.value ?? (props.field.default as number | null) ?? props.field.low ?? 0;
+  from = { x: e.clientX, value: start, moved: false };
+  (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
+}
+function move(e: PointerEvent): void {
+  if (!from) return;
+  const dx = e.clientX - from.x;
+  if (!from.moved && Math.abs(dx) < 3) return;
+  from.moved = true;
+  const raw = from.value + Math.round((dx / 8) * (e.shiftKey ? 0.1 : 1) * 10) * (step() / 10);
+  const grid = e.shiftKey ? step() / 10 : step();
+  emit("change", within(props.field, Math.round(raw / grid) * grid));
+}
+function up(): void {
+  if (from?.moved) emit("commit");
+  else if (from) void type();
+  from = null;
+}
+async function type(): Promise<void> {
+  text.value = number.value === null ? "" : numeral(props.field, number.value).replace("−", "-");
+  typing.value = true;
+  await nextTick();
+  box.value?.select();
+}
+function finish(): void {
+  if (!typing.value) return;
+  typing.value = false;
+  const value = typed(props.field, text.value);
+  if (value !== null && value !== number.value) {
+    emit("change", value);
+    emit("commit");
+  }
+}
+function key(e: KeyboardEvent): void {
+  const steps: Record<string, number> = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 };
+  const by = steps[e.key];
+  if (by !== undefined) {
+    e.preventDefault();
+    e.stopPropagation();
+    const value = (number.value ?? 0) + by * step() * (e.shiftKey ? 0.1 : 1);
+    emit("change", within(props.field, value));
+  } else if (e.key === "Enter") {
+    e.preventDefault();
+    void type();
+  } else if (e.key === "Escape" && from) {
+    from = null;
+    emit("restore");
+  }
+}
+function released(e: KeyboardEvent): void {
+  if (e.key.startsWith("Arrow")) emit("commit");
+}
+</script>
+
+<template>
+  <input
+    v-if="typing"
+    ref="box"
+    v-model="text"
+    class="typing numeral"
+    :aria-label="label"
+    @keydown.enter.prevent="finish"
+    @keydown.esc.stop="typing = false"
+    @blur="finish"
+  />
+  <span
+    v-else
+    class="number numeral"
+    role="spinbutton"
+    tabindex="0"
+    :aria-label="label"
+    :aria-valuenow="number ?? undefined"
+    :aria-valuemin="field.low ?? undefined"
+    :aria-valuemax="field.high ?? undefined"
+    :aria-valuetext="shown(field, value)"
+    @pointerdown.stop="down"
+    @pointermove="move"
+    @pointerup="up"
+    @click.stop
+    @keydown="key"
+    @keyup="released"
+    >{{ shown(field, value) }}</span
+  >
+</template>
+
+<style scoped>
+.number {
+  display: inline-block;
+  min-width: 28px;
+  min-height: 24px;
+  line-height: 23px;
+  padding: 0 2px;
+  font-weight: 600;
+  cursor: ew-resize;
+  border-bottom: 1px dotted #6b6b6b;
+  touch-action: none;
+  user-select: none;
+}
+.number:hover {
+  background: var(--accent-soft);
+}
+.typing {
+  width: 64px;
+  border: 1px solid var(--accent);
+  border-radius: 2px;
+}
+</style>

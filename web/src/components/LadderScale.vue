@@ -1,0 +1,284 @@
+<script setup lang="ts">
+/** The ladder: light in stops up the side of the picture, two wings, and the meeting between them. */
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
+
+import { client, need, type Schemas } from "../api/client";
+import { Newest, nextNumber, windowId } from "../stores/pictures";
+import { useScene } from "../stores/scene";
+
+type Ladder = Schemas["Ladder"];
+const scene = useScene();
+const ladder = shallowRef<Ladder | null>(null);
+const start = shallowRef<Ladder | null>(null);
+const box = ref<HTMLDivElement>();
+const room = ref(600);
+const chosen = ref<[string, string]>(["", ""]);
+
+const WIDTH = 150;
+const MIDDLE = 75;
+const SPINE = 30;
+const wings = computed<string[]>(() => {
+  const ids = scene.latches.map((l) => l.id as string);
+  return chosen.value.map((id, n) => (ids.includes(id) ? id : (ids[n] ?? ""))).filter((id) => id !== "");
+});
+const paired = computed(() => wings.value.length === 2 && (ladder.value?.wings.length ?? 0) === 2);
+
+async function read(document: unknown, view: string, ids: string[]): Promise<Ladder | null> {
+  const got = await client.POST("/api/scenes/{scene_id}/meters", {
+    params: { path: { scene_id: scene.opened!.id } },
+    body: { document: document as never, wings: ids, view, number: nextNumber() },
+  });
+  if (got.response.status === 204) return null;
+  return need(Promise.resolve(got));
+}
+const now = new Newest<Ladder>(
+  (got) => (ladder.value = got),
+  () => undefined,
+);
+const before = new Newest<Ladder>(
+  (got) => (start.value = got),
+  () => undefined,
+);
+let startOf = "";
+watch(
+  [() => scene.tick, wings],
+  () => {
+    if (!scene.opened || !scene.document) return;
+    now.ask(() => read(scene.current(), `${windowId}/now`, wings.value));
+    const doc = { ...scene.current(), moves: [], latches: [] };
+    const key = JSON.stringify(doc);
+    if (key !== startOf) {
+      startOf = key;
+      before.ask(() => read(doc, `${windowId}/start`, []));
+    }
+  },
+  { immediate: true },
+);
+
+/** Rungs shown: enough to hold the ends, at a pitch of at least 32 px where there is room. */
+const range = computed(() => {
+  const l = ladder.value;
+  const top = Math.ceil(Math.max(l?.white ?? 3, 4));
+  const fits = Math.max(10, Math.min(15, Math.floor((room.value - 8) / 32)));
+  return { top, bottom: top - fits };
+});
+const pitch = computed(() => Math.min(44, (room.value - 16) / (range.value.top - range.value.bottom)));
+const y = (stop: number) => 8 + (range.value.top - stop) * pitch.value;
+const rungs = computed(() => {
+  const out = [];
+  for (let s = range.value.bottom; s <= range.value.top; s++) out.push(s);
+  return out;
+});
+const stops = (v: number) => `${v > 0 ? "+" : v < 0 ? "−" : ""}${Math.abs(v)}`;
+
+interface Bar {
+  y: number;
+  h: number;
+  w: number;
+}
+function bars(values: number[], scale: number): Bar[] {
+  const l = ladder.value!;
+  return values
+    .map((v, i) => ({
+      stop: l.low + i / l.per_stop,
+      w: Math.min(1, Math.sqrt(v / scale)) * (MIDDLE - SPINE / 2 - 2),
+    }))
+    .filter((b) => b.w > 0.4 && b.stop >= range.value.bottom && b.stop < range.value.top)
+    .map((b) => ({ y: y(b.stop + 1 / l.per_stop), h: pitch.value / l.per_stop - 0.8, w: b.w }));
+}
+const sides = computed(() => {
+  const l = ladder.value;
+  if (!l) return { left: [] as Bar[], right: [] as Bar[] };
+  const left = paired.value ? l.wings[0]!.bars : (start.value?.bars ?? l.bars);
+  const right = paired.value ? l.wings[1]!.bars : l.bars;
+  const scale = Math.max(...left, ...right, 1e-6);
+  return { left: bars(left, scale), right: bars(right, scale) };
+});
+const wedge = computed(() => {
+  const l = ladder.value;
+  if (!l) return [];
+  return rungs.value.slice(0, -1).map((s) => {
+    const tone = (at: number) => l.tones[Math.max(0, Math.min(l.tones.length - 1, at - l.low))] ?? 0;
+    const grey = Math.round(((tone(s) + tone(s + 1)) / 2) * 255);
+    return { y: y(s + 1), fill: `rgb(${grey} ${grey} ${grey})` };
+  });
+});
+const meeting = computed(() => (paired.value ? (ladder.value?.meeting ?? null) : null));
+const centres = computed(() => (paired.value ? ladder.value!.wings.map((w) => w.centre) : []));
+const percent = (share: number) => `${(share * 100).toFixed(share > 0.0995 ? 0 : 1)} %`;
+const clippedInFrame = computed(() => Math.max(...(ladder.value?.clipped_in_frame ?? [0])));
+
+let watcher: ResizeObserver;
+onMounted(() => {
+  watcher = new ResizeObserver(([e]) => (room.value = e!.contentRect.height));
+  watcher.observe(box.value!);
+});
+onBeforeUnmount(() => watcher.disconnect());
+</script>
+
+<template>
+  <aside class="ladder" aria-label="Ladder">
+    <div class="head">
+      <template v-if="scene.latches.length >= 2">
+        <p>
+          <select v-model="chosen[0]" class="pick" aria-label="Left wing">
+            <option v-if="!chosen[0]" value="">{{ scene.nameOf(wings[0]) }}</option>
+            <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
+          </select>
+          over
+          <select v-model="chosen[1]" class="pick" aria-label="Right wing">
+            <option v-if="!chosen[1]" value="">{{ scene.nameOf(wings[1]) }}</option>
+            <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
+          </select>
+        </p>
+        <p class="meeting numeral" data-testid="meeting">
+          {{ meeting === null ? "–" : `${meeting < 0 ? "−" : ""}${Math.abs(meeting).toFixed(1)} stops` }}
+        </p>
+      </template>
+      <p v-else class="two"><span>start</span><span>now</span></p>
+    </div>
+    <div ref="box" class="scale">
+      <svg
+        :width="WIDTH"
+        :height="room"
+        role="img"
+        :aria-label="`Light from ${range.bottom} to ${range.top} stops`"
+      >
+        <line
+          v-for="s in rungs"
+          :key="`r${s}`"
+          x1="0"
+          :x2="WIDTH"
+          :y1="y(s)"
+          :y2="y(s)"
+          :class="s === 0 ? 'zero' : 'rung'"
+        />
+        <g class="left">
+          <rect
+            v-for="(b, n) in sides.left"
+            :key="n"
+            :x="MIDDLE - SPINE / 2 - 1 - b.w"
+            :y="b.y"
+            :width="b.w"
+            :height="b.h"
+          />
+        </g>
+        <g class="right">
+          <rect
+            v-for="(b, n) in sides.right"
+            :key="n"
+            :x="MIDDLE + SPINE / 2 + 1"
+            :y="b.y"
+            :width="b.w"
+            :height="b.h"
+          />
+        </g>
+        <rect
+          v-for="(w, n) in wedge"
+          :key="`w${n}`"
+          :x="MIDDLE - SPINE / 2"
+          :y="w.y"
+          :width="SPINE"
+          :height="pitch + 0.5"
+          :fill="w.fill"
+        />
+        <text
+          v-for="s in rungs"
+          :key="`t${s}`"
+          :x="MIDDLE"
+          :y="y(s) + 4"
+          :class="(ladder?.tones[s - (ladder?.low ?? 0)] ?? 0) > 0.5 ? 'dark' : 'light'"
+        >
+          {{ stops(s) }}
+        </text>
+        <g v-if="ladder" class="notch">
+          <path :d="`M${MIDDLE - SPINE / 2 - 7} ${y(ladder.white)}h${SPINE + 14}`" />
+          <path :d="`M${MIDDLE - SPINE / 2 - 7} ${y(ladder.black)}h${SPINE + 14}`" />
+        </g>
+        <g v-if="centres.length === 2 && centres[0] !== null && centres[1] !== null" class="bracket">
+          <path
+            :d="`M${MIDDLE - SPINE / 2} ${y(centres[0]!)}H4V${y(centres[1]!)}M4 ${y(centres[1]!)}H${WIDTH - 4}M${MIDDLE + SPINE / 2} ${y(centres[1]!)}`"
+          />
+        </g>
+      </svg>
+    </div>
+    <p class="foot quiet numeral" :title="'Clipped in the camera; prints at full white; prints black'">
+      clipped {{ percent(clippedInFrame) }} in frame<br />
+      prints white {{ percent(ladder?.clipped_in_file ?? 0) }}, black
+      {{ percent(ladder?.black_in_file ?? 0) }}
+    </p>
+  </aside>
+</template>
+
+<style scoped>
+.ladder {
+  width: 166px;
+  padding: 6px 8px;
+  display: flex;
+  flex-direction: column;
+  border-left: 1px solid var(--line);
+  height: 100%;
+  overflow: hidden;
+}
+.head {
+  min-height: 40px;
+  text-align: center;
+}
+.pick {
+  border: 0;
+  border-bottom: 1px dotted #6b6b6b;
+  background: none;
+  max-width: 58px;
+  min-height: 24px;
+}
+.two {
+  display: flex;
+  justify-content: space-around;
+  color: var(--ink-2);
+}
+.meeting {
+  font-weight: 600;
+  font-size: 15px;
+}
+.scale {
+  flex: 1;
+  min-height: 0;
+}
+.rung {
+  stroke: #d2d2d2;
+}
+.zero {
+  stroke: #8a8a8a;
+}
+.left rect,
+.right rect {
+  fill: #5d5d5d;
+}
+.right rect {
+  fill: #8c8c8c;
+}
+text {
+  text-anchor: middle;
+  font-size: 11px;
+  font-variant-numeric: tabular-nums;
+}
+.dark {
+  fill: #1d1d1d;
+}
+.light {
+  fill: #f4f4f4;
+}
+.notch path {
+  stroke: var(--accent);
+  stroke-width: 2;
+}
+.bracket path {
+  stroke: var(--accent);
+  stroke-width: 1.5;
+  fill: none;
+}
+.foot {
+  font-size: 11px;
+  padding-top: 4px;
+}
+</style>

@@ -1,0 +1,91 @@
+<script setup lang="ts">
+/** The shelf: small mask pictures, to open, to see large by pointing, to drop on a move. */
+import { useScene } from "../stores/scene";
+import MaskPicture from "./MaskPicture.vue";
+
+const scene = useScene();
+const emit = defineEmits<{ peek: [latch: string] }>();
+
+function lift(e: DragEvent, id: string): void {
+  e.dataTransfer?.setData("text/latch", id);
+}
+</script>
+
+<template>
+  <section class="shelf" aria-label="Latches">
+    <h2>Latches</h2>
+    <ul>
+      <li v-for="l in scene.latches" :key="l.id">
+        <button
+          class="tile"
+          type="button"
+          draggable="true"
+          :aria-label="`Open latch ${l.name}`"
+          @dragstart="lift($event, l.id)"
+          @click="scene.openLatch = l.id"
+          @mouseenter="emit('peek', l.id)"
+          @mouseleave="emit('peek', '')"
+          @focus="emit('peek', l.id)"
+          @blur="emit('peek', '')"
+        >
+          <MaskPicture :latch="l.id" :size="76" />
+          <span>{{ l.name }}</span>
+        </button>
+      </li>
+    </ul>
+    <div class="new">
+      <span class="quiet">New latch from</span>
+      <button
+        v-for="k in scene.ingredientKinds"
+        :key="k.kind"
+        class="plain"
+        type="button"
+        @click="scene.addLatch(k)"
+      >
+        + {{ k.label }}
+      </button>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.shelf {
+  border-top: 1px solid #a8a8a8;
+  padding: 6px 10px 8px;
+  max-height: 230px;
+  overflow: auto;
+}
+h2 {
+  font-weight: 600;
+  color: var(--ink-2);
+}
+ul {
+  list-style: none;
+  margin: 4px 0;
+  padding: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+.tile {
+  border: 1px solid #b5b5b5;
+  background: #f7f7f7;
+  border-radius: 3px;
+  padding: 4px;
+  width: 86px;
+  cursor: grab;
+  text-align: left;
+}
+.tile span {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.new {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 2px;
+}
+</style>

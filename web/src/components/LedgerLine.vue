@@ -1,0 +1,198 @@
+<script setup lang="ts">
+/** One move as a sentence; open, it shows its controls in place. */
+import { ElSwitch } from "element-plus";
+import { computed, ref } from "vue";
+
+import type { Kind, MoveLine } from "../api/client";
+import { parts, type Values } from "../model/wording";
+import { useScene } from "../stores/scene";
+import InlineNumber from "./InlineNumber.vue";
+import MaskPicture from "./MaskPicture.vue";
+import ParamControls from "./ParamControls.vue";
+
+const props = defineProps<{ move: MoveLine; kind: Kind; index: number; count: number }>();
+const scene = useScene();
+const over = ref(false);
+/** The document's own line: a change to it is a change to the scene. */
+const line = computed(() => props.move);
+const open = computed(() => scene.openMove === props.move.id);
+const values = computed(() => props.move.params as unknown as Values);
+const latchName = computed(() => scene.nameOf(props.move.latch));
+const spared = computed(() => (props.move.spare ?? []).map((s) => s.what));
+const said = computed(() => `${props.kind.label}${latchName.value ? ` on ${latchName.value}` : ""}`);
+const strength = {
+  name: "strength", kind: "number", label: "Strength", low: 0, high: 2, step: 0.05, default: 1,
+  unit: "%", shown_times: 100, decimals: 0, signed: false, hint: "", automatic: "", words: {},
+}; // prettier-ignore
+
+function set(name: string, value: unknown): void {
+  values.value[name] = value;
+  scene.touched();
+}
+function latchTo(id: string | null): void {
+  line.value.latch = id;
+  void scene.commit(
+    id ? `${props.kind.label} latched to ${scene.nameOf(id)}` : `${props.kind.label} everywhere`,
+  );
+}
+function spare(what: "shadows" | "highlights"): void {
+  const held = line.value as unknown as { spare: { what: string }[] };
+  const has = held.spare.some((s) => s.what === what);
+  held.spare = has
+    ? held.spare.filter((s) => s.what !== what)
+    : [
+        ...held.spare,
+        { what, edge: what === "shadows" ? -3 : 1.5, soft: 1.5, read_at: scene.readAt() } as { what: string },
+      ];
+  void scene.commit(`${props.kind.label} ${has ? "no longer sparing" : "sparing"} ${what}`);
+}
+function drop(e: DragEvent): void {
+  over.value = false;
+  const id = e.dataTransfer?.getData("text/latch");
+  if (id) latchTo(id);
+}
+function shift(by: number): void {
+  const all = scene.document!.moves!;
+  all.splice(props.index, 1);
+  all.splice(props.index + by, 0, props.move as never);
+  void scene.commit(`${said.value} moved ${by < 0 ? "up" : "down"}`);
+}
+function remove(): void {
+  scene.document!.moves!.splice(props.index, 1);
+  scene.openMove = null;
+  void scene.commit(`removed ${said.value}`);
+}
+</script>
+
+<template>
+  <li
+    class="line"
+    :class="{ open, off: !move.on, over }"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="drop"
+  >
+    <div class="head">
+      <ElSwitch
+        v-model="(move as { on: boolean }).on"
+        size="small"
+        :aria-label="`${said} on or off`"
+        @change="scene.commit(`${said} ${move.on ? 'on' : 'off'}`)"
+      />
+      <p class="sentence" @click="scene.openMove = open ? null : move.id">
+        <template v-for="(part, n) in parts(kind)" :key="n">
+          <template v-if="'text' in part">{{ part.text }}</template>
+          <InlineNumber
+            v-else
+            :field="part.field"
+            :value="values[part.field.name]"
+            :name="`${said}: ${part.field.label}`"
+            @change="(v) => set(part.field.name, v)"
+            @commit="scene.commit(said)"
+            @restore="scene.restore"
+          />
+        </template>
+        <template v-if="move.strength !== 1"> at {{ Math.round((move.strength ?? 1) * 100) }} %</template>
+        <template v-if="latchName"
+          >, latched to <b>{{ latchName }}</b></template
+        >
+        <template v-if="spared.length"
+          >, sparing <b>{{ spared.join(" and ") }}</b></template
+        >
+      </p>
+      <MaskPicture v-if="move.latch" :latch="move.latch" :size="40" />
+      <button
+        class="plain fold"
+        type="button"
+        :aria-expanded="open"
+        :aria-label="open ? `Close ${said}` : `Open ${said}`"
+        @click="scene.openMove = open ? null : move.id"
+      >
+        {{ open ? "▾" : "▸" }}
+      </button>
+    </div>
+    <div v-if="open" class="body">
+      <ParamControls
+        :fields="kind.fields"
+        :values="values"
+        :scope="move.id"
+        @touched="scene.touched"
+        @commit="scene.commit(said)"
+        @restore="scene.restore"
+      />
+      <ParamControls
+        :fields="[strength]"
+        :values="move as unknown as Values"
+        :scope="`${move.id}-s`"
+        @touched="scene.touched"
+        @commit="scene.commit(`Strength of ${said}`)"
+        @restore="scene.restore"
+      />
+      <div class="where">
+        <label :for="`${move.id}-latch`">Latched to</label>
+        <select
+          :id="`${move.id}-latch`"
+          class="boxed"
+          :value="move.latch ?? ''"
+          @change="latchTo(($event.target as HTMLSelectElement).value || null)"
+        >
+          <option value="">everywhere</option>
+          <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
+        </select>
+      </div>
+      <div class="where">
+        <span>Sparing</span>
+        <label v-for="what in ['shadows', 'highlights'] as const" :key="what"
+          ><input type="checkbox" :checked="spared.includes(what)" @change="spare(what)" /> {{ what }}</label
+        >
+      </div>
+      <div class="where">
+        <button class="plain" type="button" :disabled="index === 0" @click="shift(-1)">Earlier</button>
+        <button class="plain" type="button" :disabled="index === count - 1" @click="shift(1)">Later</button>
+        <button class="plain" type="button" @click="remove">Remove</button>
+      </div>
+    </div>
+  </li>
+</template>
+
+<style scoped>
+.line {
+  border-top: 1px solid var(--line);
+  padding: 5px 8px;
+}
+.line.open {
+  background: #f7f7f7;
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+.line.over {
+  background: var(--accent-soft);
+}
+.line.off .sentence {
+  color: #5f5f5f;
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  min-height: 42px;
+}
+.sentence {
+  flex: 1;
+  cursor: pointer;
+}
+.fold {
+  padding: 2px 5px;
+}
+.where {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding-top: 4px;
+}
+.where > :first-child:not(button) {
+  width: 78px;
+}
+.where select {
+  flex: 1;
+}
+</style>

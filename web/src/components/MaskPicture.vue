@@ -1,0 +1,62 @@
+<script setup lang="ts">
+/** A small picture of a latch, kept current. */
+import { onBeforeUnmount, ref, watch } from "vue";
+
+import { picture } from "../api/client";
+import { Newest, nextNumber, windowId } from "../stores/pictures";
+import { useScene } from "../stores/scene";
+
+const props = defineProps<{ latch: string; size: number }>();
+const scene = useScene();
+const url = ref("");
+const newest = new Newest<Blob>(
+  (blob) => {
+    if (url.value) URL.revokeObjectURL(url.value);
+    url.value = URL.createObjectURL(blob);
+  },
+  () => undefined,
+);
+let last = "";
+
+watch(
+  () => [props.latch, scene.tick] as const,
+  () => {
+    const held = scene.latches.find((l) => l.id === props.latch);
+    const plane = scene.plane;
+    if (!held || !plane || scene.dragging) return;
+    const now = JSON.stringify(held);
+    if (now === last) return;
+    last = now;
+    const scale = (props.size * 2) / Math.max(plane.width, plane.height);
+    const body = {
+      document: scene.current(), latch: props.latch, number: nextNumber(),
+      width: Math.max(1, Math.round(plane.width * scale)),
+      height: Math.max(1, Math.round(plane.height * scale)),
+      view: `${windowId}/${props.latch}/${props.size}`,
+    }; // prettier-ignore
+    newest.ask(async () => (await picture(`/api/scenes/${scene.opened!.id}/mask`, body))?.blob ?? null);
+  },
+  { immediate: true },
+);
+onBeforeUnmount(() => URL.revokeObjectURL(url.value));
+</script>
+
+<template>
+  <img
+    v-if="url"
+    :src="url"
+    :alt="`Mask of ${scene.nameOf(latch)}`"
+    :style="{ maxWidth: `${size}px`, maxHeight: `${size}px` }"
+  />
+  <span v-else class="blank" :style="{ width: `${size}px`, height: `${size * 0.66}px` }" />
+</template>
+
+<style scoped>
+img {
+  display: block;
+}
+.blank {
+  display: inline-block;
+  background: #bdbdbd;
+}
+</style>

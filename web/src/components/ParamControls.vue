@@ -1,0 +1,124 @@
+<script setup lang="ts">
+/** Controls for declared parameters: what they are, and how far they go, comes from the core. */
+import type { ParamField } from "../api/client";
+import type { Values } from "../model/wording";
+import InlineNumber from "./InlineNumber.vue";
+
+const props = defineProps<{ fields: ParamField[]; values: Values; scope: string }>();
+const emit = defineEmits<{ touched: []; commit: [label: string]; restore: [] }>();
+
+function set(field: ParamField, value: unknown): void {
+  // eslint-disable-next-line vue/no-mutating-props -- the values are the document's own
+  props.values[field.name] = value;
+  emit("touched");
+}
+function choose(field: ParamField, value: unknown): void {
+  set(field, value);
+  emit("commit", field.label);
+}
+/** Stored value from a slider, whose ends are the declared range. */
+const at = (field: ParamField) =>
+  typeof props.values[field.name] === "number"
+    ? (props.values[field.name] as number)
+    : ((field.default as number | null) ?? ((field.low ?? 0) + (field.high ?? 1)) / 2);
+</script>
+
+<template>
+  <div class="controls">
+    <template v-for="field in fields.filter((f) => f.kind !== 'point')" :key="field.name">
+      <div v-if="field.kind === 'number'" class="row" :title="field.hint">
+        <label :for="`${scope}-${field.name}`">{{ field.label }}</label>
+        <input
+          :id="`${scope}-${field.name}`"
+          type="range"
+          :min="field.low ?? 0"
+          :max="field.high ?? 1"
+          :step="(field.step ?? 0.1) / 2"
+          :value="at(field)"
+          @input="set(field, Number(($event.target as HTMLInputElement).value))"
+          @change="emit('commit', field.label)"
+          @dblclick="choose(field, field.default ?? null)"
+          @keydown.esc="emit('restore')"
+        />
+        <InlineNumber
+          :field="field"
+          :value="values[field.name]"
+          @change="(v) => set(field, v)"
+          @commit="emit('commit', field.label)"
+          @restore="emit('restore')"
+        />
+        <button
+          v-if="field.automatic && values[field.name] !== null"
+          class="plain"
+          type="button"
+          @click="choose(field, null)"
+        >
+          {{ field.automatic }}
+        </button>
+      </div>
+      <fieldset v-else-if="field.kind === 'choice'" class="choices">
+        <legend>{{ field.label }}</legend>
+        <label v-for="(word, key) in field.words" :key="key" :class="{ on: values[field.name] === key }">
+          <input
+            type="radio"
+            class="hidden-label"
+            :name="`${scope}-${field.name}`"
+            :checked="values[field.name] === key"
+            @change="choose(field, key)"
+          />{{ word }}
+        </label>
+      </fieldset>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.controls {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  padding-top: 4px;
+}
+.row {
+  display: grid;
+  grid-template-columns: 84px 1fr 76px;
+  gap: 6px;
+  align-items: center;
+}
+.row .plain {
+  grid-column: 2 / 4;
+  justify-self: end;
+  text-decoration: underline;
+}
+input[type="range"] {
+  width: 100%;
+  min-height: 24px;
+  accent-color: var(--accent);
+}
+.choices {
+  border: 0;
+  margin: 0;
+  padding: 2px 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 3px;
+}
+legend {
+  padding: 0;
+  color: var(--ink-2);
+}
+.choices label {
+  padding: 3px 7px;
+  border: 1px solid #a0a0a0;
+  border-radius: 3px;
+  cursor: pointer;
+  min-height: 24px;
+}
+.choices label.on {
+  background: var(--accent-soft);
+  border-color: var(--accent);
+}
+.choices label:focus-within {
+  outline: 2px solid var(--accent);
+}
+</style>

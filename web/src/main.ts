@@ -1,0 +1,18 @@
+import "@fontsource/ibm-plex-sans/400.css";
+import "@fontsource/ibm-plex-sans/500.css";
+import "@fontsource/ibm-plex-sans/600.css";
+import "element-plus/es/components/base/style/css";
+import "element-plus/es/components/button/style/css";
+import "element-plus/es/components/input/style/css";
+import "element-plus/es/components/progress/style/css";
+import "element-plus/es/components/switch/style/css";
+import "./styles/booth.css";
+
+import { VueQueryPlugin } from "@tanstack/vue-query";
+import { createPinia } from "pinia";
+import { createApp } from "vue";
+
+import App from "./App.vue";
+import { router } from "./router";
+
+createApp(App).use(createPinia()).use(router).use(VueQueryPlugin).mount("#app");

@@ -1,0 +1,222 @@
+/** The scene at work: its document, what is saved, and how it is changed. */
+import { defineStore } from "pinia";
+import { computed, ref, shallowRef } from "vue";
+
+import {
+  client,
+  need,
+  Refusal,
+  type IngredientLine,
+  type Kind,
+  type Latch,
+  type MoveLine,
+  type SceneDocument,
+  type Schemas,
+} from "../api/client";
+import { Plane } from "../model/plane";
+import type { Values } from "../model/wording";
+
+type Revision = Schemas["RevisionOut"];
+
+export const useScene = defineStore("scene", () => {
+  const opened = shallowRef<Schemas["SceneOut"] | null>(null);
+  const vocabulary = shallowRef<Schemas["Vocabulary"] | null>(null);
+  const document = ref<SceneDocument | null>(null);
+  const revision = shallowRef<Revision | null>(null);
+  /** Rises with every change that the picture must follow. */
+  const tick = ref(0);
+  const dragging = ref(false);
+  const saving = ref<"saved" | "saving" | "unsaved">("saved");
+  const problem = ref("");
+  const openMove = ref<string | null>(null);
+  const openLatch = ref<string | null>(null);
+  const openIngredient = ref<string | null>(null);
+
+  const moves = computed(() => (document.value?.moves ?? []) as unknown as MoveLine[]);
+  const latches = computed(() => (document.value?.latches ?? []) as unknown as Latch[]);
+  const lightKinds = computed(() => vocabulary.value?.moves.filter((m) => m.band === "light") ?? []);
+  const groundKinds = computed(() => vocabulary.value?.moves.filter((m) => m.band === "ground") ?? []);
+  const ingredientKinds = computed(() => vocabulary.value?.ingredients ?? []);
+  const latch = computed(() => latches.value.find((l) => l.id === openLatch.value) ?? null);
+  const plane = computed(() => {
+    const s = opened.value;
+    return s ? new Plane(s.matrix, s.developed_size[0] ?? 1, s.developed_size[1] ?? 1) : null;
+  });
+
+  function take(next: Revision): void {
+    revision.value = next;
+    document.value = structuredClone(next.document) as SceneDocument;
+    saving.value = "saved";
+    if (openMove.value?.length === 36 && !moves.value.some((m) => m.id === openMove.value))
+      openMove.value = null;
+    if (!latches.value.some((l) => l.id === openLatch.value)) openLatch.value = null;
+    tick.value++;
+  }
+
+  async function open(id: string): Promise<void> {
+    vocabulary.value ??= await need(client.GET("/api/vocabulary"));
+    const got = await need(client.GET("/api/scenes/{scene_id}", { params: { path: { scene_id: id } } }));
+    opened.value = got;
+    openMove.value = openLatch.value = openIngredient.value = null;
+    take(got.revision);
+  }
+
+  /** The document as it stands, to send along with a request. */
+  function current(): Record<string, unknown> {
+    return JSON.parse(JSON.stringify(document.value)) as Record<string, unknown>;
+  }
+
+  /** A change that is being made (a drag): the picture follows, nothing is saved. */
+  function touched(): void {
+    dragging.value = true;
+    saving.value = "unsaved";
+    tick.value++;
+  }
+
+  let queue: Promise<void> = Promise.resolve();
+
+  /** A change that is done: one revision, with words for undo. */
+  function commit(words: string): Promise<void> {
+    dragging.value = false;
+    saving.value = "saving";
+    tick.value++;
+    queue = queue.then(() => save(words));
+    return queue;
+  }
+
+  async function save(words: string): Promise<void> {
+    if (!opened.value || !revision.value) return;
+    const sent = current();
+    try {
+      revision.value = await need(
+        client.POST("/api/scenes/{scene_id}/revisions", {
+          params: { path: { scene_id: opened.value.id } },
+          body: { base: revision.value.number, document: sent as never, words },
+        }),
+      );
+      saving.value = dragging.value ? "unsaved" : "saved";
+      problem.value = "";
+    } catch (error) {
+      refused(error);
+    }
+  }
+
+  function refused(error: unknown): void {
+    if (!(error instanceof Refusal)) throw error;
+    if (error.status === 409) {
+      take(error.body as Revision);
+      problem.value =
+        "This scene was changed in another window. What was saved there is shown; your last change was not taken.";
+    } else if (error.status === 422 && revision.value) {
+      take(revision.value);
+      problem.value = error.message;
+    } else {
+      problem.value = error.message;
+    }
+  }
+
+  async function step(path: "undo" | "redo"): Promise<void> {
+    await queue;
+    if (!opened.value || !revision.value) return;
+    const options = {
+      params: { path: { scene_id: opened.value.id } },
+      body: { base: revision.value.number },
+    };
+    try {
+      take(
+        await need(
+          path === "undo"
+            ? client.POST("/api/scenes/{scene_id}/undo", options)
+            : client.POST("/api/scenes/{scene_id}/redo", options),
+        ),
+      );
+    } catch (error) {
+      refused(error);
+    }
+  }
+
+  /** Put back what was saved last (Escape in mid-drag). */
+  function restore(): void {
+    if (!revision.value) return;
+    dragging.value = false;
+    take(revision.value);
+  }
+
+  const id = () => crypto.randomUUID();
+
+  function addMove(kind: Kind, values: Values = {}, latchId: string | null = null): void {
+    const held = latchId ?? openLatch.value;
+    const line = {
+      id: id(), kind: kind.kind, revision: kind.revision, name: "", note: "", on: true, strength: 1,
+      latch: held, spare: [], params: { ...defaults(kind), ...values },
+    }; // prettier-ignore
+    document.value?.moves?.push(line as never);
+    openMove.value = line.id;
+    void commit(`${kind.label}${nameOf(held) ? ` on ${nameOf(held)}` : ""}`);
+  }
+
+  function defaults(kind: Kind): Values {
+    return Object.fromEntries(
+      kind.fields.map((f) => [f.name, f.kind === "point" ? undefined : structuredClone(f.default ?? null)]),
+    );
+  }
+
+  function nameOf(latchId: string | null | undefined): string {
+    return latches.value.find((l) => l.id === latchId)?.name ?? "";
+  }
+
+  function addLatch(kind: Kind): void {
+    if (!opened.value) return;
+    const names = new Set(latches.value.map((l) => l.name));
+    const base = kind.label;
+    let name = base;
+    for (let n = 2; names.has(name); n++) name = `${base} ${n}`;
+    const made = {
+      id: id(), name, invert: false, strength: 1, ingredients: [],
+      edge_true: { on: true, ...Object.fromEntries((vocabulary.value?.edge_true ?? []).map((f) => [f.name, f.default])) },
+      read_at: readAt(),
+    }; // prettier-ignore
+    document.value?.latches?.push(made as never);
+    openLatch.value = made.id;
+    addIngredient(kind, "add", `new latch ${name}`);
+  }
+
+  /** Ground as it is now, for latches to remember. */
+  function readAt(): Schemas["ReadAt"] {
+    const light = document.value?.ground?.colour_of_light?.params;
+    const shot = opened.value!.as_shot;
+    return {
+      kelvin: light?.kelvin ?? shot.kelvin!,
+      duv: (light?.tint ?? shot.tint!) / 1000,
+      base_exposure: document.value?.ground?.base_exposure?.params?.ev ?? 0,
+    };
+  }
+
+  function addIngredient(kind: Kind, join: IngredientLine["join"], words?: string): void {
+    const held = latches.value.find((l) => l.id === openLatch.value);
+    if (!held || !plane.value) return;
+    const params = defaults(kind);
+    if (kind.kind === "ramp") {
+      params.full = plane.value.toSource({ x: 0.5, y: 0.18 });
+      params.none = plane.value.toSource({ x: 0.5, y: 0.62 });
+    }
+    const line = {
+      id: id(),
+      kind: kind.kind,
+      revision: kind.revision,
+      join,
+      invert: false,
+      on: true,
+      params,
+    };
+    held.ingredients.push(line as never);
+    openIngredient.value = line.id;
+    void commit(words ?? `${kind.label} in ${held.name}`);
+  }
+
+  return {
+    opened, vocabulary, document, revision, tick, dragging, saving, problem, openMove, openLatch,
+    openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
+    touched, commit, step, restore, addMove, addLatch, addIngredient, nameOf, readAt, refused,
+  }; // prettier-ignore
+});

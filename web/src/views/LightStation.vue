@@ -1,0 +1,356 @@
+<script setup lang="ts">
+/** Light: the picture, its ledger, its latches, its ladder. */
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
+
+import ExportPanel from "../components/ExportPanel.vue";
+import LadderScale from "../components/LadderScale.vue";
+import LatchEditor from "../components/LatchEditor.vue";
+import LatchShelf from "../components/LatchShelf.vue";
+import LedgerPanel from "../components/LedgerPanel.vue";
+import PathLine from "../components/PathLine.vue";
+import PictureStage from "../components/PictureStage.vue";
+import { sheet } from "../model/facts";
+import { MASK_LOOKS, type MaskLook } from "../model/tint";
+import { useScene } from "../stores/scene";
+import { COMPARISONS, useView } from "../stores/view";
+
+const props = defineProps<{ sceneId: string }>();
+const scene = useScene();
+const view = useView();
+const peek = ref("");
+const trouble = ref("");
+const facts = computed(() => (scene.opened ? sheet(scene.opened.frame, scene.opened.frame_name) : []));
+const lines = computed(() => {
+  const n = scene.moves.length;
+  return n === 1 ? "1 move" : `${n} moves`;
+});
+const ZOOMS = [
+  { zoom: 0, label: "Whole", key: "w" },
+  { zoom: 1, label: "100 %", key: "e" },
+  { zoom: 2, label: "200 %", key: "t" },
+];
+const SHEET: [string, string][] = [
+  ["w · e · t", "the whole picture, 100 %, 200 %"],
+  ["1 – 4", "hold to compare, tap to pin: without this line, start, untouched, mask"],
+  ["Escape", "let go: a comparison, a drag, a latch, a panel"],
+  ["m", "the next look of the mask"],
+  ["b", "booth: grey, paper white, black"],
+  ["i", "the frame's exposure data"],
+  ["n", "write a new move"],
+  ["o", "file for the printer"],
+  ["Ctrl Z · Ctrl Shift Z", "undo, redo"],
+  ["arrows on a number", "change it; with Shift finely; Enter to type"],
+];
+
+async function load(): Promise<void> {
+  trouble.value = "";
+  try {
+    await scene.open(props.sceneId);
+    view.zoom = 0;
+    view.letGo();
+  } catch (error) {
+    trouble.value = (error as Error).message;
+  }
+}
+watch(() => props.sceneId, load, { immediate: true });
+
+const TYPING = "input:not([type=range]):not([type=radio]):not([type=checkbox]), textarea, select";
+let held: { key: string; at: number } | null = null;
+
+function down(e: KeyboardEvent): void {
+  const typing = (e.target as HTMLElement).closest?.(TYPING);
+  if (e.key === "z" && (e.ctrlKey || e.metaKey) && !typing) {
+    e.preventDefault();
+    void scene.step("undo");
+    return;
+  }
+  if (e.key.toLowerCase() === "z" && e.shiftKey && (e.ctrlKey || e.metaKey) && !typing) {
+    e.preventDefault();
+    void scene.step("redo");
+    return;
+  }
+  if (e.key === "Escape") {
+    if (scene.dragging) scene.restore();
+    else if (view.comparing) view.letGo();
+    else if (view.pointing) view.pointing = "";
+    else if (view.keys || view.facts || view.exporting) view.keys = view.facts = view.exporting = false;
+    else if (scene.openLatch) scene.openLatch = null;
+    else scene.openMove = null;
+    return;
+  }
+  if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+  const comparison = COMPARISONS.find((c) => c.key === e.key);
+  if (comparison) {
+    e.preventDefault();
+    if (e.repeat) return;
+    if (view.pinned && view.comparing === comparison.what) {
+      view.letGo();
+      held = null;
+      return;
+    }
+    view.comparing = comparison.what;
+    view.pinned = false;
+    held = { key: e.key, at: performance.now() };
+    return;
+  }
+  const zoom = ZOOMS.find((z) => z.key === e.key);
+  if (zoom) view.zoom = zoom.zoom;
+  else if (e.key === "m") {
+    const looks = Object.keys(MASK_LOOKS) as MaskLook[];
+    view.look = looks[(looks.indexOf(view.look) + 1) % looks.length]!;
+  } else if (e.key === "b") view.turnSurround();
+  else if (e.key === "i") view.facts = !view.facts;
+  else if (e.key === "o") view.exporting = !view.exporting;
+  else if (e.key === "?") view.keys = !view.keys;
+  else if (e.key === "n") {
+    e.preventDefault();
+    scene.openLatch = null;
+    window.setTimeout(() => document.getElementById("add-move")?.focus());
+  }
+}
+function up(e: KeyboardEvent): void {
+  if (!held || held.key !== e.key) return;
+  if (performance.now() - held.at < 260) view.pinned = true;
+  else view.letGo();
+  held = null;
+}
+function toggleCompare(what: (typeof COMPARISONS)[number]["what"]): void {
+  if (view.comparing === what) view.letGo();
+  else {
+    view.comparing = what;
+    view.pinned = true;
+  }
+}
+onMounted(() => {
+  window.addEventListener("keydown", down);
+  window.addEventListener("keyup", up);
+});
+onBeforeUnmount(() => {
+  window.removeEventListener("keydown", down);
+  window.removeEventListener("keyup", up);
+});
+</script>
+
+<template>
+  <div class="station">
+    <header>
+      <h1>
+        <RouterLink to="/">{{ scene.opened?.outing_name ?? "Outing" }}</RouterLink> /
+        {{ scene.opened?.name ?? "…" }}
+      </h1>
+      <PathLine at="Light" :light-says="lines" />
+      <div class="undo">
+        <button
+          class="plain"
+          type="button"
+          :disabled="!scene.revision?.undo"
+          :title="scene.revision?.undo ? `undo: ${scene.revision.undo}` : ''"
+          @click="scene.step('undo')"
+        >
+          {{ scene.revision?.undo ? `undo: ${scene.revision.undo}` : "undo" }}
+        </button>
+        <button
+          class="plain"
+          type="button"
+          :disabled="!scene.revision?.redo"
+          :title="scene.revision?.redo ? `redo: ${scene.revision.redo}` : ''"
+          @click="scene.step('redo')"
+        >
+          {{ scene.revision?.redo ? `redo: ${scene.revision.redo}` : "redo" }}
+        </button>
+      </div>
+    </header>
+    <p v-if="trouble" class="problem" role="alert">
+      {{ trouble }} <RouterLink to="/">Back to Gather</RouterLink>
+    </p>
+    <main v-else-if="scene.opened && scene.document">
+      <div class="side">
+        <LatchEditor v-if="scene.latch" />
+        <LedgerPanel v-else />
+        <LatchShelf v-show="!scene.latch" @peek="(id) => (peek = id)" />
+      </div>
+      <div class="middle">
+        <PictureStage :peek="peek" />
+        <p v-if="scene.problem" class="problem over" role="alert">
+          {{ scene.problem }}
+          <button class="plain" type="button" @click="scene.problem = ''">Put away</button>
+        </p>
+        <section v-if="view.facts" class="sheet" aria-label="Exposure data">
+          <dl>
+            <template v-for="[k, v] in facts" :key="k"
+              ><dt>{{ k }}</dt>
+              <dd class="numeral">{{ v }}</dd></template
+            >
+          </dl>
+        </section>
+        <section v-if="view.keys" class="sheet" aria-label="Keys">
+          <dl>
+            <template v-for="[k, v] in SHEET" :key="k"
+              ><dt>{{ k }}</dt>
+              <dd>{{ v }}</dd></template
+            >
+          </dl>
+        </section>
+        <ExportPanel v-if="view.exporting" @close="view.exporting = false" />
+      </div>
+      <LadderScale />
+    </main>
+    <footer>
+      <div class="group" role="group" aria-label="Zoom">
+        <button
+          v-for="z in ZOOMS"
+          :key="z.zoom"
+          class="plain"
+          :class="{ on: view.zoom === z.zoom }"
+          type="button"
+          :aria-pressed="view.zoom === z.zoom"
+          @click="view.zoom = z.zoom"
+        >
+          {{ z.label }}
+        </button>
+        <button class="plain" type="button" @click="view.turnSurround">Booth {{ view.surround }}</button>
+      </div>
+      <div class="group" role="group" aria-label="Compare">
+        <button
+          v-for="c in COMPARISONS"
+          :key="c.key"
+          class="plain"
+          :class="{ on: view.comparing === c.what }"
+          type="button"
+          :aria-pressed="view.comparing === c.what"
+          @click="toggleCompare(c.what)"
+        >
+          <kbd>{{ c.key }}</kbd> {{ c.label }}
+        </button>
+      </div>
+      <span class="spot numeral">{{ view.spot }}</span>
+      <span class="quiet" role="status">{{ view.waiting }}</span>
+      <span class="quiet" data-testid="saved">{{
+        { saved: "saved ✓", saving: "saving …", unsaved: "not saved yet" }[scene.saving]
+      }}</span>
+      <button class="plain" type="button" :aria-pressed="view.facts" @click="view.facts = !view.facts">
+        Frame
+      </button>
+      <button class="plain" type="button" :aria-pressed="view.keys" @click="view.keys = !view.keys">
+        Keys ?
+      </button>
+      <button
+        class="plain strong"
+        type="button"
+        :aria-pressed="view.exporting"
+        @click="view.exporting = !view.exporting"
+      >
+        Export
+      </button>
+    </footer>
+  </div>
+</template>
+
+<style scoped>
+.station {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+header {
+  display: grid;
+  grid-template-columns: 1fr auto 1fr;
+  align-items: center;
+  height: 46px;
+  padding: 0 12px;
+  border-bottom: 1px solid var(--line);
+}
+h1 {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+h1 a {
+  color: var(--ink);
+}
+.undo {
+  display: flex;
+  justify-content: flex-end;
+  min-width: 0;
+}
+.undo button {
+  max-width: 190px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+main {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: 300px minmax(0, 1fr) 166px;
+}
+.side {
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+  border-right: 1px solid var(--line);
+}
+.middle {
+  position: relative;
+  min-width: 0;
+}
+.over {
+  position: absolute;
+  top: 8px;
+  left: 50%;
+  transform: translateX(-50%);
+}
+.sheet {
+  position: absolute;
+  left: 12px;
+  bottom: 12px;
+  background: var(--panel);
+  border: 1px solid #a0a0a0;
+  border-radius: 4px;
+  padding: 10px 14px;
+  max-width: 420px;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 3px 14px;
+  margin: 0;
+}
+dt {
+  font-weight: 600;
+}
+dd {
+  margin: 0;
+}
+footer {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  height: 32px;
+  padding: 0 8px;
+  border-top: 1px solid var(--line);
+  white-space: nowrap;
+  overflow: hidden;
+}
+.group {
+  display: flex;
+}
+.spot {
+  flex: 1;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+kbd {
+  font: inherit;
+  color: var(--ink-2);
+}
+.strong {
+  font-weight: 600;
+}
+@media (max-width: 1100px) {
+  main {
+    grid-template-columns: 250px minmax(0, 1fr) 166px;
+  }
+}
+</style>
