@@ -38,7 +38,9 @@ def take_up_again() -> int:
 @db_task()
 def run_export(job_id: str) -> None:
     """Render a scene to a file. Ends as done, failed or cancelled; leaves its whole file or none."""
-    claimed = Job.objects.filter(pk=job_id, state=Job.QUEUED).update(state=Job.RUNNING, step="opening the frame")
+    claimed = Job.objects.filter(pk=job_id, state=Job.QUEUED).update(
+        state=Job.RUNNING, step="opening the frame"
+    )
     if not claimed:
         return
     job = Job.objects.select_related("scene__frame").get(pk=job_id)

@@ -13,9 +13,9 @@ from pydantic import Field
 from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.ledger import Scene as Document
-from sunlatch.ledger import parse_scene
+from sunlatch.ledger import Source, parse_scene
 from sunlatch.meters import Ladder, Spot, light_at, read_ladder, read_spot
-from sunlatch.render import Development, picture_8
+from sunlatch.render import picture_8
 
 from .. import darkroom
 from ..models import Keep, Revision, Scene
@@ -141,23 +141,22 @@ def revision_out(scene: Scene) -> RevisionOut:
     )
 
 
-def developed(scene: Scene, document: dict[str, Any]) -> Development:
-    """A document bound to the scene's frame. Raises DocumentError for a bad one."""
-    parsed = parse_scene(document)
-    if parsed.sources[0].sha256 != scene.frame.sha256:
+def read_document(scene: Scene, data: dict[str, Any]) -> Document:
+    """A document sent along with a request. Raises DocumentError for a bad one."""
+    document = parse_scene(data)
+    if document.sources[0].sha256 != scene.frame.sha256:
         raise DocumentError("this frame is not the scene's", "sources[0].sha256")
-    return darkroom.development(scene.frame, parsed)
+    return document
 
 
-def looked_at(scene: Scene, look: Look) -> Development:
+def looked_at(scene: Scene, look: Look) -> Document:
     """The document a look asks for."""
     if look.document is not None:
-        return developed(scene, look.document)
+        return read_document(scene, look.document)
     number = look.revision if look.revision is not None else scene.head
     if number == 0:
-        blank = {"schema_version": 1, "sources": [{"sha256": scene.frame.sha256}]}
-        return developed(scene, blank)
-    return developed(scene, get_object_or_404(Revision, scene=scene, number=number).document)
+        return Document(sources=[Source(sha256=scene.frame.sha256)])
+    return parse_scene(get_object_or_404(Revision, scene=scene, number=number).document)
 
 
 def view_of(look: Look) -> View:
@@ -248,10 +247,10 @@ def keep(request: HttpRequest, scene_id: str, given: NewKeep) -> KeepOut:
 def picture(request: HttpRequest, scene_id: str, look: Look) -> HttpResponse:
     """The rendered picture, JPEG. 204 when a newer request for the same view overtook it."""
     found = owned(request, scene_id)
-    view = view_of(look)
+    view, document = view_of(look), looked_at(found, look)
 
     def work() -> tuple[bytes, bool]:
-        development = looked_at(found, look)
+        development = darkroom.development(found.frame, document)
         shown = picture_8(development, view, look.full)
         return encode_jpeg(shown, 94 if look.full else 88), development.pyramid.first_level == 0
 
@@ -265,13 +264,13 @@ def picture(request: HttpRequest, scene_id: str, look: Look) -> HttpResponse:
 def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
     """A latch as an 8-bit grey PNG."""
     found = owned(request, scene_id)
-    view = view_of(look)
+    view, document = view_of(look), looked_at(found, look)
+    latch = document.latch(look.latch)
+    if latch is None:
+        raise DocumentError(f"there is no latch {look.latch!r}", "latch")
 
     def work() -> bytes:
-        development = looked_at(found, look)
-        latch = development.scene.latch(look.latch)
-        if latch is None:
-            raise DocumentError(f"there is no latch {look.latch!r}", "latch")
+        development = darkroom.development(found.frame, document)
         grey = np.rint(development.mask(latch, view) * 255).astype(np.uint8)
         return bytes(cv2.imencode(".png", grey, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
 
@@ -283,9 +282,10 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
 def meters(request: HttpRequest, scene_id: str, given: Measure):  # type: ignore[no-untyped-def]
     """The ladder. 204 when overtaken."""
     found = owned(request, scene_id)
+    document = read_document(found, given.document)
 
     def work() -> Ladder:
-        development = developed(found, given.document)
+        development = darkroom.development(found.frame, document)
         wings = [w for w in (development.scene.latch(key) for key in given.wings) if w is not None]
         return read_ladder(development, wings)
 
@@ -296,12 +296,14 @@ def meters(request: HttpRequest, scene_id: str, given: Measure):  # type: ignore
 def spot(request: HttpRequest, scene_id: str, place: Place) -> Spot:
     """The value at a place."""
     found = owned(request, scene_id)
-    return read_spot(developed(found, place.document), place.x, place.y)
+    document = read_document(found, place.document)
+    return read_spot(darkroom.development(found.frame, document), place.x, place.y)
 
 
 @router.post("/scenes/{scene_id}/neutral", response=LightOut)
 def neutral(request: HttpRequest, scene_id: str, place: Place) -> LightOut:
     """The light that makes a place neutral."""
     found = owned(request, scene_id)
-    light = light_at(developed(found, place.document), place.x, place.y)
+    document = read_document(found, place.document)
+    light = light_at(darkroom.development(found.frame, document), place.x, place.y)
     return LightOut(kelvin=light.kelvin, tint=light.duv * 1000)

@@ -64,6 +64,9 @@ def fields_of(params: type[Params]) -> list[Field]:
     for name, entry in schema["properties"].items():
         if "kind" not in entry:
             continue
+        declared: Any = params.model_fields[name].json_schema_extra
+        # the schema sorts its keys; the order of words is part of the declaration
+        entry["words"] = declared.get("words", {})
         numeric = next((e for e in entry.get("anyOf", [entry]) if e.get("type") != "null"), entry)
         fields.append(
             Field(

@@ -2,7 +2,7 @@
 
 import json
 import os
-import select
+import queue
 import subprocess
 import sys
 import threading
@@ -23,6 +23,7 @@ class Decoder:
         self._limit = time_limit_s
         self._lock = threading.Lock()
         self._child: subprocess.Popen[str] | None = None
+        self._lines: queue.SimpleQueue[str] = queue.SimpleQueue()
 
     def warm(self) -> None:
         """Start the child now, so that the first frame need not wait for it."""
@@ -52,7 +53,7 @@ class Decoder:
                 raise FrameError("the decoder stopped; try again") from error
             deadline = time.monotonic() + self._limit
             while True:
-                message = self._next(child, deadline)
+                message = self._next(deadline)
                 if "error" in message:
                     raise FrameError(message["error"])
                 if message["stage"] == "done":
@@ -73,18 +74,18 @@ class Decoder:
             env=env,
             cwd=Path(__file__).resolve().parents[2],
         )
-        if self._next(self._child, time.monotonic() + 60).get("stage") != "ready":
+        self._lines = queue.SimpleQueue()
+        threading.Thread(target=_listen, args=(self._child, self._lines), daemon=True).start()
+        if self._next(time.monotonic() + 60).get("stage") != "ready":
             raise FrameError("the decoder did not start")
         return self._child
 
-    def _next(self, child: subprocess.Popen[str], deadline: float) -> dict[str, Any]:
-        assert child.stdout is not None
-        left = deadline - time.monotonic()
-        ready, _, _ = select.select([child.stdout], [], [], max(left, 0))
-        if not ready:
+    def _next(self, deadline: float) -> dict[str, Any]:
+        try:
+            line = self._lines.get(timeout=max(deadline - time.monotonic(), 0.001))
+        except queue.Empty:
             self._end()
-            raise FrameError(f"it took longer than {self._limit:.0f} s to decode")
-        line = child.stdout.readline()
+            raise FrameError(f"it took longer than {self._limit:.0f} s to decode") from None
         if not line:
             self._end()
             raise FrameError("the decoder crashed on it; its contents are damaged")
@@ -95,7 +96,15 @@ class Decoder:
         if self._child is not None:
             self._child.kill()
             self._child.wait()
-            for pipe in (self._child.stdin, self._child.stdout):
-                if pipe is not None:
-                    pipe.close()
+            if self._child.stdin is not None:
+                self._child.stdin.close()
             self._child = None
+
+
+def _listen(child: subprocess.Popen[str], lines: "queue.SimpleQueue[str]") -> None:
+    """Pass the child's answers on; an empty line says that it has ended."""
+    assert child.stdout is not None
+    with child.stdout:
+        for line in child.stdout:
+            lines.put(line)
+    lines.put("")

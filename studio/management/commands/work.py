@@ -19,5 +19,7 @@ class Command(BaseCommand):
         HUEY.flush()
         take_up_again()
         threading.current_thread().name = "worker"
-        consumer = HUEY.create_consumer(workers=1, worker_type="thread", periodic=False, initial_delay=0.05, backoff=1.0, max_delay=0.2)
+        consumer = HUEY.create_consumer(
+            workers=1, worker_type="thread", periodic=False, initial_delay=0.05, backoff=1.0, max_delay=0.2
+        )
         consumer.run()

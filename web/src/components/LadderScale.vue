@@ -203,8 +203,8 @@ onBeforeUnmount(() => watcher.disconnect());
       </svg>
     </div>
     <p class="foot quiet numeral" :title="'Clipped in the camera; prints at full white; prints black'">
-      clipped {{ percent(clippedInFrame) }} in frame<br />
-      prints white {{ percent(ladder?.clipped_in_file ?? 0) }}, black
+      frame clipped {{ percent(clippedInFrame) }}<br />prints white
+      {{ percent(ladder?.clipped_in_file ?? 0) }}, black
       {{ percent(ladder?.black_in_file ?? 0) }}
     </p>
   </aside>
@@ -240,7 +240,11 @@ onBeforeUnmount(() => watcher.disconnect());
   font-weight: 600;
   font-size: 15px;
 }
+.scale svg {
+  display: block;
+}
 .scale {
+  overflow: hidden;
   flex: 1;
   min-height: 0;
 }

@@ -214,7 +214,7 @@ li.open {
   min-height: 40px;
 }
 .join {
-  width: 84px;
+  width: 98px;
 }
 .sentence {
   flex: 1;

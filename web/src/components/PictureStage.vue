@@ -104,9 +104,11 @@ function ask(full: boolean): void {
   });
 }
 
+const masking = ref(false);
 const masks = new Newest<{ data: ImageData; region: Region; latch: string }>(
   (got) => {
     grey.value = got;
+    masking.value = false;
     paint();
   },
   (error) => (scene.problem = error.message),
@@ -116,10 +118,12 @@ function askMask(): void {
   const latch = shownLatch.value;
   if (!latch || !scene.opened) {
     grey.value = null;
+    masking.value = false;
     paint();
     return;
   }
   const id = scene.opened.id;
+  masking.value = true;
   masks.ask(async () => {
     const at = target();
     const body = { ...at, document: scene.current(), latch, view: `${windowId}/mask`, number: nextNumber() };
@@ -273,7 +277,7 @@ defineExpose({ zoomTo });
     tabindex="0"
     role="img"
     :aria-label="`The picture, ${view.zoom ? `${view.zoom * 100} %` : 'whole'}${comparison ? `: ${comparison}` : ''}`"
-    :data-state="view.waiting ? 'waiting' : 'current'"
+    :data-state="view.waiting || masking ? 'waiting' : 'current'"
     @pointerdown="down"
     @pointermove="move"
     @pointerup="pan = null"

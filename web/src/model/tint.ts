@@ -17,17 +17,24 @@ const CANDIDATES: Rgb[] = [
   [130, 60, 220],
 ];
 
+/** Colour without its lightness: two differences from the mean. */
+function chroma(r: number, g: number, b: number): [number, number] {
+  const grey = (r + g + b) / 3;
+  return [r - grey, b - grey];
+}
+
 /** The tint that differs most from the colours it will lie on. pixels: RGBA; mask: 0–255. */
 export function tintAgainst(pixels: Uint8ClampedArray, mask: Uint8ClampedArray): Rgb {
-  const sum = [0, 0, 0];
-  let weight = 1e-6;
-  for (let i = 0; i < mask.length; i += 7) {
-    const m = mask[i]! / 255;
-    weight += m;
-    for (let k = 0; k < 3; k++) sum[k]! += m * pixels[4 * i + k]!;
-  }
-  const mean = sum.map((s) => s / weight);
-  const away = (c: Rgb) => c.reduce((d, v, k) => d + (v - mean[k]!) ** 2, 0);
+  const stride = Math.max(1, Math.floor(mask.length / 2000));
+  const held: [number, number][] = [];
+  for (let i = 0; i < mask.length; i += stride)
+    if (mask[i]! > 40) held.push(chroma(pixels[4 * i]!, pixels[4 * i + 1]!, pixels[4 * i + 2]!));
+  /** How far a tint is from the tenth of the held colours that come closest to it. */
+  const away = (c: Rgb) => {
+    const [u, v] = chroma(...c);
+    const far = held.map(([a, b]) => Math.hypot(a - u, b - v)).sort((a, b) => a - b);
+    return far[Math.floor(far.length / 10)] ?? 0;
+  };
   return CANDIDATES.reduce((best, c) => (away(c) > away(best) ? c : best));
 }
 

@@ -1,0 +1,114 @@
+"""The scene document: round trips, refusals that name the field, sentences."""
+
+import json
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sunlatch.errors import DocumentError
+from sunlatch.ledger import (
+    Latch,
+    ReadAt,
+    Scene,
+    Source,
+    Spare,
+    json_schema,
+    load_scene,
+    move_sentence,
+    new_ingredient,
+    new_move,
+    parse_scene,
+    save_scene,
+)
+
+AT = ReadAt(kelvin=5500, duv=0.001, base_exposure=0.3)
+FRAME = Source(sha256="ab" * 32, path="../frames/stack.dng")
+
+
+def _scene() -> Scene:
+    sky = Latch(
+        name="Sky", read_at=AT, ingredients=[new_ingredient("fan"), new_ingredient("ramp", join="keep_only")]
+    )
+    return Scene(
+        name="Stack",
+        sources=[FRAME],
+        latches=[sky],
+        moves=[
+            new_move(
+                "exposure", params={"ev": -0.9}, latch=sky.id, spare=[Spare(what="highlights", read_at=AT)]
+            ),
+            new_move("contrast", params={"amount": 0.2}),
+        ],
+    )
+
+
+def test_a_scene_comes_back_as_it_went(tmp_path):
+    scene = _scene()
+    save_scene(scene, tmp_path / "scene.json")
+    assert load_scene(tmp_path / "scene.json") == scene
+    assert [p.name for p in tmp_path.iterdir()] == ["scene.json"]
+
+
+@given(st.floats(-6, 6), st.floats(0, 2), st.booleans(), st.text(max_size=60))
+def test_any_move_comes_back(ev, strength, on, note):
+    scene = _scene()
+    scene.moves.append(new_move("exposure", params={"ev": ev}, strength=strength, on=on, note=note))
+    assert parse_scene(scene.model_dump_json()) == scene
+
+
+def test_sentences():
+    scene = _scene()
+    assert move_sentence(scene.moves[0], scene) == "Exposure −0.9 stops, latched to Sky, sparing highlights"
+    assert move_sentence(scene.moves[1], scene) == "Contrast +20 % about −1.0 stops"
+
+
+def _bad(change):
+    data = json.loads(_scene().model_dump_json())
+    change(data)
+    return data
+
+
+@pytest.mark.parametrize(
+    ("change", "where", "said"),
+    [
+        (lambda d: d.update(extra=1), "extra", "not known"),
+        (lambda d: d["moves"][0]["params"].update(ev="loud"), "moves[0].params.ev", "number"),
+        (lambda d: d["moves"][0]["params"].update(ev=40), "moves[0].params.ev", "less than or equal to 6"),
+        (lambda d: d["moves"][0]["params"].update(ev=math.inf), "moves[0].params.ev", "finite"),
+        (lambda d: d["moves"][1].update(kind="sparkle"), "moves[1]", "no kind 'sparkle'"),
+        (lambda d: d["latches"][0]["ingredients"][1].update(join="or"), "latches[0].ingredients[1].join", "add"),
+        (lambda d: d["latches"][0]["ingredients"][0]["params"].update(x=1), "latches[0].ingredients[0].params.x", "not known"),
+        (lambda d: d.update(sources=[]), "sources", "at least 1"),
+        (lambda d: d["sources"][0].update(sha256="zz"), "sources[0].sha256", "match"),
+        (lambda d: d["ground"]["ends"]["params"].update(black=5), "ground.ends.params.black", "less than"),
+        (lambda d: d["moves"][0].update(latch="nowhere"), "", r"moves\[0\].latch names a latch"),
+        (lambda d: d["moves"][0].update(revision=99), "moves[0].revision", "less than or equal to 1"),
+        (lambda d: d.update(schema_version=99), "schema_version", "newer"),
+        (lambda d: d.update(schema_version="one"), "schema_version", "whole number"),
+    ],
+)  # fmt: skip
+def test_bad_documents_name_the_field(change, where, said):
+    with pytest.raises(DocumentError, match=said) as refusal:
+        parse_scene(_bad(change))
+    assert refusal.value.where == where
+
+
+@pytest.mark.parametrize("text", ["", "[1]", "{", '{"schema_version": NaN}', '{"schema_version": 1}'])
+def test_text_that_is_no_document(text):
+    with pytest.raises(DocumentError):
+        parse_scene(text)
+
+
+def test_two_things_may_not_share_an_id():
+    scene = _scene()
+    scene.moves[1].id = scene.moves[0].id
+    with pytest.raises(DocumentError, match="same id"):
+        parse_scene(scene.model_dump_json())
+
+
+def test_the_schema_knows_every_kind():
+    text = json.dumps(json_schema())
+    for kind in ("exposure", "contrast", "fan", "ramp", "light_range"):
+        assert f'"const": "{kind}"' in text

@@ -1,0 +1,13 @@
+#!/usr/bin/env bash
+# Everything that must hold before anything lands; ends with pytest's own closing line.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+if [ ! -x /usr/bin/chromium ]; then
+    apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium >/dev/null
+fi
+bash tests/lint.sh
+(cd web && npm run --silent test)
+scratch=$(mktemp -d)
+trap 'rm -rf "$scratch"' EXIT
+export SUNLATCH_DATA="$scratch/data"
+.venv/bin/python -m pytest "$@"
