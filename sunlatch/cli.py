@@ -30,6 +30,7 @@ from .ledger import (
     save_scene,
 )
 from .moves import GROUND_KINDS, LIGHT_KINDS
+from .parameters import Params
 from .proof import write_mask, write_picture
 from .render import Development, Engine
 
@@ -90,6 +91,10 @@ def _merge(old: dict[str, Any], new: dict[str, Any]) -> dict[str, Any]:
         k: _merge(old[k], v) if isinstance(v, dict) and isinstance(old.get(k), dict) else v
         for k, v in new.items()
     }
+
+
+def _from_defaults(params: type[Params], settings: list[str] | None) -> dict[str, Any]:
+    return _merge(params().model_dump(mode="json"), _assign(settings))
 
 
 def _spares(words: list[str] | None, development: Development) -> list[Spare]:
@@ -299,7 +304,11 @@ def latch_add(
         latch = Latch(name=name, read_at=_open(document, frame)[1].read_at())
         scene.latches.append(latch)
     if kind is not None:
-        latch.ingredients.append(new_ingredient(kind, params=_assign(settings), join=join, invert=invert))
+        latch.ingredients.append(
+            new_ingredient(
+                kind, params=_from_defaults(INGREDIENT_KINDS[kind].params, settings), join=join, invert=invert
+            )
+        )
     _keep(scene, document)
 
 

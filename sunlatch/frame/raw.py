@@ -93,7 +93,8 @@ class RawFile:
                 adjust_maximum_thr=0.0,
                 user_wb=[gains[0], gains[1], gains[2], gains[1]],
                 highlight_mode=rawpy.HighlightMode.Ignore,
-                user_sat=self._white + self._lift,
+                # LibRaw takes this level as it is after black has been subtracted
+                user_sat=round(self._white - self._black) + self._lift,
                 output_bps=16,
                 user_flip=0,
             )

@@ -95,8 +95,8 @@ def roll_off(camera, neutral):  # type: ignore[no-untyped-def]
     first is full, it is rebuilt from the other two at that white; where those are full as well,
     the pixel goes to white at the level reached. The full work is the Rescue move's.
     """
-    full = np.float32(0.985)
-    start = np.float32(0.90)
+    full = np.float32(0.94)
+    start = np.float32(0.74)
     for r in range(camera.shape[1]):
         for c in range(camera.shape[2]):
             a, b, d = camera[0, r, c], camera[1, r, c], camera[2, r, c]

@@ -68,6 +68,14 @@ def test_noise_below_black_survives(tmp_path, store):
     assert level.min() < 0
 
 
+def test_levels_are_where_the_file_says(tmp_path, store):
+    """Flat mosaics: halfway between black and white reads as one half, white as one."""
+    for name, level, expected in (("half.dng", (BLACK + WHITE) // 2, 0.5), ("full.dng", WHITE, 1.0)):
+        _dng(tmp_path / name, np.full((200, 300), level, np.uint16))
+        pyramid = store.whole(hash_file(tmp_path / name), tmp_path / name)
+        assert np.abs(pyramid.levels[0].astype(float) - expected).max() < 1e-3
+
+
 def test_clipping_is_read_from_the_mosaic(tmp_path, store):
     mosaic = np.full((200, 300), 3000, np.uint16)
     mosaic[0:100:2, 0:100:2] = WHITE  # red photosites of one corner

@@ -45,7 +45,7 @@ def test_middle_grey_is_half_lightness():
 
 
 def test_straight_is_straight_below_the_shoulder():
-    stops = np.linspace(-6, 0.5, 50)
+    stops = np.linspace(-5, 0.5, 50)
     y = tone_curve(stops, SETTINGS["straight"], -10, 3.0)
     assert np.abs(np.log2(y / (MIDDLE_DISPLAY * 2.0**stops))).max() < 0.05
 

@@ -1,0 +1,124 @@
+"""The command line, as a script would use it."""
+
+import errno
+import json
+import os
+import subprocess
+import sys
+
+import cv2
+import numpy as np
+import pytest
+import tifffile
+
+from sunlatch.colour import output_profile
+from sunlatch.errors import CancelledError, ExportError
+from sunlatch.proof import write_picture
+
+
+@pytest.fixture
+def run(tmp_path, store):
+    """Run `sunlatch …` in a folder of its own."""
+
+    def call(*words: str) -> subprocess.CompletedProcess[str]:
+        env = os.environ | {"SUNLATCH_CACHE": str(tmp_path / "cache")}
+        return subprocess.run(
+            [sys.executable, "-m", "sunlatch.cli", *words],
+            cwd=tmp_path,
+            env=env,
+            capture_output=True,
+            text=True,
+        )
+
+    return call
+
+
+def test_a_scene_worked_by_script(run, tmp_path, coast):
+    (tmp_path / "frames").mkdir()
+    os.link(coast.path, tmp_path / "frames" / "stack.dng")
+
+    def ok(*words):
+        done = run(*words)
+        assert done.returncode == 0, done.stderr
+        return done.stdout
+
+    facts = json.loads(ok("info", "frames/stack.dng", "--json"))
+    assert facts["iso"] == 100
+    ok("new", "frames/stack.dng", "-o", "scene.json")
+    assert json.loads((tmp_path / "scene.json").read_text())["sources"][0]["path"] == "frames/stack.dng"
+    ok("latch", "add", "scene.json", "Sky", "fan", "leaning=lights")
+    ok("latch", "add", "scene.json", "Sky", "ramp", "full.y=0.35", "none.y=0.45", "--join", "keep_only")
+    ok("move", "add", "scene.json", "exposure", "ev=-0.9", "--latch", "Sky")
+    ok("move", "set", "scene.json", "1", "ev=-2")
+    ok("move", "set", "scene.json", "rendering", "setting=plain")
+    assert "Exposure −2.0 stops, latched to Sky" in ok("move", "list", "scene.json")
+    assert "keep only: Ramp" in ok("latch", "list", "scene.json")
+    ok("render", "--scene", "scene.json", "-o", "out.tif", "--space", "p3", "--long-edge", "400")
+    with tifffile.TiffFile(tmp_path / "out.tif") as tif:
+        page = tif.pages[0]
+        assert page.dtype == np.uint16
+        assert max(page.shape[:2]) == 400
+        assert page.tags[34675].value == output_profile("p3")
+    ok("mask", "--scene", "scene.json", "--latch", "Sky", "-o", "mask.png")
+    mask = cv2.imread(str(tmp_path / "mask.png"), cv2.IMREAD_UNCHANGED)
+    assert mask.dtype == np.uint16
+    assert mask.shape == coast.truth.sky.shape
+    assert mask[coast.truth.rock > 0.99].mean() < 0.1 * mask[:100].mean()
+    ok("render", "--scene", "scene.json", "-o", "part.png", "--region", "0,0,0.5,0.5", "--bits", "8")
+    assert cv2.imread(str(tmp_path / "part.png")).shape[:2] == tuple(round(s / 2) for s in mask.shape)
+    ok("render", "--scene", "scene.json", "-o", "light.tif", "--space", "linear", "--bits", "32")
+    assert tifffile.imread(tmp_path / "light.tif").dtype == np.float32
+    held = run("latch", "rm", "scene.json", "Sky")
+    assert held.returncode == 2
+    assert "still used" in held.stderr
+    ok("move", "rm", "scene.json", "1")
+    ok("latch", "rm", "scene.json", "Sky")
+    assert json.loads(ok("schema"))["title"].startswith("Sun Latch scene")
+
+    refusals = [
+        (("move", "add", "scene.json", "exposure", "ev=99"), "params.ev"),
+        (("move", "add", "scene.json", "sparkle"), "no move 'sparkle'"),
+        (("move", "add", "scene.json", "exposure", "--latch", "Moon"), "no latch 'Moon'"),
+        (("render", "--scene", "scene.json", "-o", "x.bmp"), ".bmp"),
+        (("render", "--scene", "scene.json", "-o", "x.jpg"), "holds 8 bits"),
+        (("render", "--scene", "scene.json", "-o", "x.tif", "--region", "0.5,0,0.2,1"), "inside"),
+        (("render", "--scene", "nothing.json", "-o", "x.tif"), "could not be read"),
+        (("info", "scene.json"), "recognises"),
+        (("render", "--scene", "scene.json", "-o", "missing/x.tif"), "No such file"),
+    ]
+    before = sorted(p.name for p in tmp_path.iterdir())
+    for words, said in refusals:
+        done = run(*words)
+        assert done.returncode == 2, words
+        assert said in done.stderr
+        assert done.stderr.count("\n") == 1
+    assert sorted(p.name for p in tmp_path.iterdir()) == before
+    os.unlink(tmp_path / "frames" / "stack.dng")
+    gone = run("render", "--scene", "scene.json", "-o", "x.tif")
+    assert gone.returncode == 2
+    assert "sources[0].path" in gone.stderr
+
+
+def test_a_full_disk_leaves_no_file(tmp_path, development, monkeypatch):
+    import sunlatch.proof.files as files
+
+    def fails_halfway(path, *rest, **named):
+        path.write_bytes(b"half a file")
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(files.tifffile, "imwrite", fails_halfway)
+    with pytest.raises(ExportError, match=r"disk is full\. No file is left"):
+        write_picture(development, tmp_path / "out.tif", view=development.geometry.fit(200))
+    assert not list(tmp_path.iterdir())
+
+
+@pytest.mark.parametrize("ending", ["tif", "png"])
+def test_cancelling_leaves_no_file(tmp_path, development, ending):
+    def stop(share):
+        raise CancelledError("stop")
+
+    with pytest.raises(CancelledError):
+        write_picture(
+            development, tmp_path / f"out.{ending}", view=development.geometry.fit(600), progress=stop
+        )
+    assert not list(tmp_path.iterdir())
