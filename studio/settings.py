@@ -74,7 +74,7 @@ REDIS_URL = os.environ.get("SUNLATCH_REDIS", "")
 HUEY = {
     "huey_class": "huey.RedisHuey" if REDIS_URL else "huey.SqliteHuey",
     "name": "sunlatch",
-    "immediate": os.environ.get("SUNLATCH_IMMEDIATE") == "1",
+    "immediate": False,
     "results": False,
     "connection": {"url": REDIS_URL} if REDIS_URL else {},
     "consumer": {"workers": 1, "worker_type": "thread", "check_worker_health": True},

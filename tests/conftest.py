@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 
 os.environ.setdefault("SUNLATCH_DATA", tempfile.mkdtemp(prefix="sunlatch-test-"))
-os.environ["SUNLATCH_IMMEDIATE"] = "1"
 
 from fieldworld.camera import Shot, shoot, smaller
 from fieldworld.coast import View, Viewpoint

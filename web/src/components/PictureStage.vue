@@ -275,7 +275,7 @@ defineExpose({ zoomTo });
     class="stage"
     :class="[view.surround, { pick: view.pointing, zoomed: view.zoom }]"
     tabindex="0"
-    role="img"
+    role="group"
     :aria-label="`The picture, ${view.zoom ? `${view.zoom * 100} %` : 'whole'}${comparison ? `: ${comparison}` : ''}`"
     :data-state="view.waiting || masking ? 'waiting' : 'current'"
     @pointerdown="down"

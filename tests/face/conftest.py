@@ -1,0 +1,67 @@
+"""One started studio with the full-size demo frame, and one browser, for all face tests."""
+
+import pathlib
+import shutil
+
+import pytest
+from playwright.sync_api import Page
+
+from fieldworld import demo
+from fieldworld.camera import shoot
+from tests.face.running import Running, chromium, studio
+
+
+@pytest.fixture(scope="session")
+def demo_frames(tmp_path_factory):
+    """The demo outing at full size, made once; its truth beside it."""
+    folder = tmp_path_factory.mktemp("demo")
+    truths = {shot.name: shoot(shot, folder / f"{shot.name}.dng") for shot in demo.OUTING}
+    return folder, truths
+
+
+@pytest.fixture(scope="session")
+def running(demo_frames, tmp_path_factory) -> Running:
+    """The studio, with an empty outing: the story uploads its own frame."""
+    empty = tmp_path_factory.mktemp("empty")
+    with studio(tmp_path_factory.mktemp("data"), empty) as started:
+        yield started
+
+
+@pytest.fixture(scope="session")
+def browser(running):
+    """Chromium."""
+    with chromium() as started:
+        yield started
+
+
+@pytest.fixture(scope="session")
+def signed_in(browser, running):
+    """A browser context in which the demo photographer is signed in, by the one-time link."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    page = context.new_page()
+    page.goto(running.link)
+    page.wait_for_url(f"{running.url}/")
+    page.close()
+    return context
+
+
+@pytest.fixture
+def page(signed_in) -> Page:
+    """A fresh page that fails the test on any script error."""
+    errors: list[str] = []
+    opened = signed_in.new_page()
+    opened.on("pageerror", lambda error: errors.append(str(error)))
+    yield opened
+    opened.close()
+    assert not errors, errors
+
+
+@pytest.fixture(scope="session")
+def spoiled(demo_frames, tmp_path_factory) -> pathlib.Path:
+    """A frame cut in half."""
+    path = tmp_path_factory.mktemp("bad") / "cut-short.dng"
+    whole = demo_frames[0] / "stack-backlit.dng"
+    shutil.copyfile(whole, path)
+    with path.open("rb+") as file:
+        file.truncate(whole.stat().st_size // 2)
+    return path
