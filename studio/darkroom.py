@@ -96,12 +96,16 @@ def develop_whole_later(frame: Frame) -> None:
     threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
 
 
-def development(frame: Frame, document: Document, whole: bool = False) -> Development:
-    """A document bound to its frame: to the best pyramid there is now, or to the whole one."""
-    if whole:
-        pyramid = store().whole(frame.sha256, frame_path(frame.sha256))
-    else:
-        _, pyramid = store().first_look(frame.sha256, frame_path(frame.sha256))
-        if pyramid.first_level > 0:
-            develop_whole_later(frame)
+def development(frame: Frame, document: Document) -> Development:
+    """A document bound to its frame, to the best pyramid there is now."""
+    _, pyramid = store().first_look(frame.sha256, frame_path(frame.sha256))
+    if pyramid.first_level > 0:
+        develop_whole_later(frame)
     return engine().develop(document, pyramid)
+
+
+def development_for_file(frame: Frame, document: Document) -> Development:
+    """The same on the whole frame, with an engine of its own: a file is made once, band by band,
+    so there is little worth keeping."""
+    pyramid = store().whole(frame.sha256, frame_path(frame.sha256))
+    return Engine(cache_bytes=256 << 20).develop(document, pyramid)

@@ -12,7 +12,7 @@ from sunlatch.errors import CancelledError, SunLatchError
 from sunlatch.ledger import parse_scene
 from sunlatch.proof import write_picture
 
-from .darkroom import development
+from .darkroom import development_for_file
 from .models import Job
 
 
@@ -56,7 +56,7 @@ def run_export(job_id: str) -> None:
     try:
         progress(0.0)
         wanted: dict[str, Any] = job.settings
-        made = development(job.scene.frame, parse_scene(job.document), whole=True)
+        made = development_for_file(job.scene.frame, parse_scene(job.document))
         long_edge = wanted.get("long_edge") or 10**6
         path = export_path(job)
         path.parent.mkdir(parents=True, exist_ok=True)

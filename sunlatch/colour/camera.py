@@ -6,6 +6,7 @@ matrix times the light's XYZ; the picture is then adapted (Bradford) to D65.
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,9 +46,14 @@ class CameraColour:
 
     def as_shot(self) -> LightColour:
         """The light the camera recorded as white."""
-        if self.rendered:
-            return xy_to_kelvin_duv(D65)
-        return light_of_neutral(self, np.array(self.neutral))
+        return _as_shot(self)
+
+
+@lru_cache(64)
+def _as_shot(colour: CameraColour) -> LightColour:
+    if colour.rendered:
+        return xy_to_kelvin_duv(D65)
+    return light_of_neutral(colour, np.array(colour.neutral))
 
 
 def light_of_neutral(colour: CameraColour, neutral: F64) -> LightColour:
@@ -58,7 +64,7 @@ def light_of_neutral(colour: CameraColour, neutral: F64) -> LightColour:
     """
     if not (np.all(np.isfinite(neutral)) and np.all(neutral > 0)):
         raise ValueError("nothing can be read there: a channel is empty")
-    xy: F64 = D65.astype(float)
+    xy: F64 = np.asarray(D65, float)
     if colour.rendered:
         xyz = rgb_to_xyz("rec2020") @ neutral
         xy = np.asarray(xyz[:2] / xyz.sum(), float)
@@ -77,10 +83,12 @@ def light_of_neutral(colour: CameraColour, neutral: F64) -> LightColour:
     return light
 
 
+@lru_cache(256)
 def camera_to_working(colour: CameraColour, light: LightColour) -> F64:
     """3×3 matrix from camera RGB to working RGB such that this light's white is neutral.
 
-    Scaled so that the level where the first channel of that white clips becomes 1.
+    Scaled so that the level where the first channel of that white clips becomes 1. The answer is
+    remembered and shared: do not change it.
     """
     white = kelvin_duv_to_xy(light)
     if colour.rendered:

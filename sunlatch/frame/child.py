@@ -74,10 +74,12 @@ def _decode(path: Path, out: Path, stages: list[str]) -> None:
         return
     _answer(stage="facts", info=raw.info.model_dump(mode="json"))
     if "first" in stages:
-        write_pyramid(out / "first", raw.info, raw.pixels(half=True), raw.clipped, first_level=1)
+        write_pyramid(out / "first", raw.info, raw.pixels(half=True), None, first_level=1)
         _answer(stage="first")
+        raw = RawFile(path)  # LibRaw's work changes the mosaic it holds
     if "whole" in stages:
-        write_pyramid(out / "whole", raw.info, raw.pixels(half=False), raw.clipped, first_level=0)
+        clipped = raw.clipped()
+        write_pyramid(out / "whole", raw.info, raw.pixels(half=False), clipped, first_level=0)
         _answer(stage="whole")
 
 

@@ -3,6 +3,7 @@
 from pathlib import Path
 from typing import Any
 
+import cv2
 import numpy as np
 import rawpy
 from numpy.typing import NDArray
@@ -70,13 +71,20 @@ class RawFile:
         self._white = int(raw.white_level)
         self._black = float(np.mean(raw.black_level_per_channel))
         self._lift = 0
-        self.clipped: NDArray[np.uint8] | None = None
         if mosaic is not None and mosaic.ndim == 2:
-            self.clipped = _clipped(raw)
             self._lift = max(min(self._white // 40, 65535 - self._white), 0)
-            np.minimum(mosaic, 65535 - self._lift, out=mosaic)
-            mosaic += np.uint16(self._lift)
+            cv2.add(mosaic, float(self._lift), dst=mosaic)  # stops at 65 535
         self._unpacked = True
+
+    def clipped(self) -> NDArray[np.uint8] | None:
+        """Share of clipped photosites per channel at half size; None where there is no mosaic.
+
+        To be asked before the pixels: LibRaw's work changes the mosaic it holds.
+        """
+        self._unpack()
+        if self._lift == 0:
+            return None
+        return _clipped(self._raw, self._white + self._lift - 2)
 
     def pixels(self, half: bool) -> F16:
         """Camera RGB (h, w, 3) float16, 1 = clip level; half size by binning, or AHD demosaic."""
@@ -117,23 +125,33 @@ def _unscale(out: NDArray[np.uint16], gains: Any, black: float, white: int, lift
     return result
 
 
-def _clipped(raw: Any) -> NDArray[np.uint8]:
+def _clipped(raw: Any, limit: int) -> NDArray[np.uint8]:
     """Share of clipped photosites per channel (0–255) at half size, from the mosaic itself."""
-    mosaic, colours = raw.raw_image_visible, raw.raw_colors_visible
+    mosaic = raw.raw_image_visible
     h, w = mosaic.shape[0] // 2 * 2, mosaic.shape[1] // 2 * 2
-    limit = np.uint16(max(int(raw.white_level) - 2, 1))
-    over = mosaic[:h, :w] >= limit
-    out = np.zeros((h // 2, w // 2, 3), np.float32)
-    count = np.zeros((h // 2, w // 2, 3), np.float32)
-    for i in range(2):
-        for j in range(2):
-            channel = colours[i:h:2, j:w:2]
-            for c in range(4):
-                here = channel == c
-                out[..., 1 if c == 3 else c] += here & over[i::2, j::2]
-                count[..., 1 if c == 3 else c] += here
-    share = np.where(count > 0, out / np.maximum(count, 1), 0)
-    return (share * 255).astype(np.uint8)
+    over = (mosaic[:h, :w] >= limit).view(np.uint8)
+    pattern = raw.raw_pattern
+    if pattern is not None and pattern.shape == (2, 2):
+        top, left = raw.sizes.top_margin, raw.sizes.left_margin
+        out = np.zeros((h // 2, w // 2, 3), np.uint8)
+        share = {c: 255 // int((pattern % 4 == c).sum()) for c in range(4)}
+        greens = sum(int((pattern == c).sum()) for c in (1, 3))
+        for i in range(2):
+            for j in range(2):
+                c = int(pattern[(top + i) % 2, (left + j) % 2])
+                part = 255 // greens if c in (1, 3) else share[c]
+                out[..., 1 if c == 3 else c] += over[i::2, j::2] * np.uint8(part)
+        out[out == 254] = 255
+        return out
+    colours = raw.raw_colors_visible[:h, :w]
+    shares = []
+    for c in range(3):
+        here = (colours == c) | ((colours == 3) if c == 1 else False)
+        half = (w // 2, h // 2)
+        clipped = cv2.resize((over & here).astype(np.float32), half, interpolation=cv2.INTER_AREA)
+        present = cv2.resize(here.astype(np.float32), half, interpolation=cv2.INTER_AREA)
+        shares.append(np.where(present > 0, clipped / np.maximum(present, 1e-6), 0))
+    return (np.dstack(shares) * 255).astype(np.uint8)
 
 
 def _said(error: Exception) -> str:

@@ -70,6 +70,7 @@ class Development:
         self._frame_key = key_of(pyramid.key, self.geometry.key())
         matrix = camera_to_working(info.colour, self.light())
         self._matrix = (matrix * 2.0**self.base_exposure).astype(np.float32).ravel()
+        self._latch_keys: dict[str, str] = {}
         self.steps = self._plan()
 
     # what Ground says
@@ -137,10 +138,13 @@ class Development:
         return "" if parts == [""] else key_of(*parts)
 
     def _latch_key(self, latch: Latch) -> str:
-        held = latch.model_dump(mode="json", exclude={"id": True, "name": True})
-        for ingredient in held["ingredients"]:
-            ingredient.pop("id")
-        return key_of(self._frame_key, held)
+        known = self._latch_keys.get(latch.id)
+        if known is None:
+            held = latch.model_dump(mode="json", exclude={"id": True, "name": True})
+            for ingredient in held["ingredients"]:
+                ingredient.pop("id")
+            known = self._latch_keys[latch.id] = key_of(self._frame_key, held)
+        return known
 
     # camera RGB over a view, resampled once
 

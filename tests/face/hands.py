@@ -69,7 +69,7 @@ def hold_land(page: Page) -> None:
     page.get_by_role("button", name="Fan leaning to").click()
     page.get_by_text("the darks", exact=True).click()
     page.get_by_role("spinbutton", name="Narrowness").click()
-    page.get_by_role("textbox", name="Narrowness").fill("3")
+    page.get_by_role("textbox", name="Narrowness").fill("6")
     page.get_by_role("textbox", name="Narrowness").press("Enter")
     settled(page)
 
