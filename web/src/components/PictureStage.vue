@@ -58,6 +58,8 @@ function wanted(): Record<string, unknown> {
   return doc;
 }
 
+/** True until the full answer to the last question is on the canvas. */
+const pending = ref(false);
 const pictures = new Newest<{
   bitmap: ImageBitmap;
   region: Region;
@@ -72,12 +74,15 @@ const pictures = new Newest<{
     if (!got.whole) {
       view.waiting = "first look; the whole frame is being decoded";
       window.setTimeout(() => ask(true), 700);
-    } else if (!got.full && !scene.dragging && !pictures_waiting) settle();
+    } else if (!got.full && !scene.dragging) settle();
+    else pending.value = pictures.queued || !got.full;
     paint();
   },
-  (error) => (scene.problem = error.message),
+  (error) => {
+    pending.value = false;
+    scene.problem = error.message;
+  },
 );
-let pictures_waiting = false;
 let settling = 0;
 
 function settle(): void {
@@ -89,9 +94,8 @@ function ask(full: boolean): void {
   if (!scene.opened || !scene.document || size.value.width < 50) return;
   window.clearTimeout(settling);
   const id = scene.opened.id;
-  pictures_waiting = true;
+  pending.value = true;
   pictures.ask(async () => {
-    pictures_waiting = false;
     const at = target();
     const body = { ...at, document: wanted(), full, view: `${windowId}/picture`, number: nextNumber() };
     if (!shot.value) view.waiting = "developing";
@@ -277,7 +281,7 @@ defineExpose({ zoomTo });
     tabindex="0"
     role="group"
     :aria-label="`The picture, ${view.zoom ? `${view.zoom * 100} %` : 'whole'}${comparison ? `: ${comparison}` : ''}`"
-    :data-state="view.waiting || masking ? 'waiting' : 'current'"
+    :data-state="view.waiting || masking || pending ? 'waiting' : 'current'"
     @pointerdown="down"
     @pointermove="move"
     @pointerup="pan = null"

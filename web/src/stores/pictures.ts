@@ -16,24 +16,28 @@ export class Newest<T> {
     if (!this.running) void this.pump();
   }
 
-  get busy(): boolean {
-    return this.running;
+  /** Whether something waits behind the request in flight. */
+  get queued(): boolean {
+    return this.waiting !== null;
   }
 
   private async pump(): Promise<void> {
     this.running = true;
-    while (this.waiting) {
-      const request = this.waiting;
-      this.waiting = null;
-      try {
-        const value = await request();
-        if (value !== null) this.done(value);
-      } catch (error) {
-        if (!(error instanceof Refusal)) throw error;
-        this.failed(error);
+    try {
+      while (this.waiting) {
+        const request = this.waiting;
+        this.waiting = null;
+        try {
+          const value = await request();
+          if (value !== null) this.done(value);
+        } catch (error) {
+          if (!(error instanceof Refusal)) throw error;
+          this.failed(error);
+        }
       }
+    } finally {
+      this.running = false;
     }
-    this.running = false;
   }
 }
 
