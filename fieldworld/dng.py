@@ -1,4 +1,4 @@
-"""Write a Bayer mosaic as a DNG 1.4 file (Adobe Digital Negative specification, a TIFF/EP dialect).
+"""Write a Bayer mosaic as a DNG 1.4 file (the Digital Negative specification, a TIFF/EP dialect).
 
 TIFF entries are written here by hand because the EXIF block must be a sub-directory, which
 general TIFF writers only do for the image itself.

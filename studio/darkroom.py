@@ -13,6 +13,7 @@ from typing import TypeVar
 
 from django.conf import settings
 
+from sunlatch.errors import CancelledError
 from sunlatch.frame import FrameStore
 from sunlatch.ledger import Scene as Document
 from sunlatch.render import Development, Engine
@@ -34,8 +35,9 @@ class Lane:
         self._newest: dict[str, int] = {}
         self._lock = threading.Lock()
 
-    def run(self, view: str, number: int, work: Callable[[], Result]) -> Result:
-        """Run `work` in turn. Raises SupersededError when it has been overtaken."""
+    def run(self, view: str, number: int, work: Callable[[Callable[[], bool]], Result]) -> Result:
+        """Run `work` in turn. Raises SupersededError when it has been overtaken; the work is handed
+        a question by which it can tell so, and may answer it with CancelledError."""
         with self._lock:
             if number < self._newest.get(view, -1):
                 raise SupersededError
@@ -43,10 +45,16 @@ class Lane:
             while len(self._newest) > 500:
                 self._newest.pop(next(iter(self._newest)))
 
+        def stale() -> bool:
+            return number < self._newest.get(view, number)
+
         def turn() -> Result:
-            if number < self._newest.get(view, number):
+            if stale():
                 raise SupersededError
-            return work()
+            try:
+                return work(stale)
+            except CancelledError as error:
+                raise SupersededError from error
 
         return self._worker.submit(turn).result()
 

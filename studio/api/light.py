@@ -1,5 +1,6 @@
 """A scene at work: its revisions, its pictures, masks and meters, saved or not yet saved."""
 
+from collections.abc import Callable
 from typing import Any
 
 import cv2
@@ -22,6 +23,7 @@ from ..models import Keep, Revision, Scene
 from .gather import encode_jpeg
 
 router = Router(tags=["light"])
+Stale = Callable[[], bool]
 
 
 class KeepOut(Schema):
@@ -167,6 +169,11 @@ def view_of(look: Look) -> View:
     return View((x0, y0, x1, y1), (look.width, look.height))
 
 
+def encode_png(picture: Any) -> bytes:
+    """Grey (h, w) or BGR (h, w, 3) uint8 to PNG, quickly rather than small."""
+    return bytes(cv2.imencode(".png", picture, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
+
+
 @router.get("/scenes/{scene_id}", response=SceneOut)
 def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     """Open a scene."""
@@ -193,9 +200,9 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
 @router.post("/scenes/{scene_id}/revisions", response={200: RevisionOut, 409: RevisionOut})
 def save(request: HttpRequest, scene_id: str, given: Save):  # type: ignore[no-untyped-def]
     """Save a new state. If somebody saved since `base`, 409 with the revision in force."""
-    document = parse_scene(given.document).model_dump(mode="json")
     with transaction.atomic():
         found = owned(request, scene_id)
+        document = read_document(found, given.document).model_dump(mode="json")
         if found.head != given.base:
             return 409, revision_out(found)
         last = found.revisions.order_by("-number").values_list("number", flat=True)[0]
@@ -245,17 +252,20 @@ def keep(request: HttpRequest, scene_id: str, given: NewKeep) -> KeepOut:
 
 @router.post("/scenes/{scene_id}/picture")
 def picture(request: HttpRequest, scene_id: str, look: Look) -> HttpResponse:
-    """The rendered picture, JPEG. 204 when a newer request for the same view overtook it."""
+    """The rendered picture: while dragging JPEG, at rest lossless PNG, so that the screen shows what
+    the file will hold. 204 when a newer request for the same view overtook it."""
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
 
-    def work() -> tuple[bytes, bool]:
+    def work(stale: Stale) -> tuple[bytes, bool]:
         development = darkroom.development(found.frame, document)
+        development.stale = stale
         shown = picture_8(development, view, look.full)
-        return encode_jpeg(shown, 94 if look.full else 88), development.pyramid.first_level == 0
+        encoded = encode_png(shown[..., ::-1]) if look.full else encode_jpeg(shown, 88)
+        return encoded, development.pyramid.first_level == 0
 
     data, whole = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
-    response = HttpResponse(data, content_type="image/jpeg")
+    response = HttpResponse(data, content_type="image/png" if look.full else "image/jpeg")
     response["X-Frame"] = "whole" if whole else "first"
     return response
 
@@ -269,10 +279,10 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
     if latch is None:
         raise DocumentError(f"there is no latch {look.latch!r}", "latch")
 
-    def work() -> bytes:
+    def work(stale: Stale) -> bytes:
         development = darkroom.development(found.frame, document)
         grey = np.rint(development.mask(latch, view) * 255).astype(np.uint8)
-        return bytes(cv2.imencode(".png", grey, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
+        return encode_png(grey)
 
     data = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
     return HttpResponse(data, content_type="image/png")
@@ -284,7 +294,7 @@ def meters(request: HttpRequest, scene_id: str, given: Measure):  # type: ignore
     found = owned(request, scene_id)
     document = read_document(found, given.document)
 
-    def work() -> Ladder:
+    def work(stale: Stale) -> Ladder:
         development = darkroom.development(found.frame, document)
         wings = [w for w in (development.scene.latch(key) for key in given.wings) if w is not None]
         return read_ladder(development, wings)

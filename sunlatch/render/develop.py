@@ -5,8 +5,9 @@ Steps over pixels run as kernels over bands of rows; what a step must know about
 it learns at a fixed small size. A result's key is the hash of all it depends on.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import wait
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -16,14 +17,13 @@ from numpy.typing import NDArray
 from ..colour import LUMA, LightColour, camera_to_working
 from ..colour.tones import (
     SETTINGS,
-    Tone,
     lightness,
     render_coefficients,
     render_tones,
     tone_curve,
     tone_table,
 )
-from ..errors import RenderError
+from ..errors import CancelledError, RenderError
 from ..frame import Pyramid
 from ..geometry import Geometry, View, resample
 from ..latch import INGREDIENT_KINDS, Reading, combine
@@ -32,7 +32,8 @@ from ..latch.refine import FIT_LONG_EDGE, apply, fit
 from ..ledger import Latch, MoveLine, ReadAt, Scene, Spare
 from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX
-from .cache import key_of
+from .cache import ByteCache, key_of
+from .ground import Grounded
 from .kernels import read_stops, roll_off, to_working
 
 if TYPE_CHECKING:
@@ -43,6 +44,7 @@ Band = Callable[[F32, int, int], None]
 """Receives a finished band: planes (3, rows, w), first row, last row."""
 
 BAND_ROWS = 16
+PASSING_BYTES = 512 << 20
 SURVEY_LONG_EDGE = 512
 """Long edge, px, of the picture that moves survey and statistics are taken from."""
 NEUTRAL_CURVE = (SETTINGS["plain"], -10.0, 4.0)
@@ -58,60 +60,32 @@ class Step:
     key: str
 
 
-class Development:
+class Development(Grounded):
     """See the module. Cheap to make: one per request."""
 
     def __init__(self, engine: "Engine", scene: Scene, pyramid: Pyramid) -> None:
+        super().__init__(scene, pyramid)
         self._engine = engine
-        self.scene = scene
-        self.pyramid = pyramid
         info = pyramid.info
         self.geometry = Geometry(info.width, info.height, info.orientation)
         self._frame_key = key_of(pyramid.key, self.geometry.key())
         matrix = camera_to_working(info.colour, self.light())
         self._matrix = (matrix * 2.0**self.base_exposure).astype(np.float32).ravel()
         self._latch_keys: dict[str, str] = {}
+        self._views = engine.cache
+        self.stale: Callable[[], bool] = lambda: False
+        """Asked between bands; when it says yes, the work stops with CancelledError."""
         self.steps = self._plan()
 
-    # what Ground says
-
-    @property
-    def base_exposure(self) -> float:
-        """Stops."""
-        return float(self.scene.ground.base_exposure.params.ev)
-
-    def light(self) -> LightColour:
-        """The colour of light in force."""
-        chosen = self.scene.ground.colour_of_light.params
-        shot = self.pyramid.info.colour.as_shot()
-        return LightColour(
-            shot.kelvin if chosen.kelvin is None else chosen.kelvin,
-            shot.duv if chosen.tint is None else chosen.tint / 1000,
-        )
-
-    def read_at(self) -> ReadAt:
-        """What a latch made now should remember of Ground."""
-        light = self.light()
-        return ReadAt(kelvin=light.kelvin, duv=light.duv, base_exposure=self.base_exposure)
-
-    def tone(self) -> Tone:
-        """The rendering curve's shape in force."""
-        chosen = self.scene.ground.rendering.params
-        base = SETTINGS[chosen.setting]
-        return Tone(
-            base.slope,
-            base.toe if chosen.toe is None else chosen.toe,
-            base.shoulder if chosen.shoulder is None else chosen.shoulder,
-            base.hue_keeping if chosen.hue_keeping is None else chosen.hue_keeping,
-            base.straight,
-        )
-
-    def ends(self) -> tuple[float, float]:
-        """(black, white) in stops; white by default where the frame clips."""
-        chosen = self.scene.ground.ends.params
-        clip = float(np.log2(1 / 0.18)) + self.base_exposure
-        white = chosen.white if chosen.white is not None else max(clip, 0.5)
-        return float(chosen.black), float(white)
+    @contextmanager
+    def passing(self) -> Iterator[None]:
+        """Inside, what is made of views is held for the moment only: strips of a large picture must
+        not push out what the next answer to a drag needs."""
+        kept, self._views = self._views, ByteCache(PASSING_BYTES)
+        try:
+            yield
+        finally:
+            self._views = kept
 
     # the plan
 
@@ -162,21 +136,25 @@ class Development:
             rectangle = (x0 * scale_x, y0 * scale_y, x1 * scale_x, y1 * scale_y)
             camera = self.geometry.turn(resample(source, rectangle, size, self._engine.pool))
             if not self.pyramid.info.colour.rendered:
-                neutral = np.array(self.pyramid.info.neutral, np.float32)
-                self._each_band(camera, lambda band: roll_off(band, neutral / neutral.max()))
+                self._roll_off(camera)
             return camera
 
-        return self._engine.cache.remember(self._view_key("camera", view, self._frame_key), make)
+        return self._views.remember(self._view_key("camera", view, self._frame_key), make)
 
-    def _each_band(self, planes: F32, work: Callable[[F32], None]) -> None:
-        """Run an in-place kernel over planes (3, h, w), 64 rows at a time."""
+    def each(self, rows: int, work: Callable[[int, int], None]) -> None:
+        """Run work(first, last) over so many rows, 64 at a time, on the engine's threads."""
+        list(self._engine.pool.map(lambda r: work(r, min(r + 64, rows)), range(0, rows, 64)))
 
-        def band(r: int) -> None:
-            rows = np.ascontiguousarray(planes[:, r : r + 64])
-            work(rows)
-            planes[:, r : r + 64] = rows
+    def _roll_off(self, planes: F32) -> None:
+        """Keep clipped camera RGB (3, h, w) from turning magenta, in place."""
+        neutral = np.array(self.pyramid.info.neutral, np.float32)
 
-        list(self._engine.pool.map(band, range(0, planes.shape[1], 64)))
+        def band(first: int, last: int) -> None:
+            rows = np.ascontiguousarray(planes[:, first:last])
+            roll_off(rows, neutral / neutral.max())
+            planes[:, first:last] = rows
+
+        self.each(planes.shape[1], band)
 
     def _view_key(self, what: str, view: View, *parts: str) -> str:
         return key_of(what, list(view.region), list(view.size), *parts)
@@ -192,14 +170,11 @@ class Development:
             camera = self.camera(view)
             out = np.empty((view.size[1], view.size[0]), np.float32)
 
-            def band(r: int) -> None:
-                read_stops(camera[:, r : r + 64], weights, out[r : r + 64])
-
-            list(self._engine.pool.map(band, range(0, out.shape[0], 64)))
+            self.each(out.shape[0], lambda a, b: read_stops(camera[:, a:b], weights, out[a:b]))
             return out
 
         key = self._view_key("stops", view, self._frame_key, at.model_dump_json())
-        return self._engine.cache.remember(key, make)
+        return self._views.remember(key, make)
 
     def reading(self, view: View, at: ReadAt) -> Reading:
         """What ingredients may look at."""
@@ -260,7 +235,7 @@ class Development:
                 mask = mask * np.float32(latch.strength)
             return np.ascontiguousarray(mask, np.float32)
 
-        return self._engine.cache.remember(self._view_key("latch", view, self._latch_key(latch)), make)
+        return self._views.remember(self._view_key("latch", view, self._latch_key(latch)), make)
 
     def move_mask(self, line: MoveLine, view: View) -> F32 | None:
         """Where a move applies, latch and spare clauses together; None for everywhere."""
@@ -278,9 +253,7 @@ class Development:
             assert mask is not None
             return mask
 
-        return self._engine.cache.remember(
-            self._view_key("move", view, self._frame_key, self._mask_key(line)), make
-        )
+        return self._views.remember(self._view_key("move", view, self._frame_key, self._mask_key(line)), make)
 
     # running the steps
 
@@ -339,6 +312,8 @@ class Development:
         u0, v0, du, dv = view.place()
 
         def band(r: int) -> None:
+            if self.stale():
+                raise CancelledError("overtaken")
             e = min(r + band_rows, h)
             rgb = np.empty((3, e - r, w), np.float32)
             if camera is not None:

@@ -36,19 +36,32 @@ def read_stops(rgb, weights, out):  # type: ignore[no-untyped-def]
             out[r, c] = log2(max(y, _FLOOR)) - _LOG_GREY
 
 
-@njit("void(float32[:, :, ::1], float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
-def halve_light(display, out):  # type: ignore[no-untyped-def]
-    """Average 2×2 blocks of display light (3, 2 rows, 2 w) into (3, rows, w)."""
-    quarter = np.float32(0.25)
+@njit(
+    "void(float32[:, :, ::1], int32[:, ::1], float32[:, ::1], int32[:, ::1], float32[:, ::1],"
+    " float32[:, :, :])",
+    nogil=True,
+    cache=True,
+    fastmath=True,
+)
+def reduce_light(display, xi, xw, yi, yw, out):  # type: ignore[no-untyped-def]
+    """Display light (3, H, W) reduced by area into (3, rows, w), with the taps of both axes."""
+    w = display.shape[2]
+    line = np.empty(w, np.float32)
     for k in range(3):
         for r in range(out.shape[1]):
+            for x in range(w):
+                line[x] = np.float32(0)
+            for j in range(yi.shape[1]):
+                weight = yw[r, j]
+                if weight != np.float32(0):
+                    row = display[k, yi[r, j]]
+                    for x in range(w):
+                        line[x] += weight * row[x]
             for c in range(out.shape[2]):
-                out[k, r, c] = quarter * (
-                    display[k, 2 * r, 2 * c]
-                    + display[k, 2 * r, 2 * c + 1]
-                    + display[k, 2 * r + 1, 2 * c]
-                    + display[k, 2 * r + 1, 2 * c + 1]
-                )
+                total = np.float32(0)
+                for j in range(xi.shape[1]):
+                    total += xw[c, j] * line[xi[c, j]]
+                out[k, r, c] = total
 
 
 @njit("void(float32[:, :, ::1], uint8[::1], uint8[:, :, ::1])", nogil=True, cache=True, fastmath=True)

@@ -1,14 +1,15 @@
 """Whole pictures from a development: for the screen in 8 bits, for files band by band."""
 
+import math
 from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry import View
+from ..geometry import View, taps
 from .develop import Development
-from .kernels import bytes_table, encode_8, encode_16, encode_table, halve_light
+from .kernels import bytes_table, encode_8, encode_16, encode_table, reduce_light
 
 F32 = NDArray[np.float32]
 Progress = Callable[[float], None]
@@ -17,28 +18,51 @@ Progress = Callable[[float], None]
 _TABLES = {space: encode_table(space) for space in ("srgb", "p3", "rec2020")}
 _BYTES = {space: bytes_table(space) for space in ("srgb", "p3", "rec2020")}
 EXPORT_BAND = 256
+FINE_PIXELS = 12_500_000
+"""The most px a view is rendered from at rest."""
+STRIP_PIXELS = 2_000_000
 
 
-def doubled(development: Development, view: View) -> View | None:
-    """The view at twice its size, when the frame has that many pixels to give."""
-    if development.geometry.scale(view) * 2 > 1.0 + 1e-9:
-        return None
-    return View(view.region, (view.size[0] * 2, view.size[1] * 2))
+def finer(development: Development, view: View) -> View:
+    """The view as it is rendered at rest: at the frame's own px, or at FINE_PIXELS if it has more."""
+    w, h = development.geometry.developed_size
+    x0, y0, x1, y1 = view.region
+    width, height = (x1 - x0) * w, (y1 - y0) * h
+    scale = min(1.0, math.sqrt(FINE_PIXELS / (width * height)))
+    return View(view.region, (max(1, round(width * scale)), max(1, round(height * scale))))
 
 
-def _display(development: Development, view: View, space: str, full: bool, take: Any, keep: bool) -> None:
-    """Display light of a view; at rest (`full`) from twice the size, reduced in linear light."""
-    large = doubled(development, view) if full else None
-    if large is None:
-        development.display(view, space, take, keep)
+def _rest(development: Development, view: View, span: tuple[int, int], space: str, take: Any) -> None:
+    """Display light of rows `span` of a view, from all the px there are, reduced by area in linear
+    light, strip by strip, so that the screen shows what the file holds."""
+    large = finer(development, view)
+    w, h = view.size
+    if large.size[0] <= w or large.size[1] <= h:
+        development.display(view.rows(*span), space, take, keep=False)
         return
+    ratio = large.size[1] / h
+    xi, xw = taps(0.0, large.size[0] / w, w, large.size[0])
+    rows = max(1, int(STRIP_PIXELS / (large.size[0] * ratio)))
+    for top in range(*span, rows):
+        bottom = min(top + rows, span[1])
+        first, last = int(top * ratio), min(math.ceil(bottom * ratio), large.size[1])
+        light = np.empty((3, last - first, large.size[0]), np.float32)
 
-    def reduce(band: F32, r: int, e: int) -> None:
-        small = np.empty((3, (e - r) // 2, view.size[0]), np.float32)
-        halve_light(band, small)
-        take(small, r // 2, e // 2)
+        def hold(band: F32, r: int, e: int, light: F32 = light) -> None:
+            light[:, r:e] = band
 
-    development.display(large, space, reduce, keep)
+        with development.passing():
+            development.display(large.rows(first, last), space, hold, keep=False)
+        yi, yw = taps(top * ratio - first, ratio, bottom - top, last - first)
+        small = np.empty((3, bottom - top, w), np.float32)
+
+        def reduce(
+            a: int, b: int, light: F32 = light, small: F32 = small, yi: Any = yi, yw: Any = yw
+        ) -> None:
+            reduce_light(light, xi, xw, yi[a:b], yw[a:b], small[:, a:b])
+
+        development.each(bottom - top, reduce)
+        take(small, top - span[0], bottom - span[0])
 
 
 def picture_8(development: Development, view: View, full: bool, space: str = "srgb") -> NDArray[np.uint8]:
@@ -49,7 +73,10 @@ def picture_8(development: Development, view: View, full: bool, space: str = "sr
     def take(band: F32, r: int, e: int) -> None:
         encode_8(band, table, out[r:e])
 
-    _display(development, view, space, full, take, keep=True)
+    if full and finer(development, view).size != view.size:
+        _rest(development, view, (0, view.size[1]), space, take)
+    else:
+        development.display(view, space, take, keep=True)
     return out
 
 
@@ -82,7 +109,8 @@ def bands_of(
                 else:
                     encode_16(band, table, out[r:e])
 
-        _display(development, view.rows(start, stop), space, True, take, keep=False)
+        with development.passing():
+            _rest(development, view, (start, stop), space, take)
         if progress is not None:
             progress(stop / h)
         yield out

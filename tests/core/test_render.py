@@ -1,13 +1,16 @@
 """Rendering: against the world's truth, and against itself in other pieces and orders."""
 
+import cv2
 import numpy as np
 import pytest
 
-from sunlatch.errors import RenderError
+from sunlatch.colour.spaces import decode
+from sunlatch.errors import CancelledError, RenderError
 from sunlatch.geometry import View
 from sunlatch.ledger import Latch, Spare, new_ingredient, new_move
 from sunlatch.meters import light_at, read_ladder, read_spot
 from sunlatch.render import ByteCache, Engine, bands_of, picture_8
+from sunlatch.render.picture import _rest
 from tests.conftest import delta_e
 
 
@@ -113,6 +116,42 @@ def test_bands_of_a_file_agree_with_the_screen(coast, engine):
     file = np.concatenate(list(bands_of(development, view, "srgb", 16)))
     assert file.dtype == np.uint16
     assert np.abs(file / 257 - screen).max() <= 1.1
+
+
+@pytest.mark.parametrize("long_edge", [230, 300, 420])
+def test_the_screen_shows_what_the_file_holds(coast, engine, long_edge):
+    """The fidelity bar: a fitted view at rest against the full export reduced to the same size."""
+    development = engine.develop(_worked(coast, engine), coast.pyramid)
+    view = development.geometry.fit(long_edge)
+    shown = np.empty((view.size[1], view.size[0], 3), np.float32)
+
+    def take(band, r, e):
+        shown[r:e] = band.transpose(1, 2, 0)
+
+    _rest(development, view, (0, view.size[1]), "srgb", take)
+    file = np.concatenate(list(bands_of(development, development.geometry.fit(10**6), "srgb", 16)))
+    light = decode(file / 65535, "srgb").astype(np.float32)
+    difference = delta_e(shown, cv2.resize(light, view.size, interpolation=cv2.INTER_AREA))
+    assert difference.mean() <= 0.3
+    assert np.percentile(difference, 99) <= 2.5
+
+
+def test_a_rest_picture_leaves_the_drag_its_cache(coast):
+    """The large picture at rest is made in strips that are not kept."""
+    engine = Engine(threads=2)
+    development = engine.develop(_worked(coast, engine), coast.pyramid)
+    view = development.geometry.fit(300)
+    picture_8(development, view, full=False)
+    before = engine.cache.bytes
+    picture_8(development, view, full=True)
+    assert engine.cache.bytes == before
+
+
+def test_overtaken_work_stops(coast, engine):
+    development = engine.develop(_worked(coast, engine), coast.pyramid)
+    development.stale = lambda: True
+    with pytest.raises(CancelledError):
+        picture_8(development, development.geometry.fit(300), full=True)
 
 
 def test_a_kept_prefix_gives_the_same_answer(coast, engine):

@@ -1,5 +1,6 @@
 """What a photographer's hands do at the Light station, in Playwright."""
 
+import base64
 import io
 from typing import Any
 
@@ -22,17 +23,20 @@ def settled(page: Page) -> None:
 def picture(page: Page) -> NDArray[Any]:
     """What the canvas shows of the picture now: (h, w, 3) uint8, cut to the picture."""
     data = page.locator(f"{STAGE} canvas").evaluate(
-        """c => { const f = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
-            let x0 = c.width, x1 = 0, y0 = c.height, y1 = 0;
-            for (let y = 0; y < c.height; y++) for (let x = 0; x < c.width; x++)
-              if (f[4 * (y * c.width + x) + 3]) { x0 = Math.min(x0, x); x1 = Math.max(x1, x);
-                y0 = Math.min(y0, y); y1 = Math.max(y1, y); }
-            const o = new OffscreenCanvas(x1 - x0 + 1, y1 - y0 + 1);
-            o.getContext('2d').putImageData(c.getContext('2d').getImageData(x0, y0, x1 - x0 + 1, y1 - y0 + 1), 0, 0);
-            return o.convertToBlob({type: 'image/png'}).then(b => b.arrayBuffer())
-              .then(b => Array.from(new Uint8Array(b))); }"""
+        """c => { const p = c.getContext('2d'), f = p.getImageData(0, 0, c.width, c.height);
+            const a = (x, y) => f.data[4 * (y * c.width + x) + 3] > 0;
+            const mx = c.width >> 1, my = c.height >> 1;
+            let x0 = mx, x1 = mx, y0 = my, y1 = my;
+            while (x0 > 0 && a(x0 - 1, my)) x0--;
+            while (x1 < c.width - 1 && a(x1 + 1, my)) x1++;
+            while (y0 > 0 && a(mx, y0 - 1)) y0--;
+            while (y1 < c.height - 1 && a(mx, y1 + 1)) y1++;
+            const o = document.createElement('canvas');
+            o.width = x1 - x0 + 1; o.height = y1 - y0 + 1;
+            o.getContext('2d').putImageData(f, -x0, -y0);
+            return o.toDataURL('image/png').split(',')[1]; }"""
     )
-    return np.asarray(Image.open(io.BytesIO(bytes(data))).convert("RGB"))
+    return np.asarray(Image.open(io.BytesIO(base64.b64decode(data))).convert("RGB"))
 
 
 def drag(page: Page, start: tuple[float, float], end: tuple[float, float], steps: int = 12) -> None:

@@ -113,7 +113,7 @@ def test_first_light(page: Page, running, demo_frames, spoiled, tmp_path):
     page.keyboard.press("Escape")
     hold_land(page)
     page.keyboard.press("Escape")
-    add_move(page, "lift land 2")
+    add_move(page, "lift land 3")
     settled(page)
     now = picture(page).astype(int)
     assert (now - held)[stone].mean() > 15
@@ -189,8 +189,7 @@ def _same_as_screen(file: np.ndarray, shown: np.ndarray) -> None:
     print(
         f"\n  screen against file: mean ΔE {difference.mean():.2f}, 99 % {np.percentile(difference, 99):.2f}"
     )
-    # the canvas holds a JPEG, which the bar leaves out: measured with it, its share is allowed for
-    assert difference.mean() <= 0.3 + 0.35
+    assert difference.mean() <= 0.3
     assert np.percentile(difference, 99) <= 2.5
 
 
@@ -217,6 +216,51 @@ def test_everything_by_keyboard(page: Page, running):
     expect(page.get_by_role("region", name="Keys")).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_role("region", name="Keys")).to_be_hidden()
+
+
+def test_the_ends_are_dragged_on_the_ladder(page: Page, running):
+    """Raise and lower what prints white on the ladder; Escape takes a drag back; the ladder follows
+    a comparison."""
+    page.goto(running.url)
+    page.locator(".look").first.click()
+    settled(page)
+    before = picture(page).astype(int)
+    white = page.get_by_role("slider", name="Prints white")
+    start = float(white.get_attribute("aria-valuenow"))
+    drag_by(page, white, 0, 30)
+    settled(page)
+    expect(page.get_by_role("button", name="undo: Prints white")).to_be_visible()
+    lower = float(white.get_attribute("aria-valuenow"))
+    assert lower < start - 0.4
+    brighter = picture(page).astype(int)
+    assert (brighter - before).mean() > 2
+
+    box = white.bounding_box()
+    at = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.move(*at)
+    page.mouse.down()
+    page.mouse.move(at[0], at[1] - 60, steps=6)
+    page.keyboard.press("Escape")
+    page.mouse.move(at[0], at[1] - 90, steps=3)
+    page.mouse.up()
+    settled(page)
+    assert float(white.get_attribute("aria-valuenow")) == lower
+    assert np.abs(picture(page).astype(int) - brighter).max() == 0
+
+    white.focus()
+    page.keyboard.press("ArrowUp")
+    settled(page)
+    assert abs(float(white.get_attribute("aria-valuenow")) - lower - 0.1) < 1e-6
+
+    prints = page.get_by_text("prints white", exact=True).locator("xpath=following-sibling::dd[1]")
+    changed = prints.inner_text()
+    page.locator(".stage").focus()
+    page.keyboard.press("3")
+    settled(page)
+    expect(prints).not_to_have_text(changed)
+    page.keyboard.press("Escape")
+    settled(page)
+    expect(prints).to_have_text(changed)
 
 
 def test_two_windows_never_overwrite_each_other(signed_in, running):

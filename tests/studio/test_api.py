@@ -3,6 +3,7 @@
 import io
 import json
 import threading
+import time
 
 import numpy as np
 import pytest
@@ -14,6 +15,7 @@ from PIL import Image
 from studio.darkroom import Lane, SupersededError
 from studio.models import Frame, Job, Outing, Revision, Scene
 from studio.views import make_link
+from sunlatch.errors import CancelledError
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -327,14 +329,14 @@ def test_jobs_left_by_a_stopped_worker_are_taken_up(client, scene):
 def test_the_newest_request_of_a_view_wins():
     lane, gate, begun, outcomes = Lane(), threading.Event(), threading.Event(), {}
 
-    def hold():
+    def hold(stale):
         begun.set()
         gate.wait(5)
         return "held"
 
     def ask(number):
         try:
-            outcomes[number] = lane.run("v", number, lambda: number)
+            outcomes[number] = lane.run("v", number, lambda stale: number)
         except SupersededError:
             outcomes[number] = "dropped"
 
@@ -352,6 +354,32 @@ def test_the_newest_request_of_a_view_wins():
     for thread in [first, *rest]:
         thread.join(5)
     assert outcomes == {1: "dropped", 2: "dropped", 3: 3}
+
+
+def test_work_in_hand_stops_when_it_is_overtaken():
+    """The slow picture at rest gives way as soon as a newer request for the view comes in."""
+    lane, begun, outcome = Lane(), threading.Event(), []
+
+    def slow(stale):
+        begun.set()
+        for _ in range(500):
+            if stale():
+                raise CancelledError("overtaken")
+            time.sleep(0.01)
+        return "finished"
+
+    def ask():
+        try:
+            outcome.append(lane.run("v", 1, slow))
+        except SupersededError:
+            outcome.append("dropped")
+
+    first = threading.Thread(target=ask)
+    first.start()
+    begun.wait(5)
+    assert lane.run("v", 2, lambda stale: "new") == "new"
+    first.join(5)
+    assert outcome == ["dropped"]
 
 
 def test_the_outing_lists_what_is_in_it(client, outing, frame, scene):

@@ -3,10 +3,11 @@
 import { computed, nextTick, ref } from "vue";
 
 import type { ParamField } from "../api/client";
+import { useDrag } from "../composables/drag";
 import { numeral, shown, typed, within } from "../model/wording";
 
 const props = defineProps<{ field: ParamField; value: unknown; name?: string }>();
-const emit = defineEmits<{ change: [value: number]; commit: []; restore: [] }>();
+const emit = defineEmits<{ change: [value: number]; commit: [] }>();
 
 const typing = ref(false);
 const text = ref("");
@@ -15,28 +16,16 @@ const number = computed(() => (typeof props.value === "number" ? props.value : n
 const label = computed(() => props.name ?? props.field.label);
 const step = () => (props.field.step ?? 0.1) as number;
 
-let from: { x: number; value: number; moved: boolean } | null = null;
-
-function down(e: PointerEvent): void {
-  if (e.button !== 0) return;
-  const start = number.value ?? (props.field.default as number | null) ?? props.field.low ?? 0;
-  from = { x: e.clientX, value: start, moved: false };
-  (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
-}
-function move(e: PointerEvent): void {
-  if (!from) return;
-  const dx = e.clientX - from.x;
-  if (!from.moved && Math.abs(dx) < 3) return;
-  from.moved = true;
-  const raw = from.value + Math.round((dx / 8) * (e.shiftKey ? 0.1 : 1) * 10) * (step() / 10);
-  const grid = e.shiftKey ? step() / 10 : step();
-  emit("change", within(props.field, Math.round(raw / grid) * grid));
-}
-function up(): void {
-  if (from?.moved) emit("commit");
-  else if (from) void type();
-  from = null;
-}
+const { down, move, up } = useDrag<number>({
+  begin: () => number.value ?? (props.field.default as number | null) ?? props.field.low ?? 0,
+  move(start, e, dx) {
+    const grid = e.shiftKey ? step() / 10 : step();
+    const raw = start + (dx / 8) * grid;
+    emit("change", within(props.field, Math.round(raw / grid) * grid));
+  },
+  done: () => emit("commit"),
+  click: () => void type(),
+});
 async function type(): Promise<void> {
   text.value = number.value === null ? "" : numeral(props.field, number.value).replace("−", "-");
   typing.value = true;
@@ -63,9 +52,6 @@ function key(e: KeyboardEvent): void {
   } else if (e.key === "Enter") {
     e.preventDefault();
     void type();
-  } else if (e.key === "Escape" && from) {
-    from = null;
-    emit("restore");
   }
 }
 function released(e: KeyboardEvent): void {
@@ -94,7 +80,7 @@ function released(e: KeyboardEvent): void {
     :aria-valuemin="field.low ?? undefined"
     :aria-valuemax="field.high ?? undefined"
     :aria-valuetext="shown(field, value)"
-    @pointerdown.stop="down"
+    @pointerdown="down"
     @pointermove="move"
     @pointerup="up"
     @click.stop
@@ -110,7 +96,7 @@ function released(e: KeyboardEvent): void {
   min-width: 28px;
   min-height: 24px;
   line-height: 23px;
-  padding: 0 2px;
+  padding: 0 1px;
   font-weight: 600;
   cursor: ew-resize;
   border-bottom: 1px dotted #6b6b6b;

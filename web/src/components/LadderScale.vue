@@ -5,9 +5,12 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vu
 import { client, need, type Schemas } from "../api/client";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
+import { useView } from "../stores/view";
+import LadderEnds from "./LadderEnds.vue";
 
 type Ladder = Schemas["Ladder"];
 const scene = useScene();
+const view = useView();
 const ladder = shallowRef<Ladder | null>(null);
 const start = shallowRef<Ladder | null>(null);
 const box = ref<HTMLDivElement>();
@@ -17,6 +20,8 @@ const chosen = ref<[string, string]>(["", ""]);
 const WIDTH = 150;
 const MIDDLE = 75;
 const SPINE = 30;
+/** Room above the highest and below the lowest rung for its label, px. */
+const MARGIN = 12;
 const wings = computed<string[]>(() => {
   const ids = scene.latches.map((l) => l.id as string);
   return chosen.value.map((id, n) => (ids.includes(id) ? id : (ids[n] ?? ""))).filter((id) => id !== "");
@@ -41,10 +46,10 @@ const before = new Newest<Ladder>(
 );
 let startOf = "";
 watch(
-  [() => scene.tick, wings],
+  [() => scene.tick, wings, () => view.comparing],
   () => {
     if (!scene.opened || !scene.document) return;
-    now.ask(() => read(scene.current(), `${windowId}/now`, wings.value));
+    now.ask(() => read(scene.shown(), `${windowId}/now`, wings.value));
     const doc = { ...scene.current(), moves: [], latches: [] };
     const key = JSON.stringify(doc);
     if (key !== startOf) {
@@ -55,15 +60,25 @@ watch(
   { immediate: true },
 );
 
-/** Rungs shown: enough to hold the ends, at a pitch of at least 32 px where there is room. */
-const range = computed(() => {
-  const l = ladder.value;
-  const top = Math.ceil(Math.max(l?.white ?? 3, 4));
-  const fits = Math.max(10, Math.min(15, Math.floor((room.value - 8) / 32)));
-  return { top, bottom: top - fits };
-});
-const pitch = computed(() => Math.min(44, (room.value - 16) / (range.value.top - range.value.bottom)));
-const y = (stop: number) => 8 + (range.value.top - stop) * pitch.value;
+/** Rungs shown: both ends and one beyond, as many as fit at a pitch of at least 32 px. While an end
+ * is dragged the scale holds still. */
+const range = ref({ top: 5, bottom: -10 });
+watch(
+  [ladder, room],
+  () => {
+    const l = ladder.value;
+    if (!l || scene.dragging) return;
+    const fits = Math.max(8, Math.floor((room.value - 2 * MARGIN) / 32));
+    const top = Math.max(4, Math.ceil(l.white) + 1);
+    const bottom = Math.min(-7, Math.floor(l.black) - 1);
+    range.value = { top, bottom: Math.max(bottom, top - fits) };
+  },
+  { immediate: true },
+);
+const pitch = computed(() =>
+  Math.min(44, (room.value - 2 * MARGIN) / (range.value.top - range.value.bottom)),
+);
+const y = (stop: number) => MARGIN + (range.value.top - stop) * pitch.value;
 const rungs = computed(() => {
   const out = [];
   for (let s = range.value.bottom; s <= range.value.top; s++) out.push(s);
@@ -97,10 +112,9 @@ const sides = computed(() => {
 const wedge = computed(() => {
   const l = ladder.value;
   if (!l) return [];
-  return rungs.value.slice(0, -1).map((s) => {
-    const tone = (at: number) => l.tones[Math.max(0, Math.min(l.tones.length - 1, at - l.low))] ?? 0;
-    const grey = Math.round(((tone(s) + tone(s + 1)) / 2) * 255);
-    return { y: y(s + 1), fill: `rgb(${grey} ${grey} ${grey})` };
+  return rungs.value.map((s) => {
+    const grey = Math.round((l.tones[s - l.low] ?? 0) * 255);
+    return { y: y(s + 0.5), fill: `rgb(${grey} ${grey} ${grey})` };
   });
 });
 const meeting = computed(() => (paired.value ? (ladder.value?.meeting ?? null) : null));
@@ -141,7 +155,7 @@ onBeforeUnmount(() => watcher.disconnect());
       <svg
         :width="WIDTH"
         :height="room"
-        role="img"
+        role="group"
         :aria-label="`Light from ${range.bottom} to ${range.top} stops`"
       >
         <line
@@ -191,22 +205,22 @@ onBeforeUnmount(() => watcher.disconnect());
         >
           {{ stops(s) }}
         </text>
-        <g v-if="ladder" class="notch">
-          <path :d="`M${MIDDLE - SPINE / 2 - 7} ${y(ladder.white)}h${SPINE + 14}`" />
-          <path :d="`M${MIDDLE - SPINE / 2 - 7} ${y(ladder.black)}h${SPINE + 14}`" />
-        </g>
         <g v-if="centres.length === 2 && centres[0] !== null && centres[1] !== null" class="bracket">
           <path
             :d="`M${MIDDLE - SPINE / 2} ${y(centres[0]!)}H4V${y(centres[1]!)}M4 ${y(centres[1]!)}H${WIDTH - 4}M${MIDDLE + SPINE / 2} ${y(centres[1]!)}`"
           />
         </g>
+        <LadderEnds v-if="ladder" :black="ladder.black" :white="ladder.white" :y="y" :pitch="pitch" />
       </svg>
     </div>
-    <p class="foot quiet numeral" :title="'Clipped in the camera; prints at full white; prints black'">
-      frame clipped {{ percent(clippedInFrame) }}<br />prints white
-      {{ percent(ladder?.clipped_in_file ?? 0) }}, black
-      {{ percent(ladder?.black_in_file ?? 0) }}
-    </p>
+    <dl class="foot numeral">
+      <dt>clipped in the frame</dt>
+      <dd>{{ percent(clippedInFrame) }}</dd>
+      <dt>prints white</dt>
+      <dd>{{ percent(ladder?.clipped_in_file ?? 0) }}</dd>
+      <dt>prints black</dt>
+      <dd>{{ percent(ladder?.black_in_file ?? 0) }}</dd>
+    </dl>
   </aside>
 </template>
 
@@ -272,17 +286,20 @@ text {
 .light {
   fill: #f4f4f4;
 }
-.notch path {
-  stroke: var(--accent);
-  stroke-width: 2;
-}
 .bracket path {
   stroke: var(--accent);
   stroke-width: 1.5;
   fill: none;
 }
 .foot {
-  font-size: 11px;
+  display: grid;
+  grid-template-columns: 1fr auto;
+  margin: 0;
   padding-top: 4px;
+  font-size: 11px;
+  color: var(--ink-2);
+}
+.foot dd {
+  margin: 0;
 }
 </style>

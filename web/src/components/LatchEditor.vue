@@ -88,9 +88,7 @@ function readAgain(): void {
             :fields="kindOf(line.kind).fields"
             :values="line.params as unknown as Values"
             :scope="line.id!"
-            @touched="scene.touched"
             @commit="scene.commit(`${kindOf(line.kind).label} of ${latch.name}`)"
-            @restore="scene.restore"
           />
           <p v-if="line.kind === 'ramp'" class="quiet">Drag its two ends on the picture.</p>
           <label
@@ -138,17 +136,13 @@ function readAgain(): void {
         :fields="scene.vocabulary?.edge_true ?? []"
         :values="edge"
         :scope="`${latch.id}-e`"
-        @touched="scene.touched"
         @commit="scene.commit(`Edge of ${latch.name}`)"
-        @restore="scene.restore"
       />
       <ParamControls
         :fields="[strength]"
         :values="latch as unknown as Values"
         :scope="`${latch.id}-s`"
-        @touched="scene.touched"
         @commit="scene.commit(`Strength of ${latch.name}`)"
-        @restore="scene.restore"
       />
       <fieldset>
         <legend>Shown as</legend>

@@ -89,7 +89,6 @@ function remove(): void {
             :name="`${said}: ${part.field.label}`"
             @change="(v) => set(part.field.name, v)"
             @commit="scene.commit(said)"
-            @restore="scene.restore"
           />
         </template>
         <template v-if="move.strength !== 1"> at {{ Math.round((move.strength ?? 1) * 100) }} %</template>
@@ -112,21 +111,12 @@ function remove(): void {
       </button>
     </div>
     <div v-if="open" class="body">
-      <ParamControls
-        :fields="kind.fields"
-        :values="values"
-        :scope="move.id"
-        @touched="scene.touched"
-        @commit="scene.commit(said)"
-        @restore="scene.restore"
-      />
+      <ParamControls :fields="kind.fields" :values="values" :scope="move.id" @commit="scene.commit(said)" />
       <ParamControls
         :fields="[strength]"
         :values="move as unknown as Values"
         :scope="`${move.id}-s`"
-        @touched="scene.touched"
         @commit="scene.commit(`Strength of ${said}`)"
-        @restore="scene.restore"
       />
       <div class="where">
         <label :for="`${move.id}-latch`">Latched to</label>

@@ -55,9 +55,7 @@ function add(): void {
             :fields="g.kind.fields"
             :values="g.values"
             :scope="g.kind.kind"
-            @touched="scene.touched"
             @commit="(label) => scene.commit(label)"
-            @restore="scene.restore"
           />
           <button
             v-if="g.kind.kind === 'colour_of_light'"

@@ -2,19 +2,36 @@
 /** Controls for declared parameters: what they are, and how far they go, comes from the core. */
 import type { ParamField } from "../api/client";
 import type { Values } from "../model/wording";
+import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
 
 const props = defineProps<{ fields: ParamField[]; values: Values; scope: string }>();
-const emit = defineEmits<{ touched: []; commit: [label: string]; restore: [] }>();
+const emit = defineEmits<{ commit: [label: string] }>();
+const scene = useScene();
 
 function set(field: ParamField, value: unknown): void {
   // eslint-disable-next-line vue/no-mutating-props -- the values are the document's own
   props.values[field.name] = value;
-  emit("touched");
+  scene.touched();
 }
 function choose(field: ParamField, value: unknown): void {
   set(field, value);
   emit("commit", field.label);
+}
+/** Escape on a slider takes its drag back; what the pointer still does until it is let go is ignored. */
+let takenBack = false;
+function slide(field: ParamField, e: Event): void {
+  if (!takenBack) set(field, Number((e.target as HTMLInputElement).value));
+}
+function slid(field: ParamField): void {
+  if (!takenBack) emit("commit", field.label);
+  takenBack = false;
+}
+function takeBack(e: KeyboardEvent): void {
+  if (!scene.dragging) return;
+  e.stopPropagation();
+  takenBack = true;
+  scene.restore();
 }
 /** Stored value from a slider, whose ends are the declared range. */
 const at = (field: ParamField) =>
@@ -35,17 +52,17 @@ const at = (field: ParamField) =>
           :max="field.high ?? 1"
           :step="(field.step ?? 0.1) / 2"
           :value="at(field)"
-          @input="set(field, Number(($event.target as HTMLInputElement).value))"
-          @change="emit('commit', field.label)"
+          @input="slide(field, $event)"
+          @change="slid(field)"
           @dblclick="choose(field, field.default ?? null)"
-          @keydown.esc="emit('restore')"
+          @keydown.esc="takeBack"
+          @pointerdown="takenBack = false"
         />
         <InlineNumber
           :field="field"
           :value="values[field.name]"
           @change="(v) => set(field, v)"
           @commit="emit('commit', field.label)"
-          @restore="emit('restore')"
         />
         <button
           v-if="field.automatic && values[field.name] !== null"

@@ -49,15 +49,6 @@ function target(): { region: Region; width: number; height: number } {
   };
 }
 
-/** The document to show: as it stands, or as a comparison asks. */
-function wanted(): Record<string, unknown> {
-  const doc = scene.current() as { moves: { id: string; on: boolean }[]; sources: unknown };
-  if (view.comparing === "start") doc.moves = [];
-  if (view.comparing === "line") for (const m of doc.moves) if (m.id === scene.openMove) m.on = false;
-  if (view.comparing === "untouched") return { schema_version: 1, sources: doc.sources };
-  return doc;
-}
-
 /** True until the full answer to the last question is on the canvas. */
 const pending = ref(false);
 const pictures = new Newest<{
@@ -97,7 +88,7 @@ function ask(full: boolean): void {
   pending.value = true;
   pictures.ask(async () => {
     const at = target();
-    const body = { ...at, document: wanted(), full, view: `${windowId}/picture`, number: nextNumber() };
+    const body = { ...at, document: scene.shown(), full, view: `${windowId}/picture`, number: nextNumber() };
     if (!shot.value) view.waiting = "developing";
     const got = await picture(`/api/scenes/${id}/picture`, body);
     if (!got) return null;
@@ -105,7 +96,7 @@ function ask(full: boolean): void {
       bitmap: await createImageBitmap(got.blob), region: at.region, full, whole: got.whole,
       state: view.comparing,
     }; // prettier-ignore
-  });
+  }, full);
 }
 
 const masking = ref(false);
@@ -261,7 +252,7 @@ onBeforeUnmount(() => {
   watcher.disconnect();
   shot.value?.bitmap.close();
 });
-watch([() => scene.tick, () => view.comparing, () => scene.opened?.id], () => ask(!scene.dragging));
+watch([() => scene.tick, () => view.comparing, () => scene.opened?.id], () => ask(false));
 watch([frame, size], () => {
   paint();
   ask(false);

@@ -3,6 +3,7 @@
 import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
+import { useDrag } from "../composables/drag";
 import type { Frame, Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 
@@ -37,59 +38,35 @@ function bar(at: Spot): string {
   return `M${at.x - x} ${at.y - y}L${at.x + x} ${at.y + y}`;
 }
 
-let held: "full" | "none" | "both" | null = null;
-let offset: Spot = { x: 0, y: 0 };
-let last: Spot = { x: 0, y: 0 };
-
-function inStage(e: PointerEvent): Spot {
-  const box = (e.currentTarget as Element).closest("svg")!.getBoundingClientRect();
-  return { x: e.clientX - box.left, y: e.clientY - box.top };
-}
-function down(e: PointerEvent, which: "full" | "none" | "both"): void {
-  if (e.button !== 0) return;
-  e.stopPropagation();
-  held = which;
-  last = inStage(e);
-  const at = which === "none" ? none.value : full.value;
-  offset = { x: at.x - last.x, y: at.y - last.y };
-  (e.currentTarget as Element).setPointerCapture(e.pointerId);
-}
+type Which = "full" | "none" | "both";
 function apart(a: Spot, b: Spot): boolean {
   return Math.hypot(a.x - b.x, a.y - b.y) > 0.002;
 }
-function move(e: PointerEvent): void {
-  if (!held) return;
-  const p = inStage(e);
-  if (held === "both") {
-    const by = { x: p.x - last.x, y: p.y - last.y };
-    const f = toSource({ x: full.value.x + by.x, y: full.value.y + by.y });
-    const n = toSource({ x: none.value.x + by.x, y: none.value.y + by.y });
-    Object.assign(ends.value, { full: f, none: n });
-    last = p;
-  } else {
-    let to = { x: p.x + offset.x, y: p.y + offset.y };
-    const other = held === "full" ? none.value : full.value;
-    if (e.shiftKey) to = { x: other.x, y: to.y };
-    const source = toSource(to);
-    if (apart(source, held === "full" ? ends.value.none : ends.value.full)) ends.value[held] = source;
-  }
-  scene.touched();
-}
-function up(): void {
-  if (held) void scene.commit("Ramp placed");
-  held = null;
-}
+/** The drag keeps where both ends lay when it began, on the stage. */
+const { down, move, up } = useDrag<{ which: Which; full: Spot; none: Spot }>({
+  begin: (e) => ({
+    which: (e.currentTarget as SVGElement).dataset.which as Which,
+    full: full.value,
+    none: none.value,
+  }),
+  move(held, e, dx, dy) {
+    const to = (p: Spot) => toSource({ x: p.x + dx, y: p.y + dy });
+    if (held.which === "both") Object.assign(ends.value, { full: to(held.full), none: to(held.none) });
+    else {
+      const own = held[held.which];
+      const other = held[held.which === "full" ? "none" : "full"];
+      const place = e.shiftKey ? toSource({ x: other.x, y: own.y + dy }) : to(own);
+      if (apart(place, toSource(other))) ends.value[held.which] = place;
+    }
+    scene.touched();
+  },
+  done: () => void scene.commit("Ramp placed"),
+});
 function key(e: KeyboardEvent, which: "full" | "none"): void {
   const way: Record<string, [number, number]> = {
     ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
   }; // prettier-ignore
   const by = way[e.key];
-  if (e.key === "Escape" && held) {
-    held = null;
-    scene.restore();
-    e.stopPropagation();
-    return;
-  }
   if (!by) return;
   e.preventDefault();
   e.stopPropagation();
@@ -114,7 +91,8 @@ function released(e: KeyboardEvent): void {
     <path
       :d="`M${full.x} ${full.y}L${none.x} ${none.y}`"
       class="spine"
-      @pointerdown="down($event, 'both')"
+      data-which="both"
+      @pointerdown="down"
       @pointermove="move"
       @pointerup="up"
     />
@@ -128,7 +106,8 @@ function released(e: KeyboardEvent): void {
       tabindex="0"
       role="button"
       :aria-label="which === 'full' ? 'Ramp: where it holds fully' : 'Ramp: where it holds nothing'"
-      @pointerdown="down($event, which)"
+      :data-which="which"
+      @pointerdown="down"
       @pointermove="move"
       @pointerup="up"
       @keydown="key($event, which)"

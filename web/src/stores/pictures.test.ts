@@ -33,6 +33,24 @@ describe("the newest wins", () => {
     await new Promise((r) => setTimeout(r, 5));
     expect([said, got]).toEqual([["no"], [7]]);
   });
+  it("lets nothing wait for a patient request", async () => {
+    const got: string[] = [];
+    const newest = new Newest<string>(
+      (v) => got.push(v),
+      () => undefined,
+    );
+    let finish: (said: string) => void = () => undefined;
+    newest.ask(() => new Promise<string>((r) => (finish = r)), true);
+    newest.ask(() => Promise.resolve("drag"));
+    await new Promise((r) => setTimeout(r, 5));
+    expect(got).toEqual(["drag"]);
+    finish("rest");
+    await new Promise((r) => setTimeout(r, 5));
+    expect(got).toEqual(["drag"]);
+    newest.ask(() => Promise.resolve("next"));
+    await new Promise((r) => setTimeout(r, 5));
+    expect(got).toEqual(["drag", "next"]);
+  });
   it("numbers rise", () => {
     expect(nextNumber()).toBeLessThan(nextNumber());
   });

@@ -1,19 +1,27 @@
 /** Pictures from the server, newest first: one request of a kind in flight, the next is the latest. */
 import { Refusal } from "../api/client";
 
+interface Asked<T> {
+  request: () => Promise<T | null>;
+  patient: boolean;
+}
+
 export class Newest<T> {
-  private running = false;
-  private waiting: (() => Promise<T | null>) | null = null;
+  /** Each run of the pump has a number; an answer that comes after a newer run began is dropped. */
+  private run = 0;
+  private now: Asked<T> | null = null;
+  private waiting: Asked<T> | null = null;
 
   constructor(
     private readonly done: (value: T) => void,
     private readonly failed: (error: Refusal) => void,
   ) {}
 
-  /** Ask for something; while one is being answered only the last asked-for waits. */
-  ask(request: () => Promise<T | null>): void {
-    this.waiting = request;
-    if (!this.running) void this.pump();
+  /** Ask for something; while one is being answered only the last asked-for waits. A `patient`
+   * request (the slow, full answer at rest) is overtaken at once by whatever comes next. */
+  ask(request: () => Promise<T | null>, patient = false): void {
+    this.waiting = { request, patient };
+    if (!this.now || this.now.patient) void this.pump();
   }
 
   /** Whether something waits behind the request in flight. */
@@ -22,21 +30,21 @@ export class Newest<T> {
   }
 
   private async pump(): Promise<void> {
-    this.running = true;
+    const run = ++this.run;
     try {
-      while (this.waiting) {
-        const request = this.waiting;
+      while (this.waiting && run === this.run) {
+        this.now = this.waiting;
         this.waiting = null;
         try {
-          const value = await request();
-          if (value !== null) this.done(value);
+          const value = await this.now.request();
+          if (value !== null && run === this.run) this.done(value);
         } catch (error) {
           if (!(error instanceof Refusal)) throw error;
-          this.failed(error);
+          if (run === this.run) this.failed(error);
         }
       }
     } finally {
-      this.running = false;
+      if (run === this.run) this.now = null;
     }
   }
 }

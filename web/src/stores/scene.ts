@@ -13,8 +13,10 @@ import {
   type SceneDocument,
   type Schemas,
 } from "../api/client";
+import { compared } from "../model/compare";
 import { Plane } from "../model/plane";
 import type { Values } from "../model/wording";
+import { useView } from "./view";
 
 type Revision = Schemas["RevisionOut"];
 
@@ -64,6 +66,11 @@ export const useScene = defineStore("scene", () => {
   /** The document as it stands, to send along with a request. */
   function current(): Record<string, unknown> {
     return JSON.parse(JSON.stringify(document.value)) as Record<string, unknown>;
+  }
+
+  /** The document as a comparison wants to see it. */
+  function shown(): Record<string, unknown> {
+    return compared(document.value!, useView().comparing, openMove.value) as Record<string, unknown>;
   }
 
   /** A change that is being made (a drag): the picture follows, nothing is saved. */
@@ -217,6 +224,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, revision, tick, dragging, saving, problem, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    touched, commit, step, restore, addMove, addLatch, addIngredient, nameOf, readAt, refused,
+    shown, touched, commit, step, restore, addMove, addLatch, addIngredient, nameOf, readAt, refused,
   }; // prettier-ignore
 });

@@ -59,14 +59,9 @@ let held: { key: string; at: number } | null = null;
 
 function down(e: KeyboardEvent): void {
   const typing = (e.target as HTMLElement).closest?.(TYPING);
-  if (e.key === "z" && (e.ctrlKey || e.metaKey) && !typing) {
+  if (e.key.toLowerCase() === "z" && (e.ctrlKey || e.metaKey) && !typing) {
     e.preventDefault();
-    void scene.step("undo");
-    return;
-  }
-  if (e.key.toLowerCase() === "z" && e.shiftKey && (e.ctrlKey || e.metaKey) && !typing) {
-    e.preventDefault();
-    void scene.step("redo");
+    void scene.step(e.shiftKey ? "redo" : "undo");
     return;
   }
   if (e.key === "Escape") {
