@@ -75,3 +75,31 @@ def exp2(x):  # type: ignore[no-untyped-def]
     poly = poly * t + _E1
     poly = poly * t + _E0
     return np.float32(poly * _as_float(np.int32((whole + np.int32(127)) << np.int32(23))))
+
+
+_HALF_SHIFT = np.int32(0x38000000)
+_HALF_SMALL = np.float32(2.0**-14)
+_HALF_STEP = np.float32(2.0**24)
+_HALF_TOP = np.float32(65504)
+
+
+@njit("uint16(float32)", inline="always", nogil=True, cache=True, fastmath=True)
+def half_bits(x):  # type: ignore[no-untyped-def]
+    """The bits of a float32 as IEEE half, rounded to nearest even; finite, clamped to ±65504."""
+    size = min(abs(x), _HALF_TOP)
+    bits = _as_int(size)
+    normal = (bits - _HALF_SHIFT + np.int32(0xFFF) + ((bits >> np.int32(13)) & np.int32(1))) >> np.int32(13)
+    small = np.int32(size * _HALF_STEP + _HALF)
+    held = small if size < _HALF_SMALL else normal
+    sign = np.int32(0x8000) if x < np.float32(0) else np.int32(0)
+    return np.uint16(held | sign)
+
+
+_HALF_SCALE = np.float32(2.0**112)
+
+
+@njit("float32(uint16)", inline="always", nogil=True, cache=True, fastmath=True)
+def half_value(bits):  # type: ignore[no-untyped-def]
+    """The value of a finite IEEE half given by its bits."""
+    size = _as_float(np.int32((np.int32(bits) & np.int32(0x7FFF)) << np.int32(13))) * _HALF_SCALE
+    return -size if np.int32(bits) & np.int32(0x8000) else size

@@ -74,9 +74,10 @@ def _decode(path: Path, out: Path, stages: list[str]) -> None:
         return
     _answer(stage="facts", info=raw.info.model_dump(mode="json"))
     if "first" in stages:
-        write_pyramid(out / "first", raw.info, raw.pixels(half=True), None, first_level=1)
+        write_pyramid(out / "first", raw.info, raw.first_pixels(), None, first_level=1)
         _answer(stage="first")
-        raw = RawFile(path)  # LibRaw's work changes the mosaic it holds
+        if raw.spent:
+            raw = RawFile(path)
     if "whole" in stages:
         clipped = raw.clipped()
         write_pyramid(out / "whole", raw.info, raw.pixels(half=False), clipped, first_level=0)

@@ -11,28 +11,15 @@ import shutil
 from dataclasses import dataclass
 from pathlib import Path
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from .binning import halve
 from .metadata import FrameInfo
 
 F16 = NDArray[np.float16]
 SMALLEST = 400
 """The pyramid stops at the first level whose long edge is at most this, in px."""
-
-
-def halve(picture: NDArray[np.generic]) -> F16:
-    """Reduce (h, w, 3) float16 to half by area, in bands; an odd last row or column is repeated."""
-    h, w = picture.shape[:2]
-    h2, w2 = -(-h // 2), -(-w // 2)
-    out = np.empty((h2, w2, 3), np.float16)
-    for r in range(0, h2, 128):
-        rows = picture[2 * r : 2 * (r + 128)].astype(np.float32)
-        if rows.shape[0] % 2 or w % 2:
-            rows = np.pad(rows, ((0, rows.shape[0] % 2), (0, w % 2), (0, 0)), mode="edge")
-        out[r : r + 128] = cv2.resize(rows, (w2, rows.shape[0] // 2), interpolation=cv2.INTER_AREA)
-    return out
 
 
 def write_pyramid(

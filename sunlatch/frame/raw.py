@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..colour.spaces import D65, rgb_to_xyz, xy_to_xyz
 from ..errors import FrameError
+from .binning import bin_mosaic
 from .metadata import FrameInfo, read_dng_colour, read_exif
 
 F16 = NDArray[np.float16]
@@ -32,6 +33,8 @@ class RawFile:
             raise FrameError(f"it claims {sizes.width} × {sizes.height} px, too small for a picture")
         self.info = self._facts(path)
         self._unpacked = False
+        self.spent = False
+        """True once LibRaw has worked on the mosaic it holds, which changes it: open the file anew."""
 
     def _facts(self, path: Path) -> FrameInfo:
         sizes = self._raw.sizes
@@ -86,9 +89,33 @@ class RawFile:
             return None
         return _clipped(self._raw, self._white + self._lift - 2)
 
+    def first_pixels(self) -> F16:
+        """Camera RGB at half size, as soon as possible: by binning where the mosaic is of 2×2 blocks."""
+        colours = self._block()
+        if colours is None:
+            return self.pixels(half=True)
+        try:
+            mosaic = self._raw.raw_image_visible
+        except rawpy.LibRawError as error:
+            raise FrameError(f"its picture data are damaged ({_said(error)})") from error
+        levels = np.asarray(self._raw.black_level_per_channel, np.float32)
+        black = np.array([levels[0], (levels[1] + levels[3]) / 2, levels[2]], np.float32)
+        return bin_mosaic(mosaic, colours, black, float(self._raw.white_level))
+
+    def _block(self) -> NDArray[np.int64] | None:
+        """Which colour each photosite of the corner 2×2 block sees; None for other mosaics."""
+        pattern, mosaic = self._raw.raw_pattern, self._raw.raw_image
+        if pattern is None or pattern.shape != (2, 2) or mosaic is None or mosaic.ndim != 2:
+            return None
+        sizes = self._raw.sizes
+        turned = np.roll(pattern, (-(sizes.top_margin % 2), -(sizes.left_margin % 2)), (0, 1))
+        colours = np.ascontiguousarray(np.where(turned == 3, 1, turned), np.int64)
+        return colours if set(colours.ravel()) == {0, 1, 2} else None
+
     def pixels(self, half: bool) -> F16:
-        """Camera RGB (h, w, 3) float16, 1 = clip level; half size by binning, or AHD demosaic."""
+        """Camera RGB (h, w, 3) float16, 1 = clip level; half size by LibRaw, or AHD demosaic."""
         self._unpack()
+        self.spent = True
         gains = 1 / np.array(self.info.neutral)
         gains = gains / gains.max()
         try:

@@ -4,11 +4,15 @@ import math
 from concurrent.futures import Executor
 
 import numpy as np
-from numba import njit
+from numba import njit, types
 from numpy.typing import NDArray
+
+from ..fastmath import half_value
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
+# levels are memory-mapped read-only, which a signature in words cannot say
+_WIDEN = types.void(types.Array(types.uint16, 3, "A", readonly=True), types.float32[:, :, ::1])
 
 
 def taps(start: float, step: float, count: int, limit: int) -> tuple[I32, F32]:
@@ -70,6 +74,23 @@ def _rows(source, xi, xw, yi, yw, first, last, out):  # type: ignore[no-untyped-
             out[2, r, c] = d
 
 
+@njit(_WIDEN, nogil=True, cache=True, fastmath=True)
+def _widen(bits, out):  # type: ignore[no-untyped-def]
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            for k in range(3):
+                out[r, c, k] = half_value(bits[r, c, k])
+
+
+def _widened(rows: NDArray[np.floating]) -> F32:
+    """Rows (h, w, 3) as float32; half floats by our own kernel, several times as fast as NumPy's."""
+    if rows.dtype != np.float16:
+        return np.ascontiguousarray(rows, np.float32)
+    out = np.empty(rows.shape, np.float32)
+    _widen(rows.view(np.uint16), out)
+    return out
+
+
 def resample(
     source: NDArray[np.floating],
     rectangle: tuple[float, float, float, float],
@@ -94,7 +115,7 @@ def resample(
     def band(r: int) -> None:
         last = min(r + step, height)
         low, high = int(yi[r:last].min()), int(yi[r:last].max()) + 1
-        rows = np.ascontiguousarray(part[low:high], np.float32)
+        rows = _widened(part[low:high])
         _rows(rows, xi, xw, np.ascontiguousarray(yi - np.int32(low)), yw, r, last, out)
 
     if pool is None:

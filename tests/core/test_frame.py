@@ -13,7 +13,8 @@ from sunlatch.colour import output_profile
 from sunlatch.colour.spaces import decode, working_to_output
 from sunlatch.errors import FrameError
 from sunlatch.frame import Decoder, FrameStore, hash_file
-from sunlatch.frame.pyramid import halve
+from sunlatch.frame.binning import bin_mosaic, halve
+from sunlatch.frame.raw import RawFile
 
 
 def _dng(path, mosaic, orientation=1):
@@ -55,6 +56,29 @@ def test_halving_is_the_mean():
     block = picture[4:6, 8:10].astype(np.float32).mean((0, 1))
     assert np.allclose(out[2, 4], block, atol=1e-3)
     assert out.shape == (17, 21, 3)
+
+
+@pytest.mark.parametrize("block", [((0, 1), (1, 2)), ((2, 1), (1, 0)), ((1, 0), (2, 1)), ((1, 2), (0, 1))])
+def test_the_first_look_bins_each_block(block):
+    """Against NumPy, for every way a 2×2 block can lie, with a level of black per colour."""
+    colours = np.array(block)
+    mosaic = np.random.default_rng(2).integers(0, 16384, (36, 52)).astype(np.uint16)
+    black = np.array([500, 520, 510], np.float32)
+    out = bin_mosaic(mosaic, colours, black, 16383.0)
+    wanted = np.zeros((18, 26, 3))
+    for i in range(2):
+        for j in range(2):
+            k = colours[i, j]
+            wanted[..., k] += (mosaic[i::2, j::2] - black[k]) / (2 if k == 1 else 1)
+    assert np.abs(out - wanted / (16383 - black.mean())).max() <= 2**-11
+
+
+def test_the_first_look_agrees_with_the_decoders_half_size(coast):
+    raw = RawFile(coast.path)
+    first = raw.first_pixels().astype(np.float32)
+    assert not raw.spent
+    assert np.abs(first - raw.pixels(half=True)).max() <= 2**-10
+    assert raw.spent
 
 
 def test_noise_below_black_survives(tmp_path, store):

@@ -17,7 +17,7 @@ from sunlatch.colour.tones import (
     tone_curve,
     tone_table,
 )
-from sunlatch.fastmath import exp2, log2
+from sunlatch.fastmath import exp2, half_bits, half_value, log2
 
 TONES = st.builds(
     Tone, st.floats(0.05, 0.3), st.floats(0.3, 6), st.floats(0.3, 6), st.just(1.0), st.booleans()
@@ -97,3 +97,27 @@ def test_fast_logarithm_and_exponential():
     exact = np.log2(x.astype(float))
     assert np.abs(logs - exact).max() < 4e-6
     assert np.abs(powers / 2.0 ** logs.astype(float) - 1).max() < 2e-5
+
+
+@njit
+def _to_half_and_back(x, bits, back):
+    for i in range(x.size):
+        bits[i] = half_bits(x[i])
+        back[i] = half_value(bits[i])
+
+
+def test_half_floats_agree_with_numpy():
+    """Every finite half by its bits, and rounding between them."""
+    every = np.arange(65536, dtype=np.uint16).view(np.float16)
+    every = every[np.isfinite(every)]
+    rng = np.random.default_rng(0)
+    between = (rng.standard_normal(200_000) * 2.0 ** rng.integers(-20, 12, 200_000)).astype(np.float32)
+    x = np.concatenate([every.astype(np.float32), between])
+    bits, back = np.empty(x.size, np.uint16), np.empty(x.size, np.float32)
+    _to_half_and_back(x, bits, back)
+    assert np.array_equal(back, bits.view(np.float16).astype(np.float32))
+    assert np.array_equal(back[: every.size], every.astype(np.float32))
+    wanted = x.astype(np.float16).astype(np.float32)
+    large = np.abs(x) >= 2.0**-14
+    assert np.array_equal(back[large], wanted[large])
+    assert np.abs(back - wanted)[~large].max() <= 2.0**-24

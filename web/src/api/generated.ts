@@ -279,7 +279,8 @@ export interface paths {
         put?: never;
         /**
          * Picture
-         * @description The rendered picture, JPEG. 204 when a newer request for the same view overtook it.
+         * @description The rendered picture: while dragging JPEG, at rest lossless PNG, so that the screen shows what
+         *     the file will hold. 204 when a newer request for the same view overtook it.
          */
         post: operations["studio_api_light_picture"];
         delete?: never;
