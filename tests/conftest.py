@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 os.environ.setdefault("SUNLATCH_DATA", tempfile.mkdtemp(prefix="sunlatch-test-"))
 
@@ -15,6 +16,10 @@ from fieldworld.coast import View, Viewpoint
 from sunlatch.frame import FrameStore, Pyramid, hash_file
 from sunlatch.ledger import Scene, Source
 from sunlatch.render import Development, Engine
+
+# tests are not timed: the machine may be busy
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 
 @dataclass(frozen=True)
