@@ -13,8 +13,8 @@ import cv2
 import numpy as np
 import rawpy
 
-from fieldworld import demo
 from fieldworld.camera import shoot
+from fieldworld.outing import find
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View
 from sunlatch.ledger import Latch, Scene, Source, new_ingredient, new_move
@@ -76,7 +76,7 @@ def main() -> None:
         if not path.exists():
             path = scratch / "stack-backlit.dng"
             print("  making the demo frame …")
-            shoot(demo.OUTING[0], path)
+            shoot(find("stack-backlit"), path)
         measure(path, scratch)
     finally:
         shutil.rmtree(scratch)

@@ -12,8 +12,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from .coast import View, Viewpoint, photograph, pinhole
 from .dng import write_dng
+from .optics import Lens, project
+from .sky import DISC_RADIANCE
+from .world import Scenery, Seen, Viewpoint
 
 F32 = NDArray[np.float32]
 
@@ -21,7 +23,6 @@ MAKER, MODEL = "Ammerlin Works", "Field One"
 BLACK, WHITE = 512, 16383
 FULL_WELL, READ_NOISE = 48_000.0, 3.2  # electrons, at ISO 100
 VIGNETTING = (-0.42, 0.10)  # gain = 1 + a r² + b r⁴, r = 1 at the corner
-DISTORTION = -0.045  # r_seen = r (1 + k r²), r = 1 at the corner
 LATERAL = (1.0006, 0.9995)  # scale of red and of blue against green
 
 # XYZ to camera under standard light A and D65: plausible filters, ours
@@ -33,22 +34,53 @@ BT709_TO_XYZ = np.array(
 )  # fmt: skip
 
 
+LIMITS = {
+    "focal_mm": (12.0, 400.0, "mm"), "seconds": (1 / 8000, 60.0, "s"), "f_number": (1.8, 22.0, ""),
+    "iso": (50, 12800, ""), "frames": (1, 12, ""),
+}  # fmt: skip
+"""What the camera can do: lowest, highest, unit."""
+
+
+class CameraError(Exception):
+    """A setting the camera does not have; the sentence names the limit that was met."""
+
+
+def within_limits(**wanted: float) -> None:
+    """Raise CameraError for the first setting outside LIMITS."""
+    names = {
+        "focal_mm": "focal length",
+        "seconds": "shutter",
+        "f_number": "aperture",
+        "iso": "ISO",
+        "frames": "number of frames",
+    }
+    for name, value in wanted.items():
+        low, high, unit = LIMITS[name]
+        if not (low <= value <= high):
+            said = f"{low:g} to {high:g} {unit}".strip() if name != "seconds" else "1/8000 to 60 s"
+            raise CameraError(
+                f"The field camera cannot set a {names[name]} of {value:g} {unit}".rstrip()
+                + f"; it goes from {said}."
+            )
+
+
 @dataclass(frozen=True)
 class Exposure:
-    """What the photographer sets. `gain` is radiance that just clips a neutral at f/8, 1/60 s, ISO 100."""
+    """What the photographer sets."""
 
-    seconds: float = 1 / 30
+    seconds: float = 1 / 250
     f_number: float = 8.0
     iso: int = 100
 
     def level(self) -> float:
         """Sensor signal (1 = clipping) per unit of radiance."""
-        return 0.30 * (self.seconds * 60) * (8 / self.f_number) ** 2 * (self.iso / 100)
+        return 2.6 * (self.seconds * 60) * (8 / self.f_number) ** 2 * (self.iso / 100)
 
 
 @dataclass(frozen=True)
 class Shot:
-    """One raw file to be made."""
+    """One raw file to be made. orientation: Exif code of how the camera was held (8: on its side, the
+    picture is upright after a quarter turn to the left). job: what the frame is for."""
 
     name: str
     view: Viewpoint
@@ -58,21 +90,21 @@ class Shot:
     orientation: int = 1
     taken: str = "2026:10:03 18:21:40"
     seed: int = 1
+    job: str = ""
+    white: str = "daylight"
+    """What the camera took for white: "daylight" (D65), or "card", measured off a grey card there."""
 
+    def check(self) -> None:
+        """Raise CameraError for what the camera cannot set."""
+        e = self.exposure
+        within_limits(focal_mm=self.view.focal_mm, seconds=e.seconds, f_number=e.f_number, iso=e.iso)
 
-def lens_rays(width: int, height: int, focal_mm: float) -> F32:
-    """Rays of the distorting lens: what each sensor pixel really looks at."""
-    ideal = pinhole(width, height, focal_mm)
-    x, y = ideal[..., 0] / ideal[..., 2], ideal[..., 1] / ideal[..., 2]
-    corner = x[0, 0] ** 2 + y[0, 0] ** 2
-    seen = (x * x + y * y) / corner
-    r = seen.copy()
-    for _ in range(8):  # solve seen = r (1 + k r)² for the true squared radius r
-        r = seen / (1 + DISTORTION * r) ** 2
-    scale = np.sqrt(r / np.maximum(seen, 1e-12))
-    rays = np.dstack((x * scale, y * scale, np.ones_like(x)))
-    rays /= np.linalg.norm(rays, axis=-1, keepdims=True)
-    return np.ascontiguousarray(rays, np.float32)
+    @property
+    def lens(self) -> Lens:
+        """The lens over this sensor; on its side the raster is that of the upright picture."""
+        if self.orientation >= 5:
+            return Lens(self.height, self.width, self.view.focal_mm)
+        return Lens(self.width, self.height, self.view.focal_mm)
 
 
 def _radius2(height: int, width: int) -> F32:
@@ -105,6 +137,39 @@ def _glass(rgb: F32) -> F32:
     return (out * fall[..., None]).astype(np.float32)
 
 
+def _flare(rgb: F32, scenery: Scenery) -> None:
+    """Ghosts of a sun in or near the frame, strung on the line through the middle; in place."""
+    lens = scenery.full
+    at = np.empty(2)
+    sun = scenery.sun
+    if sun[1] <= 0 or not project(
+        float(sun[0]), float(sun[1]), float(sun[2]), scenery.turn, lens.packed(), at
+    ):
+        return
+    h, w = rgb.shape[:2]
+    x, y = at[0] / w - 0.5, at[1] / h - 0.5
+    if max(abs(x), abs(y)) > 0.75:
+        return
+    xi, yi = int(np.clip(at[0], 0, w - 1)), int(np.clip(at[1], 0, h - 1))
+    near = rgb[max(yi - 4, 0) : yi + 5, max(xi - 4, 0) : xi + 5].max()
+    seen = min(float(near) / (DISC_RADIANCE * 0.3), 1.0)
+    if seen < 0.02:
+        return
+    for place, size, colour, strength in (
+        (-0.45, 0.022, (0.5, 1.0, 0.7), 0.010), (-0.8, 0.040, (1.0, 0.55, 0.4), 0.005),
+        (0.42, 0.014, (0.6, 0.7, 1.0), 0.010), (-1.25, 0.060, (0.7, 0.8, 1.0), 0.003),
+    ):  # fmt: skip
+        cx, cy, r = (0.5 + x * place) * w, (0.5 + y * place) * h, size * w
+        x0, x1 = int(max(cx - 1.3 * r, 0)), int(min(cx + 1.3 * r, w))
+        y0, y1 = int(max(cy - 1.3 * r, 0)), int(min(cy + 1.3 * r, h))
+        if x1 <= x0 or y1 <= y0:
+            continue
+        yy, xx = np.mgrid[y0:y1, x0:x1].astype(np.float32)
+        d = np.hypot(xx - cx, yy - cy) / r
+        disc = np.clip((1.02 - d) * 14, 0, 1) * (0.55 + 0.45 * d**3)
+        rgb[y0:y1, x0:x1] += (disc * strength * seen)[..., None] * np.array(colour, np.float32)
+
+
 def specks(f_number: float, width: int, height: int) -> list[tuple[float, float, float, float]]:
     """The specks on this sensor as (x px, y px, radius px, depth): the same places every time."""
     rng = np.random.default_rng(4711)
@@ -128,40 +193,44 @@ def _dust(rgb: F32, f_number: float) -> None:
         rgb[y0:y1, x0:x1] *= (1 - d / (1 + np.exp((rr - 1) * 4)))[..., None].astype(np.float32)
 
 
-def matrix_at(scene_white_warm: float) -> NDArray[np.float64]:
-    """The filters' matrix between the two standard lights: 0 = D65, 1 = light A."""
-    return MATRIX_D65 * (1 - scene_white_warm) + MATRIX_A * scene_white_warm
-
-
-def expose(radiance: F32, exposure: Exposure, seed: int) -> NDArray[np.uint16]:
-    """The mosaic (h, w) uint16 that the sensor delivers for linear BT.709 radiance (h, w, 3)."""
+def expose(radiance: F32, exposure: Exposure, seed: int, orientation: int = 1) -> NDArray[np.uint16]:
+    """The mosaic (h, w) uint16 that the sensor delivers for linear BT.709 radiance (h, w, 3) of the
+    upright picture; specks, noise and filters lie on the sensor as it was held."""
     rgb = _glass(radiance)
+    if orientation == 8:
+        rgb = np.ascontiguousarray(np.rot90(rgb, -1))
+    elif orientation == 6:
+        rgb = np.ascontiguousarray(np.rot90(rgb, 1))
+    elif orientation != 1:
+        raise ValueError(f"the field camera is not held that way ({orientation})")
     _dust(rgb, exposure.f_number)
-    to_camera = (MATRIX_D65 @ BT709_TO_XYZ).astype(np.float32)
-    camera = np.maximum(rgb @ to_camera.T, 0) * np.float32(exposure.level())
-    h, w = camera.shape[:2]
+    to_camera = (MATRIX_D65 @ BT709_TO_XYZ * exposure.level()).astype(np.float32)
+    h, w = rgb.shape[:2]
     signal = np.empty((h, w), np.float32)
-    signal[0::2, 0::2] = camera[0::2, 0::2, 0]
-    signal[0::2, 1::2] = camera[0::2, 1::2, 1]
-    signal[1::2, 0::2] = camera[1::2, 0::2, 1]
-    signal[1::2, 1::2] = camera[1::2, 1::2, 2]
-    electrons = FULL_WELL * 100 / exposure.iso
+    for y, x, k in ((0, 0, 0), (0, 1, 1), (1, 0, 1), (1, 1, 2)):
+        signal[y::2, x::2] = np.maximum(rgb[y::2, x::2] @ to_camera[k], 0)
+    electrons = np.float32(FULL_WELL * 100 / exposure.iso)
     rng = np.random.Generator(np.random.SFC64(seed))
-    sigma = np.sqrt(signal / electrons + (READ_NOISE / electrons) ** 2)
-    signal += sigma * rng.standard_normal((h, w), dtype=np.float32)
-    return np.clip(np.rint(signal * (WHITE - BLACK) + BLACK), 0, WHITE).astype(np.uint16)
+    noise = rng.standard_normal((h, w), dtype=np.float32)
+    noise *= np.sqrt(signal / electrons + np.float32((READ_NOISE / float(electrons)) ** 2))
+    signal += noise
+    signal *= np.float32(WHITE - BLACK)
+    signal += np.float32(BLACK + 0.5)
+    return np.clip(signal, 0, WHITE).astype(np.uint16)
 
 
-def as_shot_neutral() -> NDArray[np.float64]:
-    """Camera RGB of white under daylight D65, green = 1."""
-    white = MATRIX_D65 @ np.array([0.95046, 1.0, 1.08906])
+def as_shot_neutral(light: NDArray[np.float64] | None = None) -> NDArray[np.float64]:
+    """Camera RGB, green = 1, of a grey card: under daylight D65, or in `light` (linear BT.709)."""
+    xyz = np.array([0.95046, 1.0, 1.08906]) if light is None else BT709_TO_XYZ @ light
+    white = MATRIX_D65 @ xyz
     return np.asarray(white / white[1])
 
 
-def shoot(shot: Shot, path: Path) -> View:
-    """Photograph, write the raw file, and return the truth (as the lens saw it)."""
-    view = photograph(shot.view, lens_rays(shot.width, shot.height, shot.view.focal_mm))
-    mosaic = expose(view.radiance, shot.exposure, shot.seed)
+def develop(shot: Shot, seen: Seen, scenery: Scenery, path: Path) -> None:
+    """Expose what the lens sees and write the raw file."""
+    radiance = seen.radiance.copy()
+    _flare(radiance, scenery)
+    mosaic = expose(radiance, shot.exposure, shot.seed, shot.orientation)
     electrons = FULL_WELL * 100 / shot.exposure.iso
     write_dng(
         path,
@@ -171,7 +240,7 @@ def shoot(shot: Shot, path: Path) -> View:
         black=BLACK,
         white=WHITE,
         matrices=[(17, MATRIX_A), (21, MATRIX_D65)],
-        neutral=as_shot_neutral(),
+        neutral=as_shot_neutral(scenery.card_light() if shot.white == "card" else None),
         noise_profile=(1 / electrons, (READ_NOISE / electrons) ** 2),
         orientation=shot.orientation,
         taken=shot.taken,
@@ -181,7 +250,15 @@ def shoot(shot: Shot, path: Path) -> View:
         focal_mm=shot.view.focal_mm,
         description="The Ammerlin coast, an invented place",
     )
-    return view
+
+
+def shoot(shot: Shot, path: Path, threads: int = 2) -> Seen:
+    """Photograph, write the raw file, and return what the lens saw, upright."""
+    shot.check()
+    scenery = Scenery(shot.view, shot.lens, threads)
+    seen = scenery.look()
+    develop(shot, seen, scenery, path)
+    return seen
 
 
 def smaller(shot: Shot, width: int) -> Shot:

@@ -2,12 +2,11 @@
 
 import math
 
-import numpy as np
 from numba import njit
 
 from .rock import stack_normal, stack_shadow
-from .terrain import BOULDERS, HEATH, KNOLL, PATH, POOL, SHORE, height, path_x, smooth, sunlit
-from .textures import GRAIN, RIDGED, ROLLING, ROUGH, sample
+from .terrain import BOULDERS, PATH, POOL, SHORE, height, path_x, smooth, sunlit
+from .textures import GRAIN, ROLLING, ROUGH, sample
 
 # light[...] as packed by world.py
 COVER, SEED, HAZE, SEASON, SHADE, LENGTH = range(6)
@@ -31,8 +30,10 @@ def haze(out, away, dx, dy, dz, sun, table, strength):  # type: ignore[no-untype
 @njit(nogil=True, cache=True, fastmath=True)
 def _rock_albedo(x, y, z, up, foot, tex, wet, out):  # type: ignore[no-untyped-def]
     """Grey-brown rock, ochre lichen above the spray, weed and dark wet stone below it."""
-    broad = sample(tex, ROLLING, x / 19.0, (z + y) / 17.0)
-    grain = sample(tex, ROUGH, x / 2.3, (z + y * 1.7) / 2.1)
+    broad = sample(tex, ROLLING, (x + 0.3 * y) / 53.0, (z + y) / 47.0)
+    grain = sample(tex, ROUGH, (x + 0.4 * z) / 29.3, (z + y * 1.7 - 0.3 * x) / 23.1) * 0.8
+    if foot < 0.04:
+        grain += sample(tex, ROUGH, x / 3.3, (z + y * 1.7) / 3.1) * 0.6
     fine = sample(tex, GRAIN, x / 0.8, (z + y) / 0.8) if foot < 0.012 else 0.0
     tone = 0.128 + 0.020 * grain + 0.018 * broad + 0.012 * fine
     red, green, blue = tone * 1.10, tone * 0.98, tone * 0.86
@@ -52,10 +53,13 @@ def _rock_albedo(x, y, z, up, foot, tex, wet, out):  # type: ignore[no-untyped-d
 @njit(nogil=True, cache=True, fastmath=True)
 def _heath_albedo(x, z, slope, foot, season, tex, out):  # type: ignore[no-untyped-def]
     """Heather, bleached grass, moss and bare peat in patches."""
-    patch = sample(tex, ROUGH, x / 34.0 + 0.11, z / 34.0)
-    patch2 = sample(tex, ROUGH, x / 9.0, z / 9.0 + 0.2)
-    fine = sample(tex, GRAIN, x / 1.9, z / 1.9) if foot < 0.03 else 0.0
-    mid = sample(tex, GRAIN, x / 12.0, z / 12.0) if foot < 0.2 else 0.0
+    patch = sample(tex, ROUGH, (x + 0.2 * z) / 410.0 + 0.11, z / 370.0)
+    near = min(max(2.0 - foot / 0.35, 0.0), 1.0)
+    if near > 0.0:
+        patch = patch * 0.7 + near * 0.6 * sample(tex, ROUGH, x / 47.0 + 0.11, (z - 0.3 * x) / 43.0)
+    patch2 = near * sample(tex, ROUGH, x / 13.0, z / 13.0 + 0.2)
+    fine = sample(tex, GRAIN, x / 2.9, z / 2.9) if foot < 0.03 else 0.0
+    mid = sample(tex, GRAIN, x / 17.0, z / 17.0) if foot < 0.2 else 0.0
     heather = smooth((patch + 0.55 * patch2 + 0.1 * mid) * 0.9 + 0.45)
     straw = smooth((patch2 - 0.5 * patch + 0.2 * mid) * 0.8 + 0.25)
     dry = season
@@ -89,31 +93,59 @@ def _lit(albedo, n, x, y, z, hollow, sun_share, wet, dx, dy, dz, sun, sun_colour
         ambient = up * (0.45 * top + 0.55 * (front * toward + behind * (1 - toward)))
         ambient += (1 - up) * 0.12 * front
         # under cloud the light of the sun is spread over the whole sky
-        veil = light[SHADE] * (0.30 + 0.70 * up) * sun_colour[k] * 0.30
-        out[k] = albedo[k] * (facing * sun_colour[k] * (1 - light[SHADE]) + ambient * 0.34 * hollow + veil * hollow)
+        veil = light[SHADE] * (0.30 + 0.70 * up) * table[70, 64, k] * 1.1
+        out[k] = albedo[k] * (
+            facing * sun_colour[k] * (1 - light[SHADE])
+            + ambient * 0.34 * (1 - light[SHADE]) * hollow
+            + veil * hollow
+        )
         out[k] += gloss * (table[row, 30, k] * (1 - light[SHADE] * 0.5) + veil)
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def ground_point(x, z, away, dx, dy, dz, place, foot, sun, sun_colour, table, light, tex, work, out):  # type: ignore[no-untyped-def]
-    """Radiance of the ground at (x, z) seen along (dx, dy, dz) from `away` metres, into out (3,)."""
+def ground_shelter(x, y, z, foot, place, sun, tex, overcast, out):  # type: ignore[no-untyped-def]
+    """How open a place lies to the sky, and how much of the sun reaches it, into out (2,)."""
+    wide = max(0.35, foot * 3.0)
+    mean = 0.5 * (
+        height(x + wide, z - wide * 0.6, place, wide * 0.4, tex)
+        + height(x - wide, z + wide * 0.6, place, wide * 0.4, tex)
+    )
+    out[0] = min(max(0.80 + (y - mean) / wide * 1.9, 0.22), 1.12)
+    out[1] = 0.0
+    if sun[1] > 0.0 and overcast < 0.9:
+        out[1] = sunlit(x, y + 0.03 + 0.6 * foot, z, sun[0], sun[1], sun[2], place, tex)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def ground_point(
+    x,
+    y,
+    z,
+    gx,
+    gz,
+    hollow,
+    share,
+    away,
+    dx,
+    dy,
+    dz,
+    place,
+    foot,
+    sun,
+    sun_colour,
+    table,
+    light,
+    tex,
+    work,
+    out,
+):  # type: ignore[no-untyped-def]
+    """Radiance of the ground at (x, y, z) of slopes gx, gz, seen along (dx, dy, dz), into out (3,)."""
     n, albedo = work[0], work[1]
-    e = max(foot * 0.8, 0.004)
-    y = height(x, z, place, foot, tex)
-    gx = (height(x + e, z, place, foot, tex) - y) / e
-    gz = (height(x, z + e, place, foot, tex) - y) / e
     m = 1.0 / math.sqrt(gx * gx + gz * gz + 1.0)
     n[0], n[1], n[2] = -gx * m, m, -gz * m
-    wide = max(0.35, foot * 3.0)
-    mean = 0.25 * (
-        height(x + wide, z, place, wide * 0.3, tex) + height(x - wide, z, place, wide * 0.3, tex)
-        + height(x, z + wide, place, wide * 0.3, tex) + height(x, z - wide, place, wide * 0.3, tex)
-    )  # fmt: skip
-    hollow = min(max(0.80 + (y - mean) / wide * 1.9, 0.22), 1.12)
     slope = 1.0 - m
     wet = 0.0
-    rocky = place == SHORE or place == POOL
-    if rocky:
+    if place in (SHORE, POOL):
         tide = 0.85 if place == SHORE else 0.30
         wet = smooth((tide + 0.25 * sample(tex, ROUGH, x / 3.0, z / 3.0) - y) / 0.55)
         _rock_albedo(x, y, z, m, foot, tex, wet, albedo)
@@ -125,14 +157,14 @@ def ground_point(x, z, away, dx, dy, dz, place, foot, sun, sun_colour, table, li
             albedo[1] = g + (albedo[1] - g) * high
             albedo[2] = b + (albedo[2] - b) * high
     elif place == BOULDERS:
-        stone = smooth((slope - 0.06) / 0.08)
+        stone = smooth((slope - 0.035) / 0.06)
         wet = smooth((0.22 + 0.1 * sample(tex, ROUGH, x / 5.0, z / 5.0) - y) / 0.3)
         _rock_albedo(x, y + 0.6, z, m, foot, tex, wet * 0.7, albedo)
         grain = 1.0 + (0.16 * sample(tex, GRAIN, x / 0.9, z / 0.9) if foot < 0.02 else 0.0)
         ripple = 1.0 + 0.06 * sample(tex, ROUGH, x / 6.0, z / 3.0)
         high = smooth((y - 5.0) / 4.0)
         sand = (1.0 - stone) * (1.0 - high)
-        tone = 0.30 * (1 - 0.52 * wet) * grain * ripple
+        tone = 0.34 * (1 - 0.52 * wet) * grain * ripple
         albedo[0] += sand * (tone * 1.08 - albedo[0])
         albedo[1] += sand * (tone * 0.94 - albedo[1])
         albedo[2] += sand * (tone * 0.74 - albedo[2])
@@ -144,7 +176,7 @@ def ground_point(x, z, away, dx, dy, dz, place, foot, sun, sun_colour, table, li
             albedo[2] = b + (albedo[2] - b) * high
     else:
         _heath_albedo(x, z, slope, foot, light[SEASON], tex, albedo)
-        bare = smooth((slope - 0.16) / 0.1) * smooth((sample(tex, ROUGH, x / 5.0, z / 5.0) + 0.6) * 1.2)
+        bare = smooth((slope - 0.24) / 0.12) * smooth((sample(tex, ROUGH, x / 37.0, z / 37.0) - 0.5) * 1.2)
         if place == PATH:
             on = smooth((1.05 - abs(x - path_x(z))) / 0.4)
             tone = 0.235 + (0.03 * sample(tex, GRAIN, x / 1.3, z / 1.3) if foot < 0.03 else 0.0)
@@ -155,10 +187,6 @@ def ground_point(x, z, away, dx, dy, dz, place, foot, sun, sun_colour, table, li
         tone = 0.13 + 0.02 * sample(tex, ROUGH, x / 1.9, z / 1.9)
         for k in range(3):
             albedo[k] += bare * (tone - albedo[k]) * 0.8
-    share = 0.0
-    if n[0] * sun[0] + n[1] * sun[1] + n[2] * sun[2] > 0.0 and sun[1] > 0.0 and light[SHADE] < 0.9:
-        lift = 0.02 + 0.5 * foot
-        share = sunlit(x + n[0] * lift, y + n[1] * lift, z + n[2] * lift, sun[0], sun[1], sun[2], place, tex)
     _lit(albedo, n, x, y, z, hollow, share, wet, dx, dy, dz, sun, sun_colour, table, light, out)
     haze(out, away, dx, dy, dz, sun, table, light[HAZE])
 
@@ -172,7 +200,7 @@ def stack_point(x, y, z, away, dx, dy, dz, sun, sun_colour, table, light, tex, w
     broad = sample(tex, ROLLING, (x + z) / 26.0, y / 17.0)
     wet = smooth((1.7 + broad - y) / 1.1)
     _rock_albedo(x, y, z, n[1], away * 0.0004, tex, wet, albedo)
-    shade = 1.0 + 0.13 * math.sin(bed * 4.0 + broad)
+    shade = 1.0 + 0.06 * math.sin(bed * 4.0 + broad * 2.0)
     turf = smooth((n[1] - 0.42) / 0.25) * smooth((y - 18.0) / 3.0)
     for k in range(3):
         green = 0.090 if k == 0 else (0.104 if k == 1 else 0.036)
@@ -180,7 +208,7 @@ def stack_point(x, y, z, away, dx, dy, dz, sun, sun_colour, table, light, tex, w
     share = 0.0
     if n[0] * sun[0] + n[1] * sun[1] + n[2] * sun[2] > 0.0 and light[SHADE] < 0.9:
         share = stack_shadow(x + n[0] * 0.15, y + n[1] * 0.15, z + n[2] * 0.15, sun[0], sun[1], sun[2])
-    hollow = min(max(0.62 + 0.30 * sample(tex, RIDGED, (x + 0.6 * z) / 9.0, y / 8.0), 0.3), 1.0)
+    hollow = min(max(0.72 + 0.12 * sample(tex, ROUGH, (x + 0.6 * z) / 21.0, y / 17.0), 0.35), 1.0)
     _lit(albedo, n, x, y, z, hollow, share, wet, dx, dy, dz, sun, sun_colour, table, light, out)
     haze(out, away, dx, dy, dz, sun, table, light[HAZE])
 

@@ -1,13 +1,15 @@
-"""The rock of the coast as a signed distance: stack with arch, needle, foreground ledges (metres)."""
+"""The stack off the shore, its arch and its needle, as a signed distance (metres)."""
 
 import math
+from typing import Final
 
 import numpy as np
 from numba import njit
 
-from .noise import fractal2, fractal3, ridged3
+from .noise import fractal3, ridged3
 
-NOTHING, STACK, LEDGE = 0, 1, 2
+BOX: Final = ((-44.0, -3.0, 66.0), (62.0, 41.0, 134.0))
+"""Everything of the stack lies inside, low and high corner."""
 
 
 @njit("float64(float64, float64, float64)", inline="always", nogil=True, cache=True, fastmath=True)
@@ -59,100 +61,60 @@ def stack_distance(x, y, z, detail):  # type: ignore[no-untyped-def]
     return d * 0.72
 
 
-@njit("float64(float64, float64, int32)", nogil=True, cache=True, fastmath=True)
-def ledge_height(x, z, detail):  # type: ignore[no-untyped-def]
-    """Height of the foreground rock shelf over the sea, metres."""
-    f = np.float32
-    s = np.int32(733)
-    shore = 15.0 - 0.22 * x + 5.0 * fractal2(f(x * 0.08), f(z * 0.08), np.int32(2), s)
-    if x < -6.0:
-        shore += (-6.0 - x) * 0.75
-    fall = (shore - z) * 0.055
-    fall = min(fall, 0.35)
-    rough = ridged3(f(x * 0.17), f(0.5), f(z * 0.22), np.int32(3), s + np.int32(3)) - 0.55
-    h = fall + rough * 1.1
-    # beds that dip landward break into steps; joints cut them into blocks
-    tilt = x * 0.10 + z * 0.16
-    steps = (h * 2.4 + tilt) - math.floor(h * 2.4 + tilt)
-    h += (min(steps * 3.0, 1.0) - steps) * 0.24
-    joint = abs(fractal2(f(x * 0.42 + z * 0.12), f(z * 0.33), np.int32(3), s + np.int32(21)))
-    h -= max(0.0, 0.055 - joint) * 6.5
-    blocks = fractal2(f(x * 0.9), f(z * 0.9), np.int32(3 + detail), s + np.int32(9))
-    fine = ridged3(f(x * 3.1), f(h * 2.0), f(z * 3.1), np.int32(1 + detail), s + np.int32(12))
-    return h + blocks * 0.22 + (fine - 0.5) * 0.13
-
-
-GRID_X0, GRID_Z0, GRID_STEP = -60.0, -2.0, 0.05
-GRID_COLUMNS, GRID_ROWS = 2400, 1000
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def survey_rows(r0, r1, grid):  # type: ignore[no-untyped-def]
-    """Fill rows of the shelf's height grid, so that marching need not evaluate noise."""
-    for r in range(r0, r1):
-        for c in range(grid.shape[1]):
-            grid[r, c] = ledge_height(GRID_X0 + c * GRID_STEP, GRID_Z0 + r * GRID_STEP, np.int32(2))
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _grid_height(x, z, grid):  # type: ignore[no-untyped-def]
-    gx = min(max((x - GRID_X0) / GRID_STEP, 0.0), grid.shape[1] - 1.001)
-    gz = min(max((z - GRID_Z0) / GRID_STEP, 0.0), grid.shape[0] - 1.001)
-    ix, iz = int(gx), int(gz)
-    fx, fz = gx - ix, gz - iz
-    a = grid[iz, ix] * (1 - fx) + grid[iz, ix + 1] * fx
-    b = grid[iz + 1, ix] * (1 - fx) + grid[iz + 1, ix + 1] * fx
-    return a * (1 - fz) + b * fz
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def distance(x, y, z, detail, grid):  # type: ignore[no-untyped-def]
-    """Distance (a safe step) to the nearest rock; detail 3 evaluates the shelf's fine relief."""
-    d = stack_distance(x, y, z, detail)
-    if z < 48.0 and y < 4.0:
-        low = (y - _grid_height(x, z, grid)) * 0.55 if detail < 3 else (y - ledge_height(x, z, detail)) * 0.55
-        d = min(d, low)
-    elif z < 48.0:
-        d = min(d, (y - 2.6) * 0.9)
-    else:
-        d = min(d, max((z - 46.0) * 0.6 + 1.0, 1.0) if z < 52.0 else d)
-    return d
-
-
-@njit("int64(float64, float64, float64)", nogil=True, cache=True, fastmath=True)
-def material(x, y, z):  # type: ignore[no-untyped-def]
-    """Which rock a surface point belongs to."""
-    return LEDGE if z < 48.0 else STACK
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def march(ox, oy, oz, dx, dy, dz, start, stop, cone, grid):  # type: ignore[no-untyped-def]
-    """Distance along a ray to rock, or -1; `cone` is the pixel's half-angle in radians.
-
-    A miss that passed within eight cones returns -2: a place to look at more closely.
-    """
-    t = start
+@njit(
+    "float64(float64, float64, float64, float64, float64, float64, float64, float64)",
+    nogil=True,
+    cache=True,
+    fastmath=True,
+)
+def stack_meet(ox, oy, oz, dx, dy, dz, cone, start):  # type: ignore[no-untyped-def]
+    """Distance along a unit ray to the stack from `start` on, or -1; `cone` is the pixel's half-angle
+    in radians. A miss that passed within ten cones returns -2: a place to look at more closely."""
+    near, far = 0.0, 1e9
+    for k in range(3):
+        o = ox if k == 0 else (oy if k == 1 else oz)
+        d = dx if k == 0 else (dy if k == 1 else dz)
+        if abs(d) < 1e-9:
+            if o < BOX[0][k] or o > BOX[1][k]:
+                return -1.0
+            continue
+        a, b = (BOX[0][k] - o) / d, (BOX[1][k] - o) / d
+        near, far = max(near, min(a, b)), min(far, max(a, b))
+    t = max(near, start)
     close = 1e9
-    for _ in range(160):
-        d = distance(ox + dx * t, oy + dy * t, oz + dz * t, np.int32(0), grid)
+    for _ in range(130):
+        if t > far:
+            break
+        d = stack_distance(ox + dx * t, oy + dy * t, oz + dz * t, np.int32(0))
         if d < cone * t:
             return t
         close = min(close, d / max(t, 0.1))
-        t += max(d, 0.01)
-        if t > stop:
+        t += max(d, 0.012)
+    return -2.0 if close < cone * 10.0 else -1.0
+
+
+@njit("float64(float64, float64, float64, float64, float64, float64)", nogil=True, cache=True, fastmath=True)
+def stack_shadow(x, y, z, sx, sy, sz):  # type: ignore[no-untyped-def]
+    """1 where the sun reaches a point of the stack, 0 where its own rock stands in the way."""
+    t = 0.3
+    for _ in range(28):
+        d = stack_distance(x + sx * t, y + sy * t, z + sz * t, np.int32(0))
+        if d < 0.02:
+            return 0.0
+        t += max(d, 0.06)
+        if t > 34.0:
             break
-    if close < cone * 10.0:
-        return -2.0
-    return -1.0
+    return 1.0
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def normal(x, y, z, eps, grid, out):  # type: ignore[no-untyped-def]
-    """Unit surface normal by tetrahedral differences of size eps."""
-    a = distance(x + eps, y - eps, z - eps, np.int32(3), grid)
-    b = distance(x - eps, y - eps, z + eps, np.int32(3), grid)
-    c = distance(x - eps, y + eps, z - eps, np.int32(3), grid)
-    d = distance(x + eps, y + eps, z + eps, np.int32(3), grid)
+def stack_normal(x, y, z, eps, out):  # type: ignore[no-untyped-def]
+    """Unit surface normal by tetrahedral differences of size eps, into out (3,)."""
+    few = np.int32(2)
+    a = stack_distance(x + eps, y - eps, z - eps, few)
+    b = stack_distance(x - eps, y - eps, z + eps, few)
+    c = stack_distance(x - eps, y + eps, z - eps, few)
+    d = stack_distance(x + eps, y + eps, z + eps, few)
     nx, ny, nz = a - b - c + d, -a - b + c + d, -a + b - c + d
     n = math.sqrt(nx * nx + ny * ny + nz * nz) + 1e-12
     out[0], out[1], out[2] = nx / n, ny / n, nz / n

@@ -29,6 +29,12 @@ class Daylight:
     haze: float = 1.0
     cloud_cover: float = 0.55
     seed: int = 11
+    season: float = 0.6
+    """0 summer green, 1 autumn."""
+    shade: float = 0.0
+    """How far clouds spread the sun's light over the whole sky, 0–1."""
+    wind: float = 6.5
+    """Wind over the sea, m/s."""
 
     def sun(self) -> F32:
         e, a = math.radians(self.sun_elevation), math.radians(self.sun_azimuth)
@@ -53,6 +59,25 @@ def _depth(height: NDArray[np.float64], mu: NDArray[np.float64], haze: float) ->
         per = per + (2.2e-5 * haze * np.exp(-h / 1200))[..., None]
         total += per * (length / 8)[..., None]
     return total
+
+
+def _dimmed(light: Daylight) -> float:
+    """Light left after sunset: about a factor of ten for every 4.5 degrees the sun sinks (after
+    Rozenberg 1966)."""
+    return 0.02 * float(10 ** (light.sun_elevation / 4.5))
+
+
+def _twilight(light: Daylight, el: NDArray[np.float64], az: NDArray[np.float64]) -> F32:
+    """The clear sky after sunset: deep blue above, a warm band where the sun went down, the earth's
+    shadow opposite. Shaped by hand; single scattering leaves this hour out."""
+    up = np.sin(el)[..., None]
+    toward = (0.5 + 0.5 * np.cos(az))[..., None]
+    above = np.array([0.045, 0.100, 0.215])
+    low = np.array([0.085, 0.125, 0.190]) * (1 - toward) + np.array([0.46, 0.34, 0.26]) * toward
+    band = np.exp(-up / (0.06 + 0.10 * toward))
+    rose = np.exp(-(((up - 0.14) / 0.12) ** 2)) * toward**2 * np.array([0.09, 0.06, 0.07])
+    sky = above * (0.6 + 0.4 * toward) + (low - above * 0.5) * band + rose
+    return (np.maximum(sky, 0.004) * _dimmed(light) * 2.0).astype(np.float32)
 
 
 def sky_table(light: Daylight, rows: int = 96, columns: int = 128) -> tuple[F32, F32]:
@@ -87,6 +112,8 @@ def sky_table(light: Daylight, rows: int = 96, columns: int = 128) -> tuple[F32,
             + mie * (mie_phase[..., None] * lit + 0.03 * lit)
         )
         seen += ray * 1.05 + mie * 1.1
+    if light.sun_elevation < 0:
+        return _twilight(light, el, az), (np.array([0.040, 0.026, 0.030]) * _dimmed(light)).astype(np.float32)
     colour = np.exp(-_depth(np.zeros(1), np.array([math.sin(sun_el)]), light.haze))[0]
     return (total * 9.0).astype(np.float32), (colour * 3.0).astype(np.float32)
 
@@ -134,12 +161,9 @@ def cloud_density(x, z, cover, octaves, seed):  # type: ignore[no-untyped-def]
     fastmath=True,
 )
 def sky_radiance(dx, dy, dz, sun, sun_colour, table, cover, seed, octaves, out):  # type: ignore[no-untyped-def]
-    """Sky with clouds and sun along a unit direction, into out (3,)."""
+    """Sky with clouds, without the sun's disc, along a unit direction, into out (3,)."""
     clear_sky(dx, dy, dz, sun, table, out)
     nu = dx * sun[0] + dy * sun[1] + dz * sun[2]
-    disc = np.float32(0)
-    if nu > 0.9999883:  # within 0.277 degrees
-        disc = np.float32(4000)
     up = max(dy, 0.0) + 0.012
     distance = 1.9 / up  # km to the layer
     x, z = dx * distance, dz * distance
@@ -166,11 +190,34 @@ def sky_radiance(dx, dy, dz, sun, sun_colour, table, cover, seed, octaves, out):
         cloud = single * sun_colour[k] * 1.5 + (1 - through) * ambient * (0.95 - 0.45 * d)
         seen = out[k] * through + cloud
         out[k] = out[k] * (1 - far) + seen * far
-        out[k] += disc * sun_colour[k] * through
+
+
+DISC_DEGREES, DISC_RADIANCE = 0.277, 4000.0
+"""The sun's angular radius, and its radiance in units of its colour at sea level."""
+
+
+def sun_disc(rays: F32, light: Daylight, px: float) -> NDArray[np.float32]:
+    """Radiance of the sun's disc for rays (h, w, 3), in units of sun_colour; `px`: angle of a pixel,
+    over which its rim is softened. Clouds before it dim it."""
+    sun = light.sun()
+    if sun[1] <= 0:
+        return np.zeros(rays.shape[:2], np.float32)
+    up = float(sun[1]) + 0.012
+    d = cloud_density(
+        sun[0] * 1.9 / up, sun[2] * 1.9 / up, np.float32(light.cloud_cover), np.int32(9), np.int32(light.seed)
+    )
+    through = math.exp(-d * 3.6 * math.exp(-1.9 / up / 38.0)) * (1 - light.shade)
+    toward = rays @ sun
+    out = np.zeros(rays.shape[:2], np.float32)
+    near = toward > math.cos(math.radians(DISC_DEGREES) + px)
+    away = np.arccos(np.clip(toward[near], -1, 1))
+    cover = np.clip(0.5 - (away - math.radians(DISC_DEGREES)) / px, 0, 1)
+    out[near] = cover * DISC_RADIANCE * through
+    return out
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def sky_rows(r0, r1, rays, sun, sun_colour, table, cover, seed, out):  # type: ignore[no-untyped-def]
+def sky_rows(r0, r1, rays, sun, sun_colour, table, cover, seed, octaves, out):  # type: ignore[no-untyped-def]
     """Sky for rows of rays (h, w, 3) into out (h, w, 3); below the horizon the horizon's own."""
     pixel = np.empty(3, np.float32)
     for r in range(r0, r1):
@@ -185,7 +232,7 @@ def sky_rows(r0, r1, rays, sun, sun_colour, table, cover, seed, out):  # type: i
                 table,
                 np.float32(cover),
                 np.int32(seed),
-                np.int32(9),
+                np.int32(octaves),
                 pixel,
             )
             for k in range(3):

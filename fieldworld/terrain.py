@@ -17,7 +17,7 @@ SHORE, HEATH, POOL, PATH, KNOLL, BOULDERS = range(6)
 PLACES: Final = {"shore": SHORE, "heath": HEATH, "pool": POOL, "path": PATH, "knoll": KNOLL,
                  "boulders": BOULDERS}  # fmt: skip
 NEAREST, FARTHEST = 0.35, 9000.0
-RINGS: Final = 1800
+RINGS: Final = 1100
 """Distances, evenly spaced in their logarithm, at which the ground is surveyed along a heading."""
 POOL_AT: Final = (0.6, 5.2)
 POOL_REACH: Final = (3.6, 3.0)
@@ -39,41 +39,44 @@ def _seen(foot, size):  # type: ignore[no-untyped-def]
 @njit(nogil=True, cache=True, fastmath=True)
 def _rock(x, z, foot, tex):  # type: ignore[no-untyped-def]
     """Relief of bare rock around its mean: crests, dipping beds, joints, grain."""
-    h = (sample(tex, RIDGED, x / 23.0, z / 17.0) - 0.42) * 1.5
+    h = (sample(tex, RIDGED, x / 43.0, z / 31.0) - 0.5) * 1.7
     h += sample(tex, ROUGH, x / 31.0 + 0.3, z / 26.0) * 0.13
     tilt = x * 0.10 + z * 0.16 + h * 2.2
     step = tilt - math.floor(tilt)
-    h += (min(step * 3.2, 1.0) - step) * 0.26
+    h += (min(step * 3.2, 1.0) - step) * 0.21
     s = _seen(foot, 0.35)
     if s > 0.0:
         joint = sample(tex, CRACKS, x / 16.0 + h * 0.02, z / 21.0)
         h -= s * max(0.0, 0.10 - joint) * 2.6
-        h += s * (sample(tex, RIDGED, x / 4.1 + 0.5, z / 3.7) - 0.45) * 0.24
+        h += s * (sample(tex, RIDGED, x / 8.3 + 0.5, z / 6.1) - 0.5) * 0.20
     s = _seen(foot, 0.05)
     if s > 0.0:
-        h += s * (sample(tex, RIDGED, x / 0.9, z / 0.83) - 0.45) * 0.055
-        h += s * sample(tex, ROUGH, x / 1.7, z / 1.9) * 0.014
+        h += s * (sample(tex, RIDGED, x / 2.1, z / 1.8) - 0.5) * 0.042
+        h += s * sample(tex, ROUGH, x / 2.9, z / 3.1) * 0.010
     s = _seen(foot, 0.010)
     if s > 0.0:
-        h += s * sample(tex, GRAIN, x / 0.62, z / 0.62) * 0.0035
+        h += s * sample(tex, GRAIN, x / 1.3, z / 1.3) * 0.0022
     return h
 
 
 @njit(nogil=True, cache=True, fastmath=True)
 def _turf(x, z, foot, tex):  # type: ignore[no-untyped-def]
     """Relief of heath around its mean: hummocks, tussocks, heather."""
-    h = sample(tex, ROUGH, x / 60.0, z / 60.0) * 0.32
+    h = sample(tex, ROLLING, x / 170.0, z / 170.0) * 0.5
+    s = _seen(foot, 1.2)
+    if s > 0.0:
+        h += s * sample(tex, ROUGH, x / 60.0, z / 60.0) * 0.26
     s = _seen(foot, 0.6)
     if s > 0.0:
-        h += s * (sample(tex, RIDGED, x / 13.0 + 0.2, z / 11.0) - 0.4) * 0.75
-    s = _seen(foot, 0.12)
+        h += s * (sample(tex, RIDGED, x / 19.0 + 0.2, z / 17.0) - 0.5) * 0.60
+    s = _seen(foot, 0.15)
     if s > 0.0:
-        tuft = sample(tex, STONES, x / 7.0, z / 7.0 + 0.4)
-        h += s * max(0.0, 0.45 - tuft) * 0.42
-        h += s * sample(tex, GRAIN, x / 5.0, z / 5.0) * 0.028
-    s = _seen(foot, 0.02)
+        tuft = sample(tex, STONES, x / 8.3 + 0.03 * sample(tex, ROUGH, x / 3.0, z / 3.0), z / 8.3 + 0.4)
+        h += s * smooth((0.62 - tuft) / 0.6) * 0.12
+        h += s * sample(tex, ROUGH, x / 5.1, z / 5.1) * 0.024
+    s = _seen(foot, 0.03)
     if s > 0.0:
-        h += s * sample(tex, GRAIN, x / 1.1 + 0.7, z / 1.1) * 0.016
+        h += s * sample(tex, GRAIN, x / 5.3, z / 5.3) * 0.006
     return h
 
 
@@ -83,6 +86,8 @@ def _stones(x, z, foot, tex, tile, size, share):  # type: ignore[no-untyped-def]
     if _seen(foot, size) <= 0.0:
         return 0.0
     d = sample(tex, STONES, x / tile, z / tile)
+    if d > share * 1.25:
+        return 0.0
     d += sample(tex, ROUGH, x / (tile * 0.22), z / (tile * 0.22)) * 0.018
     grow = sample(tex, ROLLING, x / (tile * 2.3) + 0.37, z / (tile * 2.3))
     radius = share * (0.72 + 0.38 * min(max(grow, -1.2), 1.2))
@@ -102,15 +107,15 @@ def path_x(z):  # type: ignore[no-untyped-def]
 def _hills(x, z, tex):  # type: ignore[no-untyped-def]
     """Far high ground inland."""
     away = math.sqrt(x * x + z * z)
+    if away < 500.0:
+        return 0.0
     rise = smooth((away - 500.0) / 2600.0)
     n = sample(tex, ROLLING, x / 5200.0 + 0.13, z / 5200.0 + 0.41)
     r = sample(tex, RIDGED, x / 2600.0, z / 2600.0)
     return rise * (60.0 + 130.0 * max(n + 0.35, 0.0) + 60.0 * r)
 
 
-@njit(
-    "float64(float64, float64, int64, float64, float32[:, :, ::1])", nogil=True, cache=True, fastmath=True
-)
+@njit("float64(float64, float64, int64, float64, float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
 def height(x, z, place, foot, tex):  # type: ignore[no-untyped-def]
     """Height over the sea, metres."""
     if place == SHORE:
@@ -119,10 +124,11 @@ def height(x, z, place, foot, tex):  # type: ignore[no-untyped-def]
             shore += (-6.0 - x) * 0.75
         h = min((shore - z) * 0.055, 0.35)
         if x > 60.0:
-            rim = 72.0 + 9.0 * sample(tex, ROUGH, z / 120.0, 0.6)
+            rim = 72.0 + 12.0 * sample(tex, ROLLING, z / 420.0, 0.6)
             u = smooth((x - rim) / 34.0) * smooth((620.0 - z) / 260.0)
-            h += u * (31.0 + 6.0 * sample(tex, ROUGH, x / 210.0, z / 210.0))
-            h += (1.0 - abs(2.0 * u - 1.0)) * (sample(tex, RIDGED, x / 37.0, z / 33.0) - 0.4) * 13.0
+            h += u * (31.0 + 5.0 * sample(tex, ROLLING, x / 310.0, z / 310.0))
+            h += (1.0 - abs(2.0 * u - 1.0)) * (sample(tex, RIDGED, x / 88.0, z / 71.0) - 0.5) * 15.0
+            return h + _rock(x, z, foot, tex) * (1.0 - 0.6 * u)
         if h < -6.0:
             return h
         return h + _rock(x, z, foot, tex)
@@ -137,22 +143,31 @@ def height(x, z, place, foot, tex):  # type: ignore[no-untyped-def]
         cx = x + 2.2 - 0.22 * z
         h -= smooth(1.0 - abs(cx) / 1.1 + edge) * smooth((z - 5.0) / 4.0) * 0.75
         # a rocky point closes the bay on the left, far out
-        far = smooth((-18.0 - x + (z - 70.0) * 0.18) / 30.0) * smooth((z - 45.0) / 30.0) * smooth((420.0 - z) / 120.0)
-        h += far * (17.0 + 8.0 * sample(tex, ROUGH, x / 90.0, z / 90.0))
+        far = (
+            smooth((-18.0 - x + (z - 70.0) * 0.18) / 30.0)
+            * smooth((z - 45.0) / 30.0)
+            * smooth((420.0 - z) / 120.0)
+        )
+        h += far * (15.0 + 5.0 * sample(tex, ROLLING, x / 130.0, z / 130.0))
+        h += far * (sample(tex, RIDGED, x / 120.0, z / 97.0) - 0.5) * 12.0
         if h < -3.0:
             return h
-        return h + _rock(x, z, foot, tex) * (0.62 + far * 2.0)
+        return h + _rock(x, z, foot, tex) * (0.62 - far * 0.35)
     if place == BOULDERS:
         shore = 34.0 + 0.25 * x + 6.0 * sample(tex, ROLLING, x / 120.0, 0.7)
         h = min((shore - z) * 0.045, 1.2) + sample(tex, ROUGH, x / 26.0, z / 26.0) * 0.09
         if h > -1.0:
             s = _seen(foot, 0.08)
-            h += s * sample(tex, GRAIN, x / 4.0, z / 4.0) * 0.012
-            h += _stones(x, z, foot, tex, 31.0, 0.6, 0.36)
-            h += _stones(x + 3.1, z - 1.7, foot, tex, 9.5, 0.2, 0.33) * 0.8
-            h += _stones(x + 1.1, z + 0.9, foot, tex, 2.6, 0.05, 0.36) * 0.8
-        land = smooth((x + 0.12 * z - 66.0) / 60.0) * smooth((900.0 - z) / 300.0)
-        return h + land * (24.0 + 10.0 * sample(tex, ROUGH, x / 240.0, z / 240.0))
+            big = _stones(x, z, foot, tex, 31.0, 0.6, 0.36)
+            middle = _stones(x + 3.1, z - 1.7, foot, tex, 9.5, 0.2, 0.30) * 0.8
+            small = _stones(x + 1.1, z + 0.9, foot, tex, 2.9, 0.06, 0.27) * 0.7
+            stone = max(big, max(middle, small))
+            h += stone
+            h += s * sample(tex, GRAIN, x / 6.0, z / 6.0) * (0.0015 if stone > 0.0 else 0.0016)
+            h += s * sample(tex, ROUGH, x / 3.7, z / 3.7) * (0.004 if stone > 0.0 else 0.003)
+        land = smooth((x + 0.04 * z - 66.0) / 60.0) * smooth((560.0 - z) / 260.0)
+        h += land * (22.0 + 8.0 * sample(tex, ROLLING, x / 300.0, z / 300.0))
+        return h + land * land * (1.0 - land) * (sample(tex, RIDGED, x / 110.0, z / 90.0) - 0.5) * 30.0
     # inland
     h = 14.0 + sample(tex, ROLLING, x / 420.0 + 0.2, z / 420.0 + 0.2) * 1.8
     if place == KNOLL:
@@ -160,7 +175,12 @@ def height(x, z, place, foot, tex):  # type: ignore[no-untyped-def]
         h = 14.0 + 5.0 * smooth(1.0 - d / 26.0)
         return h + _turf(x, z, foot, tex) * 0.8 + _stones(x, z, foot, tex, 24.0, 0.4, 0.24)
     if place == PATH:
-        h += 7.0 * smooth((z - 24.0) / 85.0) * smooth((210.0 - z) / 90.0) * math.exp(-((x - 8.0) / 60.0) ** 2)
+        h += (
+            7.0
+            * smooth((z - 24.0) / 85.0)
+            * smooth((210.0 - z) / 90.0)
+            * math.exp(-(((x - 8.0) / 60.0) ** 2))
+        )
         off = abs(x - path_x(z))
         on = smooth((1.15 - off) / 0.55)
         h += _turf(x, z, foot, tex) * (1.0 - 0.86 * on) - on * 0.11
@@ -187,7 +207,7 @@ def survey(first, last, headings, rings, place, eye, pixel, tex, ground, rise): 
         top = -1e9
         for k in range(rings.size):
             r = rings[k]
-            h = height(sx * r, sz * r, place, max(r * pixel, 0.002), tex)
+            h = height(sx * r, sz * r, place, max(r * pixel * 2.0, 0.012), tex)
             ground[i, k] = h
             top = max(top, (h - eye) / r)
             rise[i, k] = top
@@ -230,12 +250,12 @@ def sunlit(x, y, z, sx, sy, sz, place, tex):  # type: ignore[no-untyped-def]
     """How much of the sun reaches a point over the ground: 0 in shadow, soft at its edge, 1 in light."""
     lit = 1.0
     t = 0.12
-    for _ in range(11):
-        gap = y + sy * t - height(x + sx * t, z + sz * t, place, max(0.04 * t, 0.02), tex)
+    for _ in range(6):
+        gap = y + sy * t - height(x + sx * t, z + sz * t, place, max(0.10 * t, 0.05), tex)
         lit = min(lit, 0.5 + gap / (0.06 * t + 0.01))
         if lit <= 0.0:
             return 0.0
-        t *= 1.75
+        t *= 2.7
     return smooth(lit)
 
 

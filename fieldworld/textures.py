@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 F32 = NDArray[np.float32]
 
-SIZE: Final = 512
+SIZE: Final = 256
 ROLLING, ROUGH, RIDGED, CRACKS, STONES, GRAIN = range(6)
 """Layers: smooth hills and broken ground (mean 0, deviation 1), crests (0–1), distance to the nearest
 joint and to the nearest stone's middle (0–1, in cells), fine grain (mean 0, deviation 1)."""
@@ -36,8 +36,8 @@ def _ridged(seed: int) -> NDArray[np.float64]:
     """Crests at several scales, 0–1."""
     total = np.zeros((SIZE, SIZE))
     for n in range(5):
-        band = _spectral(seed + n, 2.2, 2.0 * 2.1**n)
-        total += 0.55**n * (1 - np.minimum(np.abs(band) * 0.8, 1)) ** 2
+        band = _spectral(seed + n, 2.9, 2.0 * 2.0**n)
+        total += 0.46**n * (1 - np.minimum(np.sqrt(band * band + 0.02) * 0.62, 1))
     return np.asarray((total - total.min()) / np.ptp(total))
 
 
@@ -102,15 +102,18 @@ def blurred(layer: F32, px: float) -> F32:
 @njit("float32(float32[:, :, ::1], int64, float64, float64)", nogil=True, cache=True, fastmath=True)
 def sample(tex, layer, u, v):  # type: ignore[no-untyped-def]
     """A layer at (u, v) in tiles (period 1), bilinear."""
-    x = u * SIZE
-    y = v * SIZE
-    x0 = np.int64(np.floor(x))
-    y0 = np.int64(np.floor(y))
-    fx = np.float32(x - x0)
-    fy = np.float32(y - y0)
+    x, y = u * SIZE, v * SIZE
+    x0, y0 = np.int64(x), np.int64(y)
+    if x < x0:
+        x0 -= 1
+    if y < y0:
+        y0 -= 1
+    fx, fy = np.float32(x - x0), np.float32(y - y0)
+    # unsigned indices spare the test for counting from the end
     mask = np.int64(SIZE - 1)
-    i0, i1 = x0 & mask, (x0 + 1) & mask
-    j0, j1 = y0 & mask, (y0 + 1) & mask
-    a = tex[layer, j0, i0] + (tex[layer, j0, i1] - tex[layer, j0, i0]) * fx
-    b = tex[layer, j1, i0] + (tex[layer, j1, i1] - tex[layer, j1, i0]) * fx
+    i0, i1 = np.uint64(x0 & mask), np.uint64((x0 + 1) & mask)
+    j0, j1 = np.uint64(y0 & mask), np.uint64((y0 + 1) & mask)
+    n = np.uint64(layer)
+    a = tex[n, j0, i0] + (tex[n, j0, i1] - tex[n, j0, i0]) * fx
+    b = tex[n, j1, i0] + (tex[n, j1, i1] - tex[n, j1, i0]) * fx
     return a + (b - a) * fy

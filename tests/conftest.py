@@ -12,7 +12,7 @@ from hypothesis import settings
 os.environ.setdefault("SUNLATCH_DATA", tempfile.mkdtemp(prefix="sunlatch-test-"))
 
 from fieldworld.camera import Shot, shoot, smaller
-from fieldworld.coast import View, Viewpoint
+from fieldworld.world import Seen, Viewpoint
 from sunlatch.frame import FrameStore, Pyramid, hash_file
 from sunlatch.ledger import Scene, Source
 from sunlatch.render import Development, Engine
@@ -29,7 +29,7 @@ class Coast:
     path: Path
     sha256: str
     pyramid: Pyramid
-    truth: View
+    truth: Seen
 
     def scene(self) -> Scene:
         """An untouched scene."""

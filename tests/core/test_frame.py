@@ -38,7 +38,7 @@ def test_the_files_own_colour_arrives(coast):
 def test_metadata_arrives(coast):
     info = coast.pyramid.info
     assert (info.maker, info.model, info.iso, info.f_number) == ("Ammerlin Works", "Field One", 100, 8.0)
-    assert info.exposure_s == pytest.approx(1 / 30)
+    assert info.exposure_s == pytest.approx(1 / 250)
     assert info.focal_mm == pytest.approx(26)
     assert info.taken == "2026:10:03 18:21:40"
 
@@ -257,7 +257,7 @@ def test_the_field_cameras_noise_follows_its_model():
 
 def test_the_same_shot_is_the_same_file(tmp_path):
     from fieldworld.camera import Shot, shoot, smaller
-    from fieldworld.coast import Viewpoint
+    from fieldworld.world import Viewpoint
 
     shot = smaller(Shot("s", Viewpoint()), 160)
     for name in ("a.dng", "b.dng"):

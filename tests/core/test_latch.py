@@ -144,7 +144,7 @@ def test_sky_by_light_and_ramp_holds_the_worlds_sky(coast, development):
     """Light and a ramp alone must separate a backlit sky from rock and water, by the world's truth."""
     w, h = development.geometry.developed_size
     mask = development.mask(_sky(development), View((0, 0, 1, 1), (w, h)))
-    sky, rock = coast.truth.sky > 0.99, coast.truth.rock > 0.99
+    sky, rock = coast.truth.sky > 0.99, coast.truth.land > 0.99
     sky[round(0.36 * w) :] = False  # below, the ramp lets go on purpose
     assert mask[sky].mean() > 0.9
     assert mask[rock].mean() < 0.03

@@ -192,7 +192,7 @@ def test_holding_the_sky_spares_the_rock(coast, engine):
     development = engine.develop(scene, coast.pyramid)
     now, start = (development.light_planes(_whole(development), n)[1] for n in (1, 0))
     change = np.log2(np.maximum(now, 1e-6) / np.maximum(start, 1e-6))
-    rock = coast.truth.rock > 0.99
+    rock = coast.truth.land > 0.99
     upper = np.zeros_like(rock)
     upper[: rock.shape[0] // 4] = True
     assert change[(coast.truth.sky > 0.99) & upper].mean() < -0.3

@@ -6,17 +6,17 @@ import shutil
 import pytest
 from playwright.sync_api import Page
 
-from fieldworld import demo
 from fieldworld.camera import shoot
+from fieldworld.outing import find
 from tests.face.running import Running, chromium, studio
 
 
 @pytest.fixture(scope="session")
 def demo_frames(tmp_path_factory):
-    """The demo outing at full size, made once; its truth beside it."""
+    """The backlit stack at its full demo size, made once, with its truth."""
     folder = tmp_path_factory.mktemp("demo")
-    truths = {shot.name: shoot(shot, folder / f"{shot.name}.dng") for shot in demo.OUTING}
-    return folder, truths
+    shot = find("stack-backlit")
+    return folder, {shot.name: shoot(shot, folder / f"{shot.name}.dng")}
 
 
 @pytest.fixture(scope="session")

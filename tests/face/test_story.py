@@ -35,7 +35,7 @@ def _accessible(page: Page) -> None:
 def _truth(truth, shape):
     """Shares of sky and rock at the size of the shown picture."""
     size = (shape[1], shape[0])
-    return [cv2.resize(m, size, interpolation=cv2.INTER_AREA) for m in (truth.sky, truth.rock)]
+    return [cv2.resize(m, size, interpolation=cv2.INTER_AREA) for m in (truth.sky, truth.land)]
 
 
 def test_signing_in_by_password(browser, running):

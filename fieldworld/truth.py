@@ -1,0 +1,77 @@
+"""What is true of a frame, for tests and judges; the application never reads it."""
+
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .camera import Shot, specks
+from .world import Scenery, Seen
+
+F32 = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Truth:
+    """Everything of the upright picture, as the lens saw it (distorted, before specks and noise).
+
+    radiance (h, w, 3) linear BT.709; sky, water, land, subject, twigs, wires (h, w) shares 0–1; depth
+    (h, w) m; specks: (x, y, radius px, depth) on the sensor as held; pose: heading, pitch, roll in
+    degrees and focal length in mm.
+    """
+
+    radiance: F32
+    sky: F32
+    water: F32
+    land: F32
+    subject: F32
+    twigs: F32
+    wires: F32
+    depth: F32
+    specks: list[tuple[float, float, float, float]]
+    pose: dict[str, float]
+
+
+def _facts(shot: Shot) -> dict[str, Any]:
+    view = shot.view
+    return {
+        "specks": specks(shot.exposure.f_number, shot.width, shot.height),
+        "pose": {"heading": view.heading, "pitch": view.pitch, "roll": view.roll, "focal_mm": view.focal_mm},
+    }
+
+
+def truth_of(shot: Shot, threads: int = 2) -> Truth:
+    """The truth of a shot, computed."""
+    return _truth(shot, Scenery(shot.view, shot.lens, threads).look())
+
+
+def _truth(shot: Shot, seen: Seen) -> Truth:
+    return Truth(**vars(seen), **_facts(shot))
+
+
+def write_truth(shot: Shot, seen: Seen, path: Path) -> None:
+    """Write the truth of a shot beside its frame, whole or not at all."""
+    part = path.with_name(path.name + ".part")
+    held = asdict(_truth(shot, seen))
+    pose = held.pop("pose")
+    with part.open("wb") as out:
+        np.savez_compressed(
+            out, pose=np.array(list(pose.values())), **{k: _small(v) for k, v in held.items()}
+        )
+    part.replace(path)
+
+
+def _small(value: Any) -> NDArray[Any]:
+    array = np.asarray(value)
+    return array.astype(np.float16) if array.ndim >= 2 and array.size > 1000 and array.max() < 6e4 else array
+
+
+def read_truth(path: Path) -> Truth:
+    """The truth written beside a frame."""
+    with np.load(path) as held:
+        fields = {k: held[k] for k in held.files}
+    pose = dict(zip(("heading", "pitch", "roll", "focal_mm"), fields.pop("pose").tolist(), strict=True))
+    marks = [tuple(row) for row in fields.pop("specks").tolist()]
+    return Truth(**{k: v.astype(np.float32) for k, v in fields.items()}, specks=marks, pose=pose)  # type: ignore[arg-type]

@@ -1,0 +1,181 @@
+"""Which frames belong together: a sweep, a bracket, a twin; told from metadata and picture overlap.
+
+Frames taken one after another with the same camera, lens and size are compared in pairs: matched
+features (Lowe 2004, ratio test; RANSAC after Fischler & Bolles 1981) say whether the second looks at
+the same thing or has turned on, the metadata say whether its exposure was stepped.
+"""
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from itertools import pairwise
+from typing import Final, Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from .metadata import FrameInfo
+from .pyramid import Pyramid
+
+Kind = Literal["sweep", "bracket", "twin"]
+LOOK_LONG_EDGE: Final = 640
+GAP_S: Final = 20.0
+"""Frames farther apart in time, after their exposure, do not belong together."""
+STEP_STOPS: Final = 0.8
+"""From this difference on an exposure counts as stepped."""
+STILL: Final = 0.06
+TURNED: Final = 0.92
+"""Shifts, in shares of the picture's side: up to the first it is the same view, up to the second it
+still overlaps."""
+FEW: Final = 12
+
+
+@dataclass(frozen=True)
+class Trait:
+    """What grouping looks at in a frame. look: (h, w) uint8, upright, tones stretched; taken in s;
+    exposure in stops over 1 s at f/1 and ISO 100; None where the file does not say."""
+
+    name: str
+    look: NDArray[np.uint8]
+    size: tuple[int, int]
+    camera: str
+    taken: float | None
+    exposure: float | None
+    seconds: float
+    focal: float | None
+
+
+@dataclass
+class Group:
+    """Frames that belong together, by their index, in order; `said` is what could not be known."""
+
+    kind: Kind
+    members: list[int]
+    said: list[str] = field(default_factory=list)
+
+
+def trait_of(name: str, info: FrameInfo, pyramid: Pyramid) -> Trait:
+    """A frame's trait, from its facts and a small level of its pyramid."""
+    level = max(k for k in pyramid.levels if max(pyramid.levels[k].shape[:2]) >= LOOK_LONG_EDGE // 2)
+    light = np.asarray(pyramid.levels[level], np.float32)[..., 1]
+    stops = np.log2(np.maximum(light, 1e-4))
+    low, high = np.percentile(stops, (1, 99))
+    grey = np.clip((stops - low) / max(float(high - low), 0.5) * 255, 0, 255).astype(np.uint8)
+    scale = LOOK_LONG_EDGE / max(grey.shape)
+    grey = cv2.resize(grey, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    turns = {3: 2, 6: 3, 8: 1}.get(info.orientation, 0)
+    return Trait(
+        name=name,
+        look=np.ascontiguousarray(np.rot90(grey, turns)),
+        size=info.developed_size,
+        camera=f"{info.maker} {info.model}".strip(),
+        taken=_clock(info.taken),
+        exposure=_exposure(info),
+        seconds=info.exposure_s or 0.0,
+        focal=info.focal_mm,
+    )
+
+
+def _clock(taken: str) -> float | None:
+    try:
+        return datetime.strptime(taken[:19], "%Y:%m:%d %H:%M:%S").timestamp()
+    except ValueError:
+        return None
+
+
+def _exposure(info: FrameInfo) -> float | None:
+    if info.exposure_s is None or info.exposure_s <= 0:
+        return None
+    return float(np.log2(info.exposure_s * (info.iso or 100) / 100 / (info.f_number or 1.0) ** 2))
+
+
+def shift_between(a: Trait, b: Trait) -> tuple[float, float, int]:
+    """How far the view moved from a to b, in shares of the picture's sides, and how many features
+    agree on it."""
+    sift = cv2.SIFT.create(nfeatures=700, contrastThreshold=0.02)
+    (ka, da), (kb, db) = (sift.detectAndCompute(t.look, None) for t in (a, b))
+    if da is None or db is None or len(ka) < FEW or len(kb) < FEW:
+        return 0.0, 0.0, 0
+    pairs = cv2.BFMatcher().knnMatch(da, db, k=2)
+    good = [p[0] for p in pairs if len(p) == 2 and p[0].distance < 0.78 * p[1].distance]
+    if len(good) < FEW:
+        return 0.0, 0.0, len(good)
+    one = np.array([ka[m.queryIdx].pt for m in good], np.float32)
+    two = np.array([kb[m.trainIdx].pt for m in good], np.float32)
+    model, held = cv2.findHomography(one, two, cv2.RANSAC, 4.0)
+    if model is None:
+        return 0.0, 0.0, 0
+    moved = (two - one)[held.ravel() > 0]
+    if len(moved) == 0:
+        return 0.0, 0.0, 0
+    h, w = a.look.shape
+    dx, dy = np.median(moved, axis=0)
+    return float(dx / w), float(dy / h), len(moved)
+
+
+def _alike(a: Trait, b: Trait) -> bool:
+    """Whether two frames could belong together at all, by what their files say."""
+    if a.size != b.size or a.camera != b.camera:
+        return False
+    if a.focal is not None and b.focal is not None and abs(a.focal - b.focal) > 0.02 * a.focal:
+        return False
+    if a.taken is not None and b.taken is not None:
+        return 0 <= b.taken - a.taken - a.seconds <= GAP_S
+    return True
+
+
+def _pair(a: Trait, b: Trait, said: list[str]) -> str:
+    """How b follows a: "stepped", "turned" or ""."""
+    if not _alike(a, b):
+        return ""
+    dx, dy, agree = shift_between(a, b)
+    far = max(abs(dx), abs(dy))
+    stepped = abs(b.exposure - a.exposure) >= STEP_STOPS if None not in (a.exposure, b.exposure) else None  # type: ignore[operator]
+    if agree >= FEW and STILL < far < TURNED and not stepped:
+        return "turned"
+    if stepped and (agree < FEW or far <= STILL):
+        if agree < FEW:
+            if a.taken is None or b.taken is None:
+                return ""
+            said.append(
+                f"{b.name} is too dark or too bright to be compared; it was put here by its exposure alone."
+            )
+        return "stepped"
+    if stepped is None and agree >= FEW and far <= STILL:
+        said.append(
+            f"{b.name} does not say how it was exposed; whether it is a step of a bracket could not be known."
+        )
+    return ""
+
+
+def group_frames(traits: list[Trait]) -> list[Group]:
+    """Groups among frames. Those without a time are compared with their neighbours by name only."""
+    order = sorted(
+        range(len(traits)), key=lambda i: (traits[i].taken is None, traits[i].taken or 0.0, traits[i].name)
+    )
+    groups: list[Group] = []
+    current: Group | None = None
+    for i, j in pairwise(order):
+        said: list[str] = []
+        how = _pair(traits[i], traits[j], said)
+        kind: Kind | None = {"turned": "sweep", "stepped": "bracket"}.get(how)  # type: ignore[assignment]
+        if kind is None:
+            current = None
+            continue
+        if current is None or current.kind != kind:
+            if current is not None and current.members[-1] == i and len(current.members) > 1:
+                current = None
+                continue
+            current = Group(kind, [i])
+            groups.append(current)
+        current.members.append(j)
+        current.said += said
+    for group in groups:
+        if group.kind == "bracket" and len(group.members) == 2:
+            group.kind = "twin"
+        for k in group.members:
+            if traits[k].taken is None:
+                group.said.append(
+                    f"{traits[k].name} does not say when it was taken; it was placed by its name and its picture."
+                )
+    return groups

@@ -1,0 +1,81 @@
+"""Which frames belong together, on the outing's own frames, and what is said when files are silent."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fieldworld.camera import shoot, smaller
+from fieldworld.outing import OUTING
+from sunlatch.frame import hash_file
+from sunlatch.frame.grouping import Trait, group_frames, shift_between, trait_of
+
+TOGETHER = ("twin-", "bracket-", "sweep-")
+
+
+@pytest.fixture(scope="module")
+def traits(tmp_path_factory, store) -> dict[str, Trait]:
+    folder = tmp_path_factory.mktemp("grouping")
+    found = {}
+    for shot in OUTING:
+        if not shot.name.startswith((*TOGETHER, "pool", "blue-hour", "path")):
+            continue
+        path = folder / f"{shot.name}.dng"
+        shoot(smaller(shot, 900), path)
+        info, pyramid = store.first_look(hash_file(path), path)
+        found[shot.name] = trait_of(shot.name, info, pyramid)
+    return found
+
+
+def _named(groups, traits):
+    return {(g.kind, tuple(traits[i].name for i in g.members)) for g in groups}
+
+
+def test_the_outing_falls_into_its_groups(traits):
+    """Sweep, bracket and twin are found, nothing else is, whatever order the frames come in."""
+    every = list(traits.values())
+    wanted = {
+        ("twin", ("twin-dark", "twin-bright")),
+        ("bracket", tuple(f"bracket-{n}" for n in range(1, 6))),
+        ("sweep", tuple(f"sweep-{n}" for n in range(1, 6))),
+    }
+    assert _named(group_frames(every), every) == wanted
+    shuffled = [every[i] for i in np.random.default_rng(4).permutation(len(every))]
+    assert _named(group_frames(shuffled), shuffled) == wanted
+
+
+def test_the_measured_turn_is_the_cameras(traits):
+    """Neighbours of the sweep overlap by about 30 %: what is seen moves left by the rest."""
+    dx, dy, agree = shift_between(traits["sweep-2"], traits["sweep-3"])
+    assert -0.85 < dx < -0.5
+    assert abs(dy) < 0.1
+    assert agree >= 12
+    still = shift_between(traits["bracket-3"], traits["bracket-4"])
+    assert abs(still[0]) < 0.03
+
+
+def test_a_silent_file_is_grouped_by_picture_and_said_so(traits):
+    sweep = [replace(traits[f"sweep-{n}"], taken=None) for n in range(1, 6)]
+    groups = group_frames(sweep)
+    assert _named(groups, sweep) == {("sweep", tuple(f"sweep-{n}" for n in range(1, 6)))}
+    assert "does not say when it was taken" in groups[0].said[0]
+
+
+def test_without_exposures_a_bracket_is_not_guessed(traits):
+    frames = [replace(traits[f"bracket-{n}"], exposure=None) for n in (3, 4)]
+    assert group_frames(frames) == []
+
+
+@pytest.mark.parametrize(
+    "change", [{"camera": "Another"}, {"focal": 90.0}, {"size": (10, 10)}, {"taken": 9e9}]
+)
+def test_what_cannot_belong_together_does_not(traits, change):
+    frames = [traits["twin-dark"], replace(traits["twin-bright"], **change)]
+    assert group_frames(frames) == []
+
+
+def test_too_dark_to_compare_is_said(traits):
+    black = replace(traits["bracket-1"], look=np.zeros_like(traits["bracket-1"].look))
+    groups = group_frames([black, traits["bracket-2"], traits["bracket-3"]])
+    assert groups[0].kind == "bracket"
+    assert "too dark or too bright" in groups[0].said[0]
