@@ -112,6 +112,17 @@ def development(frame: Frame, document: Document) -> Development:
     return engine().develop(document, pyramid)
 
 
+def first_development(frame: Frame, document: Document) -> Development:
+    """The same for a look that the half-size pyramid is good enough for."""
+    _, pyramid = store().first_look(frame.sha256, frame_path(frame.sha256))
+    return engine().develop(document, pyramid)
+
+
+def whole_development(frame: Frame, document: Document) -> Development:
+    """The same on the whole frame, waiting for it to be decoded."""
+    return engine().develop(document, store().whole(frame.sha256, frame_path(frame.sha256)))
+
+
 def development_for_file(frame: Frame, document: Document) -> Development:
     """The same on the whole frame, with an engine of its own: a file is made once, band by band,
     so there is little worth keeping."""

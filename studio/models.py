@@ -19,8 +19,21 @@ class Outing(models.Model):
     created = models.DateTimeField(auto_now_add=True)
 
 
+class Group(models.Model):
+    """Frames of an outing that belong together. `by_hand` ones are never changed by the program; of
+    kind "none" are frames that the photographer keeps apart. `said`: what could not be known."""
+
+    id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
+    outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="groups")
+    kind = models.CharField(max_length=10)
+    by_hand = models.BooleanField(default=False)
+    said = models.JSONField(default=list)
+    created = models.DateTimeField(auto_now_add=True)
+
+
 class Frame(models.Model):
-    """One captured file, stored once by content hash, never altered."""
+    """One captured file, stored once by content hash, never altered. `sorting`: "", "evening",
+    "maybe" or "leave"."""
 
     id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
     outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="frames")
@@ -28,6 +41,8 @@ class Frame(models.Model):
     name = models.CharField(max_length=255)
     bytes = models.BigIntegerField()
     info = models.JSONField()
+    sorting = models.CharField(max_length=8, default="", blank=True)
+    group = models.ForeignKey(Group, on_delete=models.SET_NULL, null=True, related_name="frames")
     arrived = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -70,14 +85,17 @@ class Keep(models.Model):
 
 
 class Job(models.Model):
-    """Long work. It ends with its whole result or with nothing, and says why."""
+    """Long work. An "export" of a scene ends with its whole file or with nothing; a "shoot" or a
+    "folder" brings frames into an outing, and what has arrived stays. It says why it stopped."""
 
     QUEUED, RUNNING, DONE, FAILED, CANCELLED = "queued", "running", "done", "failed", "cancelled"
     id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
-    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="jobs")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="jobs", null=True)
+    outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="jobs", null=True)
     kind = models.CharField(max_length=20, default="export")
     settings = models.JSONField()
-    document = models.JSONField()
+    document = models.JSONField(null=True)
     state = models.CharField(max_length=10, default=QUEUED)
     step = models.CharField(max_length=80, default="waiting")
     done = models.FloatField(default=0.0)

@@ -82,6 +82,14 @@ HUEY = {
 
 MAX_UPLOAD_BYTES = 2 << 30
 FRAME_FOLDER = DATA / "frames"
+# folders that may be read where they lie; anybody who can sign in can look into them
+READABLE_FOLDERS = [
+    Path(p)
+    for p in os.environ.get(
+        "SUNLATCH_FOLDERS", f"{Path.home()}{os.pathsep}/media{os.pathsep}{DATA / 'demo'}"
+    ).split(os.pathsep)
+    if p
+]
 EXPORT_FOLDER = DATA / "exports"
 PYRAMID_FOLDER = DATA / "pyramids"
 PYRAMID_QUOTA = int(os.environ.get("SUNLATCH_PYRAMID_QUOTA", 20 << 30))

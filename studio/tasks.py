@@ -1,18 +1,21 @@
 """Long work, run by the worker."""
 
 import os
+import shutil
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from django.conf import settings
 from django.db import transaction
 from huey.contrib.djhuey import db_task
 
-from sunlatch.errors import CancelledError, SunLatchError
+from sunlatch.errors import CancelledError, FrameError, SunLatchError
 from sunlatch.ledger import parse_scene
 from sunlatch.proof import write_picture
 
 from .darkroom import development_for_file
+from .field_camera import FieldCamera, landing_folder
+from .grouping import regroup
 from .models import Job
 
 
@@ -23,7 +26,12 @@ def export_path(job: Job) -> Path:
 
 def start_job(job: Job) -> None:
     """Queue a job once its row is safely stored."""
-    transaction.on_commit(lambda: run_export(job.id))
+    transaction.on_commit(lambda: queue(job))
+
+
+def queue(job: Job) -> None:
+    """Hand a job to the worker."""
+    {"export": run_export, "shoot": run_shoot, "folder": run_folder}[job.kind](job.id)
 
 
 def take_up_again() -> int:
@@ -31,56 +39,157 @@ def take_up_again() -> int:
     left = Job.objects.filter(state__in=[Job.QUEUED, Job.RUNNING])
     for job in left:
         Job.objects.filter(pk=job.pk).update(state=Job.QUEUED, step="waiting", done=0)
-        run_export(job.id)
+        queue(job)
     return len(left)
+
+
+class Work:
+    """A job in hand: says how far it is, and stops when asked to."""
+
+    def __init__(self, job_id: str) -> None:
+        self.job = Job.objects.select_related("scene__frame", "outing").get(pk=job_id)
+
+    def at(self, share: float, step: str) -> None:
+        """Note the share done (0–1) and the step. Raises CancelledError if somebody asked to stop."""
+        Job.objects.filter(pk=self.job.pk).update(done=share, step=step)
+        if Job.objects.filter(pk=self.job.pk, cancel=True).exists():
+            raise CancelledError("cancelled")
+
+
+def _run(job_id: str, first_step: str, kept: str, work: Callable[[Work], str]) -> None:
+    """Run a claimed job to its end; `kept` says what is left when it does not reach it. `work` returns
+    the sentence the job ends with."""
+    if not Job.objects.filter(pk=job_id, state=Job.QUEUED).update(state=Job.RUNNING, step=first_step):
+        return
+
+    def finish(state: str, message: str) -> None:
+        Job.objects.filter(pk=job_id).update(state=state, message=message, step="")
+
+    try:
+        message = work(Work(job_id))
+    except CancelledError:
+        finish(Job.CANCELLED, f"Cancelled. {kept}")
+    except SunLatchError as error:
+        finish(Job.FAILED, str(error))
+    except MemoryError:
+        finish(Job.FAILED, f"There was not enough memory. {kept}")
+    except OSError as error:
+        finish(Job.FAILED, f"The disk refused: {error.strerror}. {kept}")
+    except Exception as error:
+        finish(Job.FAILED, f"Something unexpected went wrong ({type(error).__name__}). {kept}")
+        raise
+    else:
+        Job.objects.filter(pk=job_id).update(state=Job.DONE, done=1.0, step="", message=message)
 
 
 @db_task()
 def run_export(job_id: str) -> None:
     """Render a scene to a file. Ends as done, failed or cancelled; leaves its whole file or none."""
-    claimed = Job.objects.filter(pk=job_id, state=Job.QUEUED).update(
-        state=Job.RUNNING, step="opening the frame"
-    )
-    if not claimed:
-        return
-    job = Job.objects.select_related("scene__frame").get(pk=job_id)
 
-    def finish(state: str, message: str) -> None:
-        Job.objects.filter(pk=job_id).update(state=state, message=message, step="")
-
-    def progress(share: float) -> None:
-        Job.objects.filter(pk=job_id).update(done=share, step="rendering")
-        if Job.objects.filter(pk=job_id, cancel=True).exists():
-            raise CancelledError("cancelled")
-
-    try:
-        progress(0.0)
-        wanted: dict[str, Any] = job.settings
+    def work(at: Work) -> str:
+        job, wanted = at.job, at.job.settings
+        at.at(0.0, "opening the frame")
         made = development_for_file(job.scene.frame, parse_scene(job.document))
-        long_edge = wanted.get("long_edge") or 10**6
         path = export_path(job)
         path.parent.mkdir(parents=True, exist_ok=True)
         write_picture(
             made,
             path,
-            view=made.geometry.fit(long_edge),
+            view=made.geometry.fit(wanted.get("long_edge") or 10**6),
             space=wanted["space"],
             bits=wanted["bits"],
-            progress=progress,
+            progress=lambda share: at.at(share, "rendering"),
         )
-    except CancelledError:
-        finish(Job.CANCELLED, "Cancelled. No file was made.")
-    except SunLatchError as error:
-        finish(Job.FAILED, str(error))
-    except MemoryError:
-        finish(Job.FAILED, "There was not enough memory. No file was made.")
-    except OSError as error:
-        finish(Job.FAILED, f"The file could not be written: {error.strerror}. No file is left.")
-    except Exception as error:
-        finish(Job.FAILED, f"Something unexpected went wrong ({type(error).__name__}). No file was made.")
-        raise
-    else:
-        Job.objects.filter(pk=job_id).update(state=Job.DONE, done=1.0, step="", message="")
+        return ""
+
+    _run(job_id, "opening the frame", "No file was made.", work)
+
+
+@db_task()
+def run_shoot(job_id: str) -> None:
+    """Release the field camera; each frame is taken in as it is read out, and stays."""
+
+    def work(at: Work) -> str:
+        camera, folder = FieldCamera(), landing_folder(job_id)
+        folder.mkdir(parents=True, exist_ok=True)
+        arrived = 0
+        try:
+            for message in camera.ask(do="release", settings=at.job.settings, folder=str(folder)):
+                if "frame" not in message:
+                    break
+                path = Path(message["frame"])
+                _take_in(at.job, path)
+                arrived = message["number"]
+                at.at(arrived / message["of"], f"frame {arrived} of {message['of']} has arrived")
+        finally:
+            camera.close()
+            shutil.rmtree(folder, ignore_errors=True)
+        regroup(at.job.outing)
+        return f"{arrived} {'frame has' if arrived == 1 else 'frames have'} arrived."
+
+    _run(job_id, "the field camera exposes and reads out", "What had arrived is kept.", work)
+
+
+@db_task()
+def run_folder(job_id: str) -> None:
+    """Read a folder where it lies: its frames are copied in by content, its files left alone."""
+
+    def work(at: Work) -> str:
+        files = frames_in(Path(at.job.settings["folder"]))
+        refused = []
+        for n, path in enumerate(files):
+            at.at(n / len(files), f"{path.name}, {n + 1} of {len(files)}")
+            try:
+                _take_in(at.job, path)
+            except FrameError as error:
+                refused.append(str(error))
+        at.at(1.0, "finding out what belongs together")
+        regroup(at.job.outing)
+        said = f"{len(files) - len(refused)} of {len(files)} files have arrived."
+        return " ".join([said, *refused[:5]])
+
+    _run(job_id, "looking through the folder", "What had arrived is kept.", work)
+
+
+ENDINGS = {
+    ".dng",
+    ".tif",
+    ".tiff",
+    ".png",
+    ".jpg",
+    ".jpeg",
+    ".arw",
+    ".cr2",
+    ".cr3",
+    ".nef",
+    ".orf",
+    ".pef",
+    ".raf",
+    ".rw2",
+}
+
+
+def frames_in(folder: Path) -> list[Path]:
+    """The files of a folder that may be frames, by name. Raises FrameError when it cannot be read."""
+    allowed = [root.resolve() for root in settings.READABLE_FOLDERS]
+    place = folder.expanduser().resolve()
+    if not any(place.is_relative_to(root) for root in allowed):
+        raise FrameError(
+            f"{folder} may not be read from here; allowed are {', '.join(str(r) for r in allowed)}."
+        )
+    if not place.is_dir():
+        raise FrameError(f"There is no folder {folder}.")
+    found = sorted(p for p in place.iterdir() if p.is_file() and p.suffix.lower() in ENDINGS)
+    if not found:
+        raise FrameError(f"There are no frames in {folder}.")
+    return found
+
+
+def _take_in(job: Job, path: Path) -> None:
+    from .api.gather import receive
+
+    with path.open("rb") as source:
+        receive(job.outing, path.name, source)
 
 
 def be_nice() -> None:

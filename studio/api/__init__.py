@@ -8,12 +8,14 @@ from ninja.security import django_auth
 from sunlatch.errors import SunLatchError
 
 from ..darkroom import SupersededError
-from . import gather, jobs, light, people, vocabulary
+from . import camera, choose, gather, jobs, light, people, vocabulary
 
 api = NinjaAPI(title="Sun Latch", version="1", auth=django_auth, docs_url=None)
 api.add_router("", people.router)
 api.add_router("", vocabulary.router)
 api.add_router("", gather.router)
+api.add_router("", choose.router)
+api.add_router("", camera.router)
 api.add_router("", light.router)
 api.add_router("", jobs.router)
 

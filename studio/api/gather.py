@@ -9,14 +9,13 @@ from typing import Any
 import cv2
 from django.conf import settings
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
 from sunlatch.errors import FrameError
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
-from sunlatch.render import picture_8
 
 from .. import darkroom
 from ..models import Frame, Outing, Revision, Scene
@@ -41,23 +40,35 @@ class SceneLine(Schema):
 
 
 class FrameLine(Schema):
-    """A frame as Gather lists it."""
+    """A frame as Gather lists it. sorting: "", "evening", "maybe" or "leave"."""
 
     id: str
     name: str
     sha256: str
     bytes: int
     info: dict[str, Any]
+    sorting: str
+    group: str | None
     scenes: list[SceneLine]
 
 
+class GroupLine(Schema):
+    """Frames that belong together; `said` is what could not be known."""
+
+    id: str
+    kind: str
+    by_hand: bool
+    said: list[str]
+
+
 class OutingOut(Schema):
-    """An outing with its frames."""
+    """An outing with its frames, in the order in which they were taken."""
 
     id: str
     name: str
     created: datetime
     frames: list[FrameLine]
+    groups: list[GroupLine]
 
 
 class NewScene(Schema):
@@ -71,14 +82,27 @@ def frame_line(frame: Frame) -> FrameLine:
     """A frame with its scenes."""
     scenes = [SceneLine(id=s.id, name=s.name, revisions=s.head) for s in frame.scenes.order_by("created")]
     return FrameLine(
-        id=frame.id, name=frame.name, sha256=frame.sha256, bytes=frame.bytes, info=frame.info, scenes=scenes
-    )
+        id=frame.id, name=frame.name, sha256=frame.sha256, bytes=frame.bytes, info=frame.info,
+        sorting=frame.sorting, group=frame.group_id, scenes=scenes,
+    )  # fmt: skip
 
 
 def outing_out(outing: Outing) -> OutingOut:
-    """An outing with its frames, in the order they came."""
-    frames = [frame_line(f) for f in outing.frames.order_by("arrived", "name")]
-    return OutingOut(id=outing.id, name=outing.name, created=outing.created, frames=frames)
+    """An outing with its frames; those that do not say when they were taken come last."""
+    held = sorted(
+        outing.frames.all(), key=lambda f: (not f.info.get("taken"), f.info.get("taken", ""), f.name)
+    )
+    groups = [
+        GroupLine(id=g.id, kind=g.kind, by_hand=g.by_hand, said=g.said)
+        for g in outing.groups.exclude(kind="none").order_by("created")
+    ]
+    return OutingOut(
+        id=outing.id,
+        name=outing.name,
+        created=outing.created,
+        frames=[frame_line(f) for f in held],
+        groups=groups,
+    )
 
 
 @router.get("/outings", response=list[OutingOut])
@@ -133,7 +157,6 @@ def receive(outing: Outing, name: str, source: Any) -> Frame:
     frame, _ = Frame.objects.get_or_create(
         outing=outing, sha256=sha256, defaults={"name": name, "bytes": size, "info": facts}
     )
-    darkroom.develop_whole_later(frame)
     return frame
 
 
@@ -144,18 +167,6 @@ def upload(request: HttpRequest, outing_id: str, name: str) -> FrameLine:
     if int(request.headers.get("Content-Length") or 0) > settings.MAX_UPLOAD_BYTES:
         raise FrameError(f"{name} cannot be opened: it is larger than 2 GB.")
     return frame_line(receive(outing, name, request))
-
-
-@router.get("/frames/{frame_id}/thumbnail")
-def thumbnail(request: HttpRequest, frame_id: str) -> HttpResponse:
-    """A small picture of the frame as it came, JPEG."""
-    frame = get_object_or_404(Frame, pk=frame_id, outing__user=request.user)
-    document = Document(sources=[Source(sha256=frame.sha256)])
-    development = darkroom.development(frame, document)
-    picture = picture_8(development, development.geometry.fit(480), full=False)
-    response = HttpResponse(encode_jpeg(picture, 88), content_type="image/jpeg")
-    response["Cache-Control"] = "private, max-age=3600"
-    return response
 
 
 def encode_jpeg(picture: Any, quality: int) -> bytes:

@@ -35,7 +35,8 @@ class JobOut(Schema):
     """A job as it stands. done: 0–1."""
 
     id: str
-    scene: str
+    scene: str | None
+    outing: str | None
     kind: str
     state: str
     step: str
@@ -47,7 +48,7 @@ class JobOut(Schema):
 def job_out(job: Job) -> JobOut:
     """A job for the face."""
     return JobOut(
-        id=job.id, scene=job.scene_id, kind=job.kind, state=job.state, step=job.step, done=job.done,
+        id=job.id, scene=job.scene_id, outing=job.outing_id, kind=job.kind, state=job.state, step=job.step, done=job.done,
         message=job.message, file_name=job.file_name,
     )  # fmt: skip
 
@@ -62,7 +63,11 @@ def export(request: HttpRequest, scene_id: str, given: NewExport):  # type: igno
     with transaction.atomic():
         document = scene.revisions.get(number=scene.head).document
         job = Job.objects.create(
-            scene=scene, settings=given.model_dump(), document=document, file_name=f"{name}.{given.kind}"
+            user=scene.frame.outing.user,
+            scene=scene,
+            settings=given.model_dump(),
+            document=document,
+            file_name=f"{name}.{given.kind}",
         )
         start_job(job)
     return 200, job_out(Job.objects.get(pk=job.pk))
@@ -75,7 +80,7 @@ def jobs(request: HttpRequest, scene_id: str) -> list[JobOut]:
 
 
 def _job(request: HttpRequest, job_id: str) -> Job:
-    return get_object_or_404(Job, pk=job_id, scene__frame__outing__user=request.user)
+    return get_object_or_404(Job, pk=job_id, user=request.user)
 
 
 @router.get("/jobs/{job_id}", response=JobOut)
@@ -86,10 +91,10 @@ def job(request: HttpRequest, job_id: str) -> JobOut:
 
 @router.post("/jobs/{job_id}/cancel", response=JobOut)
 def cancel(request: HttpRequest, job_id: str) -> JobOut:
-    """Ask a job to stop; it leaves no file."""
+    """Ask a job to stop. An export leaves no file; of frames what has arrived stays."""
     found = _job(request, job_id)
     waiting = Job.objects.filter(pk=found.pk, state=Job.QUEUED)
-    if not waiting.update(state=Job.CANCELLED, message="Cancelled. No file was made.", step=""):
+    if not waiting.update(state=Job.CANCELLED, message="Cancelled before it began.", step=""):
         Job.objects.filter(pk=found.pk).update(cancel=True)
     return job_out(Job.objects.get(pk=found.pk))
 

@@ -14,12 +14,13 @@ BAND = 128
 
 
 @njit(
-    "void(uint16[:, :], int64[:, ::1], float32[::1], float32, int64, int64, uint16[:, :, ::1])",
+    "void(uint16[:, :], int64[:, ::1], float32[::1], float32, int64, int64, int64, uint16[:, :, ::1],"
+    " int64[:, ::1])",
     nogil=True,
     cache=True,
     fastmath=True,
 )
-def _bin_rows(mosaic, colours, black, scale, first, last, out):  # type: ignore[no-untyped-def]
+def _bin_rows(mosaic, colours, black, scale, limit, first, last, out, full):  # type: ignore[no-untyped-def]
     total = np.empty(3, np.float32)
     share = np.zeros(3, np.float32)
     for i in range(2):
@@ -35,6 +36,10 @@ def _bin_rows(mosaic, colours, black, scale, first, last, out):  # type: ignore[
             total[b] += np.float32(mosaic[2 * r, 2 * x + 1]) - black[b]
             total[c] += np.float32(mosaic[2 * r + 1, 2 * x]) - black[c]
             total[d] += np.float32(mosaic[2 * r + 1, 2 * x + 1]) - black[d]
+            full[r, a] += np.int64(mosaic[2 * r, 2 * x] >= limit)
+            full[r, b] += np.int64(mosaic[2 * r, 2 * x + 1] >= limit)
+            full[r, c] += np.int64(mosaic[2 * r + 1, 2 * x] >= limit)
+            full[r, d] += np.int64(mosaic[2 * r + 1, 2 * x + 1] >= limit)
             out[r, x, 0] = half_bits(total[0] * gain[0])
             out[r, x, 1] = half_bits(total[1] * gain[1])
             out[r, x, 2] = half_bits(total[2] * gain[2])
@@ -70,14 +75,18 @@ def halve(picture: F16) -> F16:
 
 def bin_mosaic(
     mosaic: NDArray[np.uint16], colours: NDArray[np.int64], black: NDArray[np.float32], white: float
-) -> F16:
-    """Camera RGB (h/2, w/2, 3), 1 = clip level, from a mosaic (h, w).
+) -> tuple[F16, tuple[float, float, float]]:
+    """Camera RGB (h/2, w/2, 3), 1 = clip level, from a mosaic (h, w); and the share of photosites that
+    clipped, per channel.
 
     colours: (2, 2), which of 0, 1, 2 (red, green, blue) each photosite of the corner block sees, all
     three present. black: level per colour (3,); white: the level at which the mosaic clips.
     """
     h, w = mosaic.shape[0] // 2, mosaic.shape[1] // 2
-    out = np.empty((h, w, 3), np.float16)
-    scale = np.float32(1.0 / (white - float(black.mean())))
-    _in_bands(h, lambda a, b: _bin_rows(mosaic, colours, black, scale, a, b, out.view(np.uint16)))
-    return out
+    out, full = np.empty((h, w, 3), np.float16), np.zeros((h, 3), np.int64)
+    scale, limit = np.float32(1.0 / (white - float(black.mean()))), int(white) - 2
+    bits = out.view(np.uint16)
+    _in_bands(h, lambda a, b: _bin_rows(mosaic, colours, black, scale, limit, a, b, bits, full))
+    per = [int((colours == k).sum()) * h * w for k in range(3)]
+    red, green, blue = (float(n) / p for n, p in zip(full.sum(0), per, strict=True))
+    return out, (red, green, blue)

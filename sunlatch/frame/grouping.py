@@ -56,7 +56,8 @@ class Group:
 
 def trait_of(name: str, info: FrameInfo, pyramid: Pyramid) -> Trait:
     """A frame's trait, from its facts and a small level of its pyramid."""
-    level = max(k for k in pyramid.levels if max(pyramid.levels[k].shape[:2]) >= LOOK_LONG_EDGE // 2)
+    large = [k for k, v in pyramid.levels.items() if max(v.shape[:2]) >= LOOK_LONG_EDGE // 2]
+    level = max(large, default=min(pyramid.levels))
     light = np.asarray(pyramid.levels[level], np.float32)[..., 1]
     stops = np.log2(np.maximum(light, 1e-4))
     low, high = np.percentile(stops, (1, 99))

@@ -39,6 +39,8 @@ class FrameInfo(BaseModel):
     colour_source: str = "none"
     noise_profile: tuple[float, float] | None = None
     """Scale and offset of noise variance over the 0–1 signal, where the file states them."""
+    clipped: tuple[float, float, float] | None = None
+    """Share of photosites that clipped, per channel, counted in the mosaic."""
     notes: list[str] = []
     """Plain sentences about what the file does not say."""
 

@@ -87,7 +87,10 @@ class RawFile:
         self._unpack()
         if self._lift == 0:
             return None
-        return _clipped(self._raw, self._white + self._lift - 2)
+        plane = _clipped(self._raw, self._white + self._lift - 2)
+        red, green, blue = (float(v) / 255 for v in plane.mean((0, 1)))
+        self.info.clipped = (red, green, blue)
+        return plane
 
     def first_pixels(self) -> F16:
         """Camera RGB at half size, as soon as possible: by binning where the mosaic is of 2×2 blocks."""
@@ -100,7 +103,8 @@ class RawFile:
             raise FrameError(f"its picture data are damaged ({_said(error)})") from error
         levels = np.asarray(self._raw.black_level_per_channel, np.float32)
         black = np.array([levels[0], (levels[1] + levels[3]) / 2, levels[2]], np.float32)
-        return bin_mosaic(mosaic, colours, black, float(self._raw.white_level))
+        pixels, self.info.clipped = bin_mosaic(mosaic, colours, black, float(self._raw.white_level))
+        return pixels
 
     def _block(self) -> NDArray[np.int64] | None:
         """Which colour each photosite of the corner 2×2 block sees; None for other mosaics."""

@@ -64,19 +64,25 @@ def test_the_first_look_bins_each_block(block):
     colours = np.array(block)
     mosaic = np.random.default_rng(2).integers(0, 16384, (36, 52)).astype(np.uint16)
     black = np.array([500, 520, 510], np.float32)
-    out = bin_mosaic(mosaic, colours, black, 16383.0)
+    mosaic[4:10] = 16383
+    out, clipped = bin_mosaic(mosaic, colours, black, 16383.0)
     wanted = np.zeros((18, 26, 3))
     for i in range(2):
         for j in range(2):
             k = colours[i, j]
             wanted[..., k] += (mosaic[i::2, j::2] - black[k]) / (2 if k == 1 else 1)
     assert np.abs(out - wanted / (16383 - black.mean())).max() <= 2**-11
+    for k in range(3):
+        sites = [mosaic[i::2, j::2] for i in range(2) for j in range(2) if colours[i, j] == k]
+        assert clipped[k] == pytest.approx(np.mean(np.array(sites) >= 16381))
 
 
 def test_the_first_look_agrees_with_the_decoders_half_size(coast):
     raw = RawFile(coast.path)
     first = raw.first_pixels().astype(np.float32)
     assert not raw.spent
+    seen = coast.pyramid.clipped
+    assert np.allclose(raw.info.clipped, seen.mean((0, 1)) / 255, atol=2e-3)
     assert np.abs(first - raw.pixels(half=True)).max() <= 2**-10
     assert raw.spent
 

@@ -1,6 +1,10 @@
 """The server's tests keep their files to themselves and run jobs at once."""
 
+import json
+
 import pytest
+from django.contrib.auth.models import User
+from django.test import Client
 from huey.contrib.djhuey import HUEY
 
 
@@ -11,3 +15,35 @@ def _own_files(settings, tmp_path):
     HUEY.immediate = True
     yield
     HUEY.immediate = False
+
+
+@pytest.fixture
+def ana():
+    """A photographer."""
+    return User.objects.create_user("ana", password="tide and stack")
+
+
+@pytest.fixture
+def client(ana):
+    """Ana, signed in."""
+    client = Client()
+    client.force_login(ana)
+    return client
+
+
+def post(client, path, body, status=200):
+    answer = client.post(path, json.dumps(body), content_type="application/json")
+    assert answer.status_code == status, answer.content[:300]
+    return answer
+
+
+@pytest.fixture
+def outing(client):
+    """An empty outing."""
+    return post(client, "/api/outings", {"name": "Ammerlin"}).json()
+
+
+def upload(client, outing, name, data):
+    return client.put(
+        f"/api/outings/{outing['id']}/frames?name={name}", data, content_type="application/octet-stream"
+    )

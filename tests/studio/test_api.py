@@ -1,7 +1,6 @@
 """The server: it stores, guards, queues and calls the core."""
 
 import io
-import json
 import threading
 import time
 
@@ -16,40 +15,10 @@ from studio.darkroom import Lane, SupersededError
 from studio.models import Frame, Job, Outing, Revision, Scene
 from studio.views import make_link
 from sunlatch.errors import CancelledError
+from tests.studio.conftest import post as _post
+from tests.studio.conftest import upload as _upload
 
 pytestmark = pytest.mark.django_db(transaction=True)
-
-
-@pytest.fixture
-def ana():
-    """A photographer."""
-    return User.objects.create_user("ana", password="tide and stack")
-
-
-@pytest.fixture
-def client(ana):
-    """Ana, signed in."""
-    client = Client()
-    client.force_login(ana)
-    return client
-
-
-def _post(client, path, body, status=200):
-    answer = client.post(path, json.dumps(body), content_type="application/json")
-    assert answer.status_code == status, answer.content[:300]
-    return answer
-
-
-@pytest.fixture
-def outing(client):
-    """An empty outing."""
-    return _post(client, "/api/outings", {"name": "Ammerlin"}).json()
-
-
-def _upload(client, outing, name, data):
-    return client.put(
-        f"/api/outings/{outing['id']}/frames?name={name}", data, content_type="application/octet-stream"
-    )
 
 
 @pytest.fixture
@@ -99,7 +68,13 @@ def test_a_link_signs_in_once(ana):
 
 
 def test_anothers_things_are_not_there(client, outing, frame, scene):
-    job = Job.objects.create(scene_id=scene["id"], settings={}, document={}, file_name="x.tif")
+    job = Job.objects.create(
+        user=User.objects.get(username="ana"),
+        scene_id=scene["id"],
+        settings={},
+        document={},
+        file_name="x.tif",
+    )
     other = Client()
     other.force_login(User.objects.create_user("ben", password="another coast"))
     s = scene["id"]
@@ -302,12 +277,23 @@ def test_a_job_is_cancelled_before_and_while_it_runs(client, scene, settings):
 
     document = scene["revision"]["document"]
     wanted = {"kind": "tif", "space": "srgb", "bits": 16, "long_edge": None}
-    waiting = Job.objects.create(scene_id=scene["id"], settings=wanted, document=document, file_name="a.tif")
+    waiting = Job.objects.create(
+        user=User.objects.get(username="ana"),
+        scene_id=scene["id"],
+        settings=wanted,
+        document=document,
+        file_name="a.tif",
+    )
     assert _post(client, f"/api/jobs/{waiting.id}/cancel", {}).json()["state"] == "cancelled"
     run_export.call_local(waiting.id)
     assert Job.objects.get(pk=waiting.id).state == "cancelled"
     asked = Job.objects.create(
-        scene_id=scene["id"], settings=wanted, document=document, file_name="b.tif", cancel=True
+        user=User.objects.get(username="ana"),
+        scene_id=scene["id"],
+        settings=wanted,
+        document=document,
+        file_name="b.tif",
+        cancel=True,
     )
     run_export.call_local(asked.id)
     assert Job.objects.get(pk=asked.id).state == "cancelled"
@@ -319,7 +305,7 @@ def test_jobs_left_by_a_stopped_worker_are_taken_up(client, scene):
 
     wanted = {"kind": "jpg", "space": "srgb", "bits": 8, "long_edge": 64}
     job = Job.objects.create(
-        scene_id=scene["id"], settings=wanted, document=scene["revision"]["document"], file_name="c.jpg",
+        user=User.objects.get(username="ana"), scene_id=scene["id"], settings=wanted, document=scene["revision"]["document"], file_name="c.jpg",
         state="running", done=0.4,
     )  # fmt: skip
     assert take_up_again() == 1

@@ -128,26 +128,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/frames/{frame_id}/thumbnail": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Thumbnail
-         * @description A small picture of the frame as it came, JPEG.
-         */
-        get: operations["studio_api_gather_thumbnail"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/frames/{frame_id}/scenes": {
         parameters: {
             query?: never;
@@ -162,6 +142,246 @@ export interface paths {
          * @description Make a scene from a frame, fresh or from a document.
          */
         post: operations["studio_api_gather_new_scene"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Thumbnail
+         * @description A picture of the frame as it came, JPEG, at most 2400 px long.
+         */
+        get: operations["studio_api_choose_thumbnail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Place
+         * @description The frame at 100 % around a place (fractions of the picture), JPEG.
+         */
+        get: operations["studio_api_choose_place"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Sort
+         * @description Sort a frame into Evening, Maybe or Leave, or back to unsorted.
+         */
+        patch: operations["studio_api_choose_sort"];
+        trace?: never;
+    };
+    "/api/outings/{outing_id}/recognise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recognise
+         * @description Find out anew which frames belong together; what was said by hand stays.
+         */
+        post: operations["studio_api_choose_recognise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{outing_id}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Together
+         * @description Say by hand which frames belong together, or that they do not.
+         */
+        post: operations["studio_api_choose_together"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/{group_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Apart
+         * @description Take a group apart; its frames stay apart until said otherwise.
+         */
+        delete: operations["studio_api_choose_apart"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{outing_id}/sharpness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sharpness
+         * @description Frames ordered by how sharp they are at a place, the sharpest first.
+         */
+        post: operations["studio_api_choose_sharpness"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/camera": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offer
+         * @description Connect the field camera: what it offers.
+         */
+        get: operations["studio_api_camera_offer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/camera/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description A low-resolution look through the viewfinder, developed like any frame. 204 when overtaken.
+         */
+        post: operations["studio_api_camera_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{outing_id}/shoot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shoot
+         * @description Release: the frames arrive in the outing as the camera reads them out.
+         */
+        post: operations["studio_api_camera_shoot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{outing_id}/folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Folder
+         * @description Read a folder where it lies.
+         */
+        post: operations["studio_api_camera_folder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{outing_id}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Arrivals
+         * @description An outing's latest jobs.
+         */
+        get: operations["studio_api_camera_arrivals"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -440,7 +660,7 @@ export interface paths {
         put?: never;
         /**
          * Cancel
-         * @description Ask a job to stop; it leaves no file.
+         * @description Ask a job to stop. An export leaves no file; of frames what has arrived stays.
          */
         post: operations["studio_api_jobs_cancel"];
         delete?: never;
@@ -618,7 +838,7 @@ export interface components {
         };
         /**
          * FrameLine
-         * @description A frame as Gather lists it.
+         * @description A frame as Gather lists it. sorting: "", "evening", "maybe" or "leave".
          */
         FrameLine: {
             /** Id */
@@ -633,12 +853,30 @@ export interface components {
             info: {
                 [key: string]: unknown;
             };
+            /** Sorting */
+            sorting: string;
+            /** Group */
+            group: string | null;
             /** Scenes */
             scenes: components["schemas"]["SceneLine"][];
         };
         /**
+         * GroupLine
+         * @description Frames that belong together; `said` is what could not be known.
+         */
+        GroupLine: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** By Hand */
+            by_hand: boolean;
+            /** Said */
+            said: string[];
+        };
+        /**
          * OutingOut
-         * @description An outing with its frames.
+         * @description An outing with its frames, in the order in which they were taken.
          */
         OutingOut: {
             /** Id */
@@ -652,6 +890,8 @@ export interface components {
             created: string;
             /** Frames */
             frames: components["schemas"]["FrameLine"][];
+            /** Groups */
+            groups: components["schemas"]["GroupLine"][];
         };
         /**
          * SceneLine
@@ -687,6 +927,280 @@ export interface components {
             document?: {
                 [key: string]: unknown;
             } | null;
+        };
+        /**
+         * Sorting
+         * @description Where a frame is put.
+         */
+        Sorting: {
+            /**
+             * Sorting
+             * @enum {string}
+             */
+            sorting: "" | "evening" | "maybe" | "leave";
+        };
+        /**
+         * Together
+         * @description Frames that the photographer says belong together, or ("none") do not.
+         */
+        Together: {
+            /** Frames */
+            frames: string[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sweep" | "bracket" | "twin" | "none";
+        };
+        /**
+         * Sharpness
+         * @description How sharp a frame is at the place: fine contrast over its noise; higher is sharper.
+         */
+        Sharpness: {
+            /** Frame */
+            frame: string;
+            /** Sharpness */
+            sharpness: number;
+        };
+        /**
+         * Spot
+         * @description A small place. start, now: stops as the frame had it and as it enters Rendering; printed:
+         *     L*\/100; words: how that prints.
+         */
+        Spot: {
+            /** Start */
+            start: number;
+            /** Now */
+            now: number;
+            /** Printed */
+            printed: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Offer
+         * @description What can be set at the camera, and how far it goes.
+         */
+        Offer: {
+            /** Model */
+            model: string;
+            /** Viewpoints */
+            viewpoints: {
+                [key: string]: string;
+            };
+            /** Focal */
+            focal: {
+                [key: string]: number;
+            };
+            /** Times */
+            times: {
+                [key: string]: string;
+            };
+            /** Modes */
+            modes: {
+                [key: string]: string;
+            };
+            /** Limits */
+            limits: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
+         * Ladder
+         * @description Everything the ladder shows. Stops around middle grey; shares of the whole picture, 0–1.
+         */
+        Ladder: {
+            /**
+             * Low
+             * @default -14
+             */
+            low: number;
+            /**
+             * High
+             * @default 8
+             */
+            high: number;
+            /**
+             * Per Stop
+             * @default 3
+             */
+            per_stop: number;
+            /** Bars */
+            bars: number[];
+            /** Centre */
+            centre: number;
+            /** Wings */
+            wings: components["schemas"]["LatchLight"][];
+            /** Meeting */
+            meeting: number | null;
+            /** Tones */
+            tones: number[];
+            /** Black */
+            black: number;
+            /** White */
+            white: number;
+            /** Clipped In Frame */
+            clipped_in_frame: number[];
+            /** Clipped In File */
+            clipped_in_file: number;
+            /** Black In File */
+            black_in_file: number;
+        };
+        /**
+         * LatchLight
+         * @description The light under one latch. bars: share of the whole picture per third of a stop. centre:
+         *     weighted median in stops, None where the latch holds nothing. share: of the picture, 0–1.
+         */
+        LatchLight: {
+            /** Latch */
+            latch: string;
+            /** Name */
+            name: string;
+            /** Bars */
+            bars: number[];
+            /** Centre */
+            centre: number | null;
+            /** Share */
+            share: number;
+        };
+        /**
+         * Viewfinder
+         * @description What the viewfinder shows: a JPEG in base64, and the light in it.
+         */
+        Viewfinder: {
+            /** Picture */
+            picture: string;
+            ladder: components["schemas"]["Ladder"];
+        };
+        /**
+         * LookThrough
+         * @description Settings to look through the viewfinder with.
+         */
+        LookThrough: {
+            /** Viewpoint */
+            viewpoint: string;
+            /** Time */
+            time: string;
+            /**
+             * Mode
+             * @default single
+             */
+            mode: string;
+            /** Focal Mm */
+            focal_mm: number;
+            /** Seconds */
+            seconds: number;
+            /** F Number */
+            f_number: number;
+            /** Iso */
+            iso: number;
+            /**
+             * Frames
+             * @default 1
+             */
+            frames: number;
+            /**
+             * Step
+             * @default 2
+             */
+            step: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+        };
+        /**
+         * JobOut
+         * @description A job as it stands. done: 0–1.
+         */
+        JobOut: {
+            /** Id */
+            id: string;
+            /** Scene */
+            scene: string | null;
+            /** Outing */
+            outing: string | null;
+            /** Kind */
+            kind: string;
+            /** State */
+            state: string;
+            /** Step */
+            step: string;
+            /** Done */
+            done: number;
+            /** Message */
+            message: string;
+            /** File Name */
+            file_name: string;
+        };
+        /**
+         * CameraSettings
+         * @description What is set: lengths in mm, times in s, angles in degrees. What cannot be is refused by the camera.
+         */
+        CameraSettings: {
+            /** Viewpoint */
+            viewpoint: string;
+            /** Time */
+            time: string;
+            /**
+             * Mode
+             * @default single
+             */
+            mode: string;
+            /** Focal Mm */
+            focal_mm: number;
+            /** Seconds */
+            seconds: number;
+            /** F Number */
+            f_number: number;
+            /** Iso */
+            iso: number;
+            /**
+             * Frames
+             * @default 1
+             */
+            frames: number;
+            /**
+             * Step
+             * @default 2
+             */
+            step: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+        };
+        /**
+         * FolderToRead
+         * @description A folder on the machine that serves.
+         */
+        FolderToRead: {
+            /** Folder */
+            folder: string;
         };
         /** BaseExposureGround */
         BaseExposureGround: {
@@ -1348,64 +1862,6 @@ export interface components {
             latch: string;
         };
         /**
-         * Ladder
-         * @description Everything the ladder shows. Stops around middle grey; shares of the whole picture, 0–1.
-         */
-        Ladder: {
-            /**
-             * Low
-             * @default -14
-             */
-            low: number;
-            /**
-             * High
-             * @default 8
-             */
-            high: number;
-            /**
-             * Per Stop
-             * @default 3
-             */
-            per_stop: number;
-            /** Bars */
-            bars: number[];
-            /** Centre */
-            centre: number;
-            /** Wings */
-            wings: components["schemas"]["LatchLight"][];
-            /** Meeting */
-            meeting: number | null;
-            /** Tones */
-            tones: number[];
-            /** Black */
-            black: number;
-            /** White */
-            white: number;
-            /** Clipped In Frame */
-            clipped_in_frame: number[];
-            /** Clipped In File */
-            clipped_in_file: number;
-            /** Black In File */
-            black_in_file: number;
-        };
-        /**
-         * LatchLight
-         * @description The light under one latch. bars: share of the whole picture per third of a stop. centre:
-         *     weighted median in stops, None where the latch holds nothing. share: of the picture, 0–1.
-         */
-        LatchLight: {
-            /** Latch */
-            latch: string;
-            /** Name */
-            name: string;
-            /** Bars */
-            bars: number[];
-            /** Centre */
-            centre: number | null;
-            /** Share */
-            share: number;
-        };
-        /**
          * Measure
          * @description A document to measure, and which latches are the wings.
          */
@@ -1431,21 +1887,6 @@ export interface components {
             number: number;
         };
         /**
-         * Spot
-         * @description A small place. start, now: stops as the frame had it and as it enters Rendering; printed:
-         *     L*\/100; words: how that prints.
-         */
-        Spot: {
-            /** Start */
-            start: number;
-            /** Now */
-            now: number;
-            /** Printed */
-            printed: number;
-            /** Words */
-            words: string;
-        };
-        /**
          * Place
          * @description A place in the developed picture, fractions of its width and height.
          */
@@ -1468,28 +1909,6 @@ export interface components {
             kelvin: number;
             /** Tint */
             tint: number;
-        };
-        /**
-         * JobOut
-         * @description A job as it stands. done: 0–1.
-         */
-        JobOut: {
-            /** Id */
-            id: string;
-            /** Scene */
-            scene: string;
-            /** Kind */
-            kind: string;
-            /** State */
-            state: string;
-            /** Step */
-            step: string;
-            /** Done */
-            done: number;
-            /** Message */
-            message: string;
-            /** File Name */
-            file_name: string;
         };
         /**
          * NewExport
@@ -1696,26 +2115,6 @@ export interface operations {
             };
         };
     };
-    studio_api_gather_thumbnail: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                frame_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
     studio_api_gather_new_scene: {
         parameters: {
             query?: never;
@@ -1738,6 +2137,329 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SceneLine"];
+                };
+            };
+        };
+    };
+    studio_api_choose_thumbnail: {
+        parameters: {
+            query?: {
+                long?: number;
+            };
+            header?: never;
+            path: {
+                frame_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_api_choose_place: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                width: number;
+                height: number;
+            };
+            header?: never;
+            path: {
+                frame_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_api_choose_sort: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sorting"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrameLine"];
+                };
+            };
+        };
+    };
+    studio_api_choose_recognise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                outing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutingOut"];
+                };
+            };
+        };
+    };
+    studio_api_choose_together: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                outing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Together"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutingOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_choose_apart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutingOut"];
+                };
+            };
+        };
+    };
+    studio_api_choose_sharpness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                outing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spot"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sharpness"][];
+                };
+            };
+        };
+    };
+    studio_api_camera_offer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"];
+                };
+            };
+        };
+    };
+    studio_api_camera_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookThrough"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Viewfinder"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_camera_shoot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                outing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameraSettings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_camera_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                outing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderToRead"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_camera_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                outing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"][];
                 };
             };
         };

@@ -1,0 +1,150 @@
+"""Gather: looking at frames, sorting them, and saying which belong together."""
+
+from typing import Literal
+
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+from pydantic import Field
+
+from sunlatch.errors import DocumentError
+from sunlatch.geometry import View
+from sunlatch.ledger import Scene as Document
+from sunlatch.ledger import Source
+from sunlatch.meters import sharpness_at
+from sunlatch.render import picture_8
+
+from .. import darkroom
+from ..grouping import keep_together, regroup
+from ..models import Frame, Group, Outing
+from .gather import FrameLine, OutingOut, encode_jpeg, frame_line, outing_out
+from .people import Problem
+
+router = Router(tags=["choose"])
+
+
+class Sorting(Schema):
+    """Where a frame is put."""
+
+    sorting: Literal["", "evening", "maybe", "leave"]
+
+
+class Together(Schema):
+    """Frames that the photographer says belong together, or ("none") do not."""
+
+    frames: list[str] = Field(min_length=1, max_length=100)
+    kind: Literal["sweep", "bracket", "twin", "none"]
+
+
+class Spot(Schema):
+    """Frames to compare at one place, fractions of the developed picture."""
+
+    frames: list[str] = Field(min_length=1, max_length=24)
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+
+
+class Sharpness(Schema):
+    """How sharp a frame is at the place: fine contrast over its noise; higher is sharper."""
+
+    frame: str
+    sharpness: float
+
+
+def _frame(request: HttpRequest, frame_id: str) -> Frame:
+    return get_object_or_404(Frame, pk=frame_id, outing__user=request.user)
+
+
+def _outing(request: HttpRequest, outing_id: str) -> Outing:
+    return get_object_or_404(Outing, pk=outing_id, user=request.user)
+
+
+def _untouched(frame: Frame) -> Document:
+    return Document(sources=[Source(sha256=frame.sha256)])
+
+
+def _jpeg(data: bytes) -> HttpResponse:
+    response = HttpResponse(data, content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=3600"
+    return response
+
+
+@router.get("/frames/{frame_id}/thumbnail")
+def thumbnail(request: HttpRequest, frame_id: str, long: int = 480) -> HttpResponse:
+    """A picture of the frame as it came, JPEG, at most 2400 px long."""
+    frame = _frame(request, frame_id)
+    development = darkroom.first_development(frame, _untouched(frame))
+    shown = picture_8(development, development.geometry.fit(min(max(long, 32), 2400)), full=False)
+    return _jpeg(encode_jpeg(shown, 88))
+
+
+@router.get("/frames/{frame_id}/place")
+def place(request: HttpRequest, frame_id: str, x: float, y: float, width: int, height: int) -> HttpResponse:
+    """The frame at 100 % around a place (fractions of the picture), JPEG."""
+    frame = _frame(request, frame_id)
+    if not (0 <= x <= 1 and 0 <= y <= 1 and 16 <= width <= 4000 and 16 <= height <= 4000):
+        raise DocumentError("that place lies outside the picture", "x")
+    development = darkroom.whole_development(frame, _untouched(frame))
+    w, h = development.geometry.developed_size
+    width, height = min(width, w), min(height, h)
+    left = min(max(round(x * w - width / 2), 0), w - width)
+    top = min(max(round(y * h - height / 2), 0), h - height)
+    view = View((left / w, top / h, (left + width) / w, (top + height) / h), (width, height))
+    return _jpeg(encode_jpeg(picture_8(development, view, full=True), 92))
+
+
+@router.patch("/frames/{frame_id}", response=FrameLine)
+def sort(request: HttpRequest, frame_id: str, given: Sorting) -> FrameLine:
+    """Sort a frame into Evening, Maybe or Leave, or back to unsorted."""
+    frame = _frame(request, frame_id)
+    frame.sorting = given.sorting
+    frame.save(update_fields=["sorting"])
+    return frame_line(frame)
+
+
+@router.post("/outings/{outing_id}/recognise", response=OutingOut)
+def recognise(request: HttpRequest, outing_id: str) -> OutingOut:
+    """Find out anew which frames belong together; what was said by hand stays."""
+    outing = _outing(request, outing_id)
+    regroup(outing)
+    return outing_out(outing)
+
+
+@router.post("/outings/{outing_id}/groups", response={200: OutingOut, 422: Problem})
+def together(request: HttpRequest, outing_id: str, given: Together):  # type: ignore[no-untyped-def]
+    """Say by hand which frames belong together, or that they do not."""
+    outing = _outing(request, outing_id)
+    frames = list(outing.frames.filter(pk__in=given.frames))
+    if len(frames) != len(set(given.frames)):
+        return 422, Problem(
+            detail="One of these frames is not in this outing. Nothing was changed.", where="frames"
+        )
+    if given.kind != "none" and len(frames) < 2:
+        return 422, Problem(detail="A group needs two frames at least. Nothing was changed.", where="frames")
+    keep_together(outing, frames, given.kind)
+    return 200, outing_out(outing)
+
+
+@router.delete("/groups/{group_id}", response=OutingOut)
+def apart(request: HttpRequest, group_id: str) -> OutingOut:
+    """Take a group apart; its frames stay apart until said otherwise."""
+    group = get_object_or_404(Group, pk=group_id, outing__user=request.user)
+    with transaction.atomic():
+        keep_together(group.outing, list(group.frames.all()), "none")
+    return outing_out(group.outing)
+
+
+@router.post("/outings/{outing_id}/sharpness", response=list[Sharpness])
+def sharpness(request: HttpRequest, outing_id: str, given: Spot) -> list[Sharpness]:
+    """Frames ordered by how sharp they are at a place, the sharpest first."""
+    outing = _outing(request, outing_id)
+    frames = outing.frames.filter(pk__in=given.frames)
+    measured = [
+        Sharpness(
+            frame=f.id,
+            sharpness=sharpness_at(darkroom.whole_development(f, _untouched(f)), given.x, given.y),
+        )
+        for f in frames
+    ]
+    return sorted(measured, key=lambda m: -m.sharpness)

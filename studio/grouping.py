@@ -1,0 +1,35 @@
+"""Groups of an outing's frames: recognised by the core, corrected by hand, kept here."""
+
+from django.db import transaction
+
+from sunlatch.frame.grouping import group_frames, trait_of
+
+from . import darkroom
+from .models import Frame, Group, Outing
+
+
+def regroup(outing: Outing) -> None:
+    """Recognise anew what belongs together among the frames that were not grouped by hand."""
+    free = [f for f in outing.frames.select_related("group") if f.group is None or not f.group.by_hand]
+    traits = []
+    for frame in free:
+        info, pyramid = darkroom.store().first_look(frame.sha256, darkroom.frame_path(frame.sha256))
+        traits.append(trait_of(frame.name, info, pyramid))
+    found = group_frames(traits)
+    with transaction.atomic():
+        outing.groups.filter(by_hand=False).delete()
+        for group in found:
+            made = Group.objects.create(outing=outing, kind=group.kind, said=group.said)
+            members = [free[i].pk for i in group.members]
+            # a frame that was grouped by hand in the meantime stays where it was put
+            Frame.objects.filter(pk__in=members, group=None).update(group=made)
+
+
+def keep_together(outing: Outing, frames: list[Frame], kind: str) -> None:
+    """What the photographer says; groups that fall below two frames by it are dropped."""
+    with transaction.atomic():
+        made = Group.objects.create(outing=outing, kind=kind, by_hand=True)
+        Frame.objects.filter(pk__in=[f.pk for f in frames]).update(group=made)
+        for group in outing.groups.exclude(pk=made.pk):
+            if group.frames.count() < (1 if group.kind == "none" else 2):
+                group.delete()
