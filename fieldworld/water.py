@@ -51,8 +51,7 @@ def slopes(x, z, away, foot, when, calm, waves, out):  # type: ignore[no-untyped
 
 @njit(nogil=True, cache=True, fastmath=True)
 def water_point(
-    px,
-    py,
+    row,
     dx,
     dy,
     dz,
@@ -108,7 +107,7 @@ def water_point(
             i, j = int(slope[1]), int(slope[0])
             there = math.sqrt(qx * qx + (qy - eye) * (qy - eye) + qz * qz)
             d = depth[i, j]
-            if d < 1e5 and d < there * 1.01 and d > there * 0.62 - 2.0 and i < py:
+            if d < 1e5 and d < there * 1.01 and d > there * 0.62 - 2.0 and i < row:
                 for k in range(3):
                     mirror[k] = rgb[i, j, k]
                 found = True

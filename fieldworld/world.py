@@ -295,7 +295,6 @@ def _water_rows(
                 dx, dy, dz = float(rays[r, c, 0]), float(rays[r, c, 1]), float(rays[r, c, 2])
                 water_point(
                     r,
-                    c,
                     dx,
                     dy,
                     dz,

@@ -37,7 +37,7 @@ class Together(Schema):
     kind: Literal["sweep", "bracket", "twin", "none"]
 
 
-class Spot(Schema):
+class PlaceToCompare(Schema):
     """Frames to compare at one place, fractions of the developed picture."""
 
     frames: list[str] = Field(min_length=1, max_length=24)
@@ -136,7 +136,7 @@ def apart(request: HttpRequest, group_id: str) -> OutingOut:
 
 
 @router.post("/outings/{outing_id}/sharpness", response=list[Sharpness])
-def sharpness(request: HttpRequest, outing_id: str, given: Spot) -> list[Sharpness]:
+def sharpness(request: HttpRequest, outing_id: str, given: PlaceToCompare) -> list[Sharpness]:
     """Frames ordered by how sharp they are at a place, the sharpest first."""
     outing = _outing(request, outing_id)
     frames = outing.frames.filter(pk__in=given.frames)

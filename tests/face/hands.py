@@ -5,6 +5,7 @@ import io
 from typing import Any
 
 import numpy as np
+from axe_playwright_python.sync_playwright import Axe
 from numpy.typing import NDArray
 from PIL import Image
 from playwright.sync_api import Page, expect
@@ -37,6 +38,21 @@ def picture(page: Page) -> NDArray[Any]:
             return o.toDataURL('image/png').split(',')[1]; }"""
     )
     return np.asarray(Image.open(io.BytesIO(base64.b64decode(data))).convert("RGB"))
+
+
+def gathered(page: Page) -> None:
+    """Wait until every picture in sight has come."""
+    page.wait_for_load_state("networkidle")
+    page.wait_for_function(
+        "[...document.images].every(i => i.complete && i.naturalWidth > 0 || i.loading === 'lazy')"
+    )
+    page.wait_for_timeout(300)
+
+
+def open_scene(page: Page, name: str) -> None:
+    """From Gather into a scene of that name."""
+    page.get_by_role("link", name=name, exact=True).first.click()
+    settled(page)
 
 
 def drag(page: Page, start: tuple[float, float], end: tuple[float, float], steps: int = 12) -> None:
@@ -82,3 +98,10 @@ def add_move(page: Page, words: str) -> None:
     """Type a move and Enter."""
     page.get_by_label("Add a move").fill(words)
     page.get_by_label("Add a move").press("Enter")
+
+
+def accessible(page: Page) -> None:
+    """axe finds nothing against WCAG 2.2 A and AA."""
+    found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]})
+    faults = [(v["id"], [n["html"][:120] for n in v["nodes"]]) for v in found.response["violations"]]
+    assert not faults, faults

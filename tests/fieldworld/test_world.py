@@ -213,6 +213,26 @@ def test_a_reflection_is_darker_than_what_it_mirrors():
     assert np.median(light[truth.water > 0.99]) < np.median(light[low_sky])
 
 
+def test_land_is_mirrored_all_along_its_shore():
+    """Under the headland beyond the pool the water is as dark as the headland, left and right alike."""
+    truth = truth_of(smaller(find("pool"), 600))
+    light = truth.radiance @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    h, w = light.shape
+    rows = slice(int(h * 0.375), int(h * 0.40))
+    found = []
+    for left in (0.02, 0.12, 0.25, 0.35):
+        part = (rows, slice(int(w * left), int(w * (left + 0.1))))
+        on = truth.water[part] > 0.99
+        assert on.sum() > 100
+        found.append(np.median(light[part][on]))
+    hill = np.median(
+        light[int(h * 0.3) : int(h * 0.36), : w // 3][
+            truth.land[int(h * 0.3) : int(h * 0.36), : w // 3] > 0.99
+        ]
+    )
+    assert max(found[:3]) < 3 * hill, (found, hill)
+
+
 def test_a_long_exposure_smooths_the_water():
     view = find("sweep-3").view
     lens = Lens(480, 320, 24.0)

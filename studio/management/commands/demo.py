@@ -1,18 +1,48 @@
-"""Set up the demo photographer, and bring the frames of a folder into an outing."""
+"""Set up the demo photographer, bring the frames of a folder into an outing, work two scenes."""
 
 from pathlib import Path
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
+from django.db import transaction
 
 from studio import darkroom
 from studio.api.gather import make_scene, receive
-from studio.models import Frame, Outing
-from sunlatch.frame import hash_file
+from studio.grouping import regroup
+from studio.models import Frame, Outing, Revision, Scene
+from sunlatch.ledger import Latch, new_ingredient, new_move, parse_scene
 
 NAME, PASSWORD = "demo", "ammerlin coast"
 OUTING = "The Ammerlin coast"
+SORTED = {"stack-backlit": "evening", "pool": "evening", "path": "evening", "beacon": "maybe", "twin-dark": "maybe",
+          "sky-2": "leave"}  # fmt: skip
+
+Ingredients = list[tuple[str, str, dict[str, Any]]]
+Worked = tuple[dict[str, Ingredients], list[tuple[str, str | None, dict[str, Any]]]]
+WORKED: dict[str, Worked] = {
+    "pool": (
+        {
+            "Sky": [
+                ("fan", "add", {"leaning": "lights", "narrowness": 1.4}),
+                ("ramp", "keep_only", {"full": {"x": 0.5, "y": 0.16}, "none": {"x": 0.5, "y": 0.30}}),
+            ],
+            "Mirror and rock": [
+                ("ramp", "add", {"full": {"x": 0.5, "y": 0.36}, "none": {"x": 0.5, "y": 0.24}})
+            ],
+        },
+        [
+            ("exposure", "Mirror and rock", {"ev": 2.3}),
+            ("exposure", "Sky", {"ev": -0.7}),
+            ("contrast", "Mirror and rock", {"amount": 0.22, "pivot": -2.5}),
+        ],
+    ),
+    "path": (
+        {"Heath": [("ramp", "add", {"full": {"x": 0.5, "y": 0.40}, "none": {"x": 0.5, "y": 0.24}})]},
+        [("exposure", "Heath", {"ev": 0.6}), ("contrast", None, {"amount": 0.12, "pivot": -1.0})],
+    ),
+}
+"""Scenes that come already worked: latches with their ingredients, and moves in order."""
 
 
 class Command(BaseCommand):
@@ -29,12 +59,43 @@ class Command(BaseCommand):
             user.set_password(PASSWORD)
             user.save()
         outing, _ = Outing.objects.get_or_create(user=user, name=OUTING)
-        for path in sorted(options["folder"].glob("*.dng")):
-            if Frame.objects.filter(outing=outing, name=path.name).exists():
-                continue
-            with path.open("rb") as source:
-                frame = receive(outing, path.name, source)
-            darkroom.store().whole(frame.sha256, darkroom.frame_path(frame.sha256))
-            make_scene(frame)
-            self.stdout.write(f"  {path.name} arrived ({hash_file(path)[:8]})")
+        arrived = [self._bring(outing, path) for path in sorted(options["folder"].glob("*.dng"))]
+        if any(arrived):
+            regroup(outing)
+            self.stdout.write(f"  {sum(arrived)} frames have arrived in {OUTING}")
         darkroom.store().decoder.close()
+
+    def _bring(self, outing: Outing, path: Path) -> bool:
+        """One frame and, the first time, what comes with it; whether it is new."""
+        if Frame.objects.filter(outing=outing, name=path.name).exists():
+            return False
+        with path.open("rb") as source:
+            frame = receive(outing, path.name, source)
+        frame.sorting = SORTED.get(path.stem, "")
+        frame.save(update_fields=["sorting"])
+        if path.stem == "stack-backlit":
+            make_scene(frame)
+        elif path.stem in WORKED:
+            _work(make_scene(frame), *WORKED[path.stem])
+        return True
+
+
+def _work(scene: Scene, latches: dict[str, Ingredients], moves: list[Any]) -> None:
+    """Work a fresh scene, one revision a step, as it would have been done by hand."""
+    document = parse_scene(scene.revisions.get(number=1).document)
+    at = darkroom.first_development(scene.frame, document).read_at()
+    steps = []
+    for name, terms in latches.items():
+        lines = [new_ingredient(kind, join=join, params=params) for kind, join, params in terms]
+        document.latches.append(Latch(name=name, read_at=at, ingredients=lines))
+        steps.append((f"new latch {name}", document.model_dump(mode="json")))
+    for kind, latch, params in moves:
+        held = document.latch(latch) if latch else None
+        document.moves.append(new_move(kind, params=params, latch=held.id if held else None))
+        words = f"{kind.capitalize()}{f' on {latch}' if latch else ''}"
+        steps.append((words, document.model_dump(mode="json")))
+    with transaction.atomic():
+        for number, (words, data) in enumerate(steps, 2):
+            Revision.objects.create(scene=scene, number=number, parent=number - 1, words=words, document=data)
+        scene.head = len(steps) + 1
+        scene.save(update_fields=["head"])

@@ -963,19 +963,16 @@ export interface components {
             sharpness: number;
         };
         /**
-         * Spot
-         * @description A small place. start, now: stops as the frame had it and as it enters Rendering; printed:
-         *     L*\/100; words: how that prints.
+         * PlaceToCompare
+         * @description Frames to compare at one place, fractions of the developed picture.
          */
-        Spot: {
-            /** Start */
-            start: number;
-            /** Now */
-            now: number;
-            /** Printed */
-            printed: number;
-            /** Words */
-            words: string;
+        PlaceToCompare: {
+            /** Frames */
+            frames: string[];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Offer
@@ -1887,6 +1884,21 @@ export interface components {
             number: number;
         };
         /**
+         * Spot
+         * @description A small place. start, now: stops as the frame had it and as it enters Rendering; printed:
+         *     L*\/100; words: how that prints.
+         */
+        Spot: {
+            /** Start */
+            start: number;
+            /** Now */
+            now: number;
+            /** Printed */
+            printed: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Place
          * @description A place in the developed picture, fractions of its width and height.
          */
@@ -2304,7 +2316,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Spot"];
+                "application/json": components["schemas"]["PlaceToCompare"];
             };
         };
         responses: {

@@ -1,65 +1,29 @@
 <script setup lang="ts">
 /** A file for the printer: asked for beside the picture, followed while it is made. */
 import { ElButton, ElProgress } from "element-plus";
-import { onBeforeUnmount, reactive, ref } from "vue";
+import { reactive } from "vue";
 
-import { client, need, type Schemas } from "../api/client";
+import { client, need } from "../api/client";
+import { useJob } from "../composables/job";
 import { useScene } from "../stores/scene";
 
 const emit = defineEmits<{ close: [] }>();
 const scene = useScene();
-const job = ref<Schemas["JobOut"] | null>(null);
-const problem = ref("");
+const { job, problem, running, start, cancel } = useJob();
 const want = reactive({ kind: "tif", space: "p3", bits: 16, long_edge: "" });
 const SPACES = { srgb: "sRGB", p3: "Display P3", rec2020: "Rec. 2020", linear: "Linear light, unrendered" };
-let timer = 0;
 
-async function start(): Promise<void> {
-  problem.value = "";
-  try {
-    const long = Number(want.long_edge);
-    job.value = await need(
-      client.POST("/api/scenes/{scene_id}/exports", {
-        params: { path: { scene_id: scene.opened!.id } },
-        body: {
-          kind: want.kind,
-          space: want.space,
-          bits: want.bits,
-          long_edge: long > 0 ? long : null,
-        } as never,
-      }),
-    );
-    follow();
-  } catch (error) {
-    problem.value = (error as Error).message;
-  }
-}
-function follow(): void {
-  timer = window.setTimeout(async () => {
-    if (!job.value) return;
-    try {
-      job.value = await need(
-        client.GET("/api/jobs/{job_id}", { params: { path: { job_id: job.value.id } } }),
-      );
-      problem.value = "";
-    } catch (error) {
-      problem.value = (error as Error).message;
-    }
-    if (["queued", "running"].includes(job.value.state)) follow();
-  }, 300);
-}
-async function cancel(): Promise<void> {
-  if (job.value)
-    job.value = await need(
-      client.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.value.id } } }),
-    );
+function make(): void {
+  const long = Number(want.long_edge);
+  const body = { kind: want.kind, space: want.space, bits: want.bits, long_edge: long > 0 ? long : null };
+  const path = { scene_id: scene.opened!.id };
+  void start(need(client.POST("/api/scenes/{scene_id}/exports", { params: { path }, body: body as never })));
 }
 function kindChanged(): void {
   if (want.kind === "jpg") want.bits = 8;
   if (want.kind === "png" && want.bits === 32) want.bits = 16;
   if (want.kind === "tif") want.bits = 16;
 }
-onBeforeUnmount(() => window.clearTimeout(timer));
 </script>
 
 <template>
@@ -95,7 +59,7 @@ onBeforeUnmount(() => window.clearTimeout(timer));
       />
     </div>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <div v-if="job && ['queued', 'running'].includes(job.state)" aria-live="polite">
+    <div v-if="job && running" aria-live="polite">
       <ElProgress :percentage="Math.round(job.done * 100)" aria-label="Export" />
       <p class="quiet">{{ job.step }} <button class="plain" type="button" @click="cancel">Cancel</button></p>
     </div>
@@ -103,10 +67,7 @@ onBeforeUnmount(() => window.clearTimeout(timer));
       <a :href="`/api/jobs/${job.id}/file`" download>Save {{ job.file_name }}</a>
     </p>
     <p v-else-if="job" :class="{ problem: job.state === 'failed' }" role="status">{{ job.message }}</p>
-    <ElButton
-      type="primary"
-      :disabled="scene.saving !== 'saved' || (!!job && ['queued', 'running'].includes(job.state))"
-      @click="start"
+    <ElButton type="primary" :disabled="scene.saving !== 'saved' || running" @click="make"
       >Make the file</ElButton
     >
   </section>

@@ -1,13 +1,17 @@
 <script setup lang="ts">
-/** Gather: frames come in; a scene begins from one. */
+/** Gather: frames come in, find their groups and their heaps; a scene begins from one. */
 import { useQuery, useQueryClient } from "@tanstack/vue-query";
 import { ElButton, ElProgress } from "element-plus";
-import { computed, ref } from "vue";
+import { computed, nextTick, onBeforeUnmount, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import { client, need, upload, type Schemas } from "../api/client";
+import FieldCamera from "../components/FieldCamera.vue";
+import FrameCompare from "../components/FrameCompare.vue";
+import FrameTile from "../components/FrameTile.vue";
 import PathLine from "../components/PathLine.vue";
-import { exposure } from "../model/facts";
+import { useJob } from "../composables/job";
+import { blocks, groupName, HEAPS, kindName, type Frame, type Group } from "../model/gather";
 
 interface Arrival {
   name: string;
@@ -23,26 +27,65 @@ const { data: outings, error } = useQuery({
   queryFn: () => need(client.GET("/api/outings")),
   retry: 1,
 });
-const chosen = ref<string | null>(null);
+const picked = ref<string | null>(null);
 const outing = computed(
-  () => outings.value?.find((o) => o.id === chosen.value) ?? outings.value?.[0] ?? null,
+  () => outings.value?.find((o) => o.id === picked.value) ?? outings.value?.[0] ?? null,
 );
+const heap = ref<string | null>(null);
+const table = computed(() => blocks(outing.value?.frames ?? [], outing.value?.groups ?? [], heap.value));
+const shown = computed(() => table.value.flatMap((b) => b.frames));
+const chosen = ref<string[]>([]);
+const currentId = ref("");
+const current = computed(() => shown.value.find((f) => f.id === currentId.value) ?? shown.value[0] ?? null);
+/** What is looked at large: the current frame, or the chosen ones side by side. */
+const looking = ref<"" | "one" | "close" | "beside">("");
+const large = computed<Frame[]>(() => {
+  if (looking.value === "beside")
+    return (outing.value?.frames ?? []).filter((f) => chosen.value.includes(f.id)).slice(0, 6);
+  return looking.value && current.value ? [current.value] : [];
+});
+const camera = ref(false);
 const arrivals = ref<Arrival[]>([]);
 const over = ref(false);
 const problem = ref("");
 const picker = ref<HTMLInputElement>();
+const folder = ref<string | null>(null);
+const keys = ref(false);
+const SHEET: [string, string][] = [
+  ["arrows", "the next frame"],
+  ["Enter", "look at it large; again, or Escape, to go back"],
+  ["w · r", "whole, 100 %"],
+  ["e · m · l · u", "Evening, Maybe, Leave, unsorted"],
+  ["c", "choose the frame, or no longer"],
+  ["s", "the chosen ones side by side"],
+  ["?", "this sheet"],
+];
 
 const frames = (n: number) => (n === 1 ? "1 frame" : `${n} frames`);
+const count = (sorting: string) => (outing.value?.frames ?? []).filter((f) => f.sorting === sorting).length;
+const renew = () => queries.invalidateQueries({ queryKey: ["outings"] });
+const reading = useJob(renew, renew);
+
+/** Put what the server says of an outing in place of what is shown. */
+function take(next: Schemas["OutingOut"]): void {
+  queries.setQueryData<Schemas["OutingOut"][]>(["outings"], (all) =>
+    all?.map((o) => (o.id === next.id ? next : o)),
+  );
+}
+async function tried(work: () => Promise<void>): Promise<void> {
+  problem.value = "";
+  try {
+    await work();
+  } catch (refusal) {
+    problem.value = (refusal as Error).message;
+  }
+}
 
 async function bring(files: FileList | File[] | null | undefined): Promise<void> {
   if (!files?.length) return;
-  let into = outing.value?.id;
-  if (!into) {
-    into = (await need(client.POST("/api/outings", { body: { name: "My first outing" } }))).id;
-  }
+  const into = await here();
   for (const file of Array.from(files)) {
-    const arrival = ref<Arrival>({ name: file.name, share: 0, state: "sending", said: "" });
-    arrivals.value.push(arrival.value);
+    arrivals.value.push({ name: file.name, share: 0, state: "sending", said: "" });
     const line = arrivals.value[arrivals.value.length - 1]!;
     try {
       await upload(into, file, (share) => {
@@ -54,34 +97,120 @@ async function bring(files: FileList | File[] | null | undefined): Promise<void>
       line.state = "refused";
       line.said = (refusal as Error).message;
     }
-    await queries.invalidateQueries({ queryKey: ["outings"] });
+    await renew();
   }
+  await recognise();
 }
+/** The outing frames go to; the first one is begun without asking. */
+async function here(): Promise<string> {
+  if (outing.value) return outing.value.id;
+  const made = await need(client.POST("/api/outings", { body: { name: "My first outing" } }));
+  await renew();
+  return made.id;
+}
+const recognise = () =>
+  tried(async () => {
+    const path = { outing_id: await here() };
+    take(await need(client.POST("/api/outings/{outing_id}/recognise", { params: { path } })));
+  });
+const connect = () =>
+  tried(async () => {
+    if (!camera.value) await here();
+    camera.value = !camera.value;
+  });
+const readFolder = () =>
+  tried(async () => {
+    const path = { outing_id: await here() };
+    const body = { folder: folder.value ?? "" };
+    await reading.start(need(client.POST("/api/outings/{outing_id}/folder", { params: { path }, body })));
+    if (!reading.problem.value) folder.value = null;
+  });
 
-async function begin(frame: Schemas["FrameLine"]): Promise<void> {
-  try {
+const sort = (frame: Frame, sorting: string) =>
+  tried(async () => {
+    const path = { frame_id: frame.id };
+    const body = { sorting: sorting as never };
+    const next = await need(client.PATCH("/api/frames/{frame_id}", { params: { path }, body }));
+    const of = outing.value;
+    if (of) take({ ...of, frames: of.frames.map((f) => (f.id === next.id ? next : f)) });
+  });
+const together = (kind: "sweep" | "bracket" | "twin" | "none") =>
+  tried(async () => {
+    const path = { outing_id: outing.value!.id };
+    const body = { frames: chosen.value, kind };
+    take(await need(client.POST("/api/outings/{outing_id}/groups", { params: { path }, body })));
+    chosen.value = [];
+  });
+const apart = (group: Group) =>
+  tried(async () => {
+    take(await need(client.DELETE("/api/groups/{group_id}", { params: { path: { group_id: group.id } } })));
+  });
+const begin = (frame: Frame) =>
+  tried(async () => {
+    const path = { frame_id: frame.id };
     const made = await need(
-      client.POST("/api/frames/{frame_id}/scenes", {
-        params: { path: { frame_id: frame.id } },
-        body: { name: "" },
-      }),
+      client.POST("/api/frames/{frame_id}/scenes", { params: { path }, body: { name: "" } }),
     );
     await router.push(`/light/${made.id}`);
-  } catch (refusal) {
-    problem.value = (refusal as Error).message;
-  }
-}
-
-async function newOuting(): Promise<void> {
-  const made = await need(client.POST("/api/outings", { body: { name: "New outing" } }));
-  await queries.invalidateQueries({ queryKey: ["outings"] });
-  chosen.value = made.id;
-}
-
+  });
+const newOuting = () =>
+  tried(async () => {
+    const made = await need(client.POST("/api/outings", { body: { name: "New outing" } }));
+    await renew();
+    picked.value = made.id;
+  });
 async function leave(): Promise<void> {
   await client.POST("/api/sign-out");
   await router.push("/sign-in");
 }
+
+function choose(id: string): void {
+  chosen.value = chosen.value.includes(id) ? chosen.value.filter((c) => c !== id) : [...chosen.value, id];
+}
+function chooseAll(members: Frame[]): void {
+  chosen.value = members.map((f) => f.id);
+  looking.value = "beside";
+}
+function look(frame: Frame): void {
+  currentId.value = frame.id;
+  looking.value = "one";
+}
+async function step(by: number): Promise<void> {
+  const at = shown.value.findIndex((f) => f.id === current.value?.id);
+  const next = shown.value[Math.min(shown.value.length - 1, Math.max(0, at + by))];
+  if (!next) return;
+  currentId.value = next.id;
+  await nextTick();
+  if (!looking.value) document.querySelector<HTMLElement>(`[data-frame="${next.id}"]`)?.focus();
+}
+
+const TYPING = "input:not([type=checkbox]), textarea, select";
+function down(e: KeyboardEvent): void {
+  const on = e.target as HTMLElement;
+  if (on.closest?.(TYPING) || e.ctrlKey || e.metaKey || e.altKey) return;
+  const put = HEAPS.find((h) => h.key === e.key);
+  const frame = looking.value === "beside" ? null : current.value;
+  if (e.key === "Escape") {
+    if (keys.value) keys.value = false;
+    else if (looking.value) looking.value = "";
+    else if (folder.value !== null) folder.value = null;
+    else chosen.value = [];
+  } else if (e.key === "?") keys.value = !keys.value;
+  else if (e.key === "s" && chosen.value.length > 1)
+    looking.value = looking.value === "beside" ? "" : "beside";
+  else if (!frame) return;
+  else if (put) void sort(frame, put.sorting);
+  else if (e.key === "c") choose(frame.id);
+  else if (e.key === "w") looking.value = "one";
+  else if (e.key === "r") looking.value = "close";
+  else if (e.key === "Enter" && looking.value && !on.closest("button")) looking.value = "";
+  else if (e.key === "ArrowRight" || e.key === "ArrowDown") void step(1);
+  else if (e.key === "ArrowLeft" || e.key === "ArrowUp") void step(-1);
+  else return;
+  if (e.key !== "Enter") e.preventDefault();
+}
+onMounted(() => window.addEventListener("keydown", down));
+onBeforeUnmount(() => window.removeEventListener("keydown", down));
 </script>
 
 <template>
@@ -91,75 +220,165 @@ async function leave(): Promise<void> {
       <PathLine at="Gather" :gather-says="outing ? frames(outing.frames.length) : ''" />
       <button class="plain" type="button" @click="leave">Sign out</button>
     </header>
-    <main
-      :class="{ over }"
-      @dragover.prevent="over = true"
-      @dragleave="over = false"
-      @drop.prevent="
-        over = false;
-        bring($event.dataTransfer?.files);
-      "
-    >
-      <div class="bar">
-        <ElButton type="primary" @click="picker?.click()">Bring in frames</ElButton>
-        <input
-          ref="picker"
-          class="hidden-label"
-          type="file"
-          multiple
-          tabindex="-1"
-          aria-label="Files to bring in"
-          @change="bring(($event.target as HTMLInputElement).files)"
-        />
-        <span class="quiet"
-          >or drop files anywhere here. Raw files, TIFF, PNG and JPEG; they are never altered.</span
+    <div class="bar">
+      <ElButton type="primary" @click="picker?.click()">Bring in frames</ElButton>
+      <input
+        ref="picker"
+        class="hidden-label"
+        type="file"
+        multiple
+        tabindex="-1"
+        aria-label="Files to bring in"
+        @change="bring(($event.target as HTMLInputElement).files)"
+      />
+      <button class="plain" type="button" @click="folder = folder === null ? '' : null">Read a folder</button>
+      <button class="plain" :class="{ on: camera }" type="button" :aria-pressed="camera" @click="connect">
+        Field camera
+      </button>
+      <div class="heaps" role="group" aria-label="Show">
+        <button class="plain" :class="{ on: heap === null }" type="button" @click="heap = null">All</button>
+        <button
+          v-for="h in HEAPS"
+          :key="h.key"
+          class="plain"
+          :class="{ on: heap === h.sorting }"
+          type="button"
+          :aria-pressed="heap === h.sorting"
+          @click="heap = h.sorting"
         >
-        <label v-if="(outings?.length ?? 0) > 1" class="outings"
+          {{ h.label }} {{ count(h.sorting) }}
+        </button>
+      </div>
+      <div class="right">
+        <button v-if="looking" class="plain" type="button" @click="looking = ''">‹ All frames</button>
+        <button class="plain" type="button" @click="keys = !keys">Keys ?</button>
+        <label v-if="(outings?.length ?? 0) > 1"
           >Outing
-          <select v-model="chosen" class="boxed">
+          <select v-model="picked" class="boxed">
             <option v-for="o in outings" :key="o.id" :value="o.id">{{ o.name }}</option>
           </select></label
         >
         <button class="plain" type="button" @click="newOuting">New outing</button>
       </div>
-      <p v-if="error || problem" class="problem" role="alert">{{ problem || (error as Error).message }}</p>
-      <ul v-if="arrivals.length" class="arrivals" aria-live="polite">
-        <li v-for="(a, n) in arrivals" :key="n">
-          <template v-if="a.state === 'refused'">
-            <span class="problem" role="alert">{{ a.said }}</span>
-            <button class="plain" type="button" @click="arrivals.splice(n, 1)">Put away</button>
-          </template>
-          <template v-else>
-            <span>{{ a.name }}</span>
-            <ElProgress :percentage="Math.round(a.share * 100)" :show-text="false" :aria-label="a.name" />
-            <span class="quiet">{{ a.state === "reading" ? "reading the frame" : "arriving" }}</span>
-          </template>
-        </li>
-      </ul>
-      <p v-if="outing && !outing.frames.length" class="empty">
-        No frames yet. Bring in the raw files of one trip, then choose the one worth the evening.
-      </p>
-      <ul class="frames">
-        <li v-for="frame in outing?.frames ?? []" :key="frame.id">
-          <button
-            class="look"
-            type="button"
-            :aria-label="
-              frame.scenes.length ? `Open ${frame.scenes[0]!.name}` : `Make a scene from ${frame.name}`
-            "
-            @click="frame.scenes.length ? router.push(`/light/${frame.scenes[0]!.id}`) : begin(frame)"
-          >
-            <img :src="`/api/frames/${frame.id}/thumbnail`" :alt="frame.name" />
-          </button>
-          <h2>{{ frame.name }}</h2>
-          <p class="quiet numeral">{{ exposure(frame.info) }}</p>
-          <p class="scenes">
-            <RouterLink v-for="s in frame.scenes" :key="s.id" :to="`/light/${s.id}`">{{ s.name }}</RouterLink>
-            <button class="plain" type="button" @click="begin(frame)">Make a scene</button>
-          </p>
-        </li>
-      </ul>
+    </div>
+    <div v-if="chosen.length" class="bar chosen" role="group" aria-label="Chosen frames">
+      <b>{{ frames(chosen.length) }} chosen</b>
+      <button class="plain" type="button" :disabled="chosen.length < 2" @click="looking = 'beside'">
+        Side by side
+      </button>
+      <span class="quiet">They belong together as</span>
+      <button
+        v-for="kind in ['sweep', 'bracket', 'twin'] as const"
+        :key="kind"
+        class="plain"
+        type="button"
+        :disabled="chosen.length < 2"
+        @click="together(kind)"
+      >
+        {{ kindName(kind) }}
+      </button>
+      <button class="plain" type="button" @click="together('none')">They stand alone</button>
+      <button class="plain" type="button" @click="chosen = []">Let go</button>
+    </div>
+    <form v-if="folder !== null" class="bar" @submit.prevent="readFolder">
+      <label for="folder">Folder on this machine</label>
+      <input id="folder" v-model="folder" class="boxed wide" placeholder="/home/me/trip" autocomplete="off" />
+      <ElButton native-type="submit" :disabled="!folder || reading.running.value"
+        >Read it where it lies</ElButton
+      >
+    </form>
+    <p v-if="error || problem || reading.problem.value" class="problem" role="alert">
+      {{ problem || reading.problem.value || (error as Error).message }}
+    </p>
+    <div v-if="reading.job.value" class="bar" aria-live="polite">
+      <template v-if="reading.running.value">
+        <ElProgress
+          class="wide"
+          :percentage="Math.round(reading.job.value.done * 100)"
+          :show-text="false"
+          aria-label="Folder"
+        />
+        <span class="quiet">{{ reading.job.value.step }}</span>
+        <button class="plain" type="button" @click="reading.cancel">Stop</button>
+      </template>
+      <span v-else role="status">{{ reading.job.value.message }}</span>
+    </div>
+    <ul v-if="arrivals.length" class="arrivals" aria-live="polite">
+      <li v-for="(a, n) in arrivals" :key="n">
+        <template v-if="a.state === 'refused'">
+          <span class="problem" role="alert">{{ a.said }}</span>
+          <button class="plain" type="button" @click="arrivals.splice(n, 1)">Put away</button>
+        </template>
+        <template v-else>
+          <span>{{ a.name }}</span>
+          <ElProgress :percentage="Math.round(a.share * 100)" :show-text="false" :aria-label="a.name" />
+          <span class="quiet">{{ a.state === "reading" ? "reading the frame" : "arriving" }}</span>
+        </template>
+      </li>
+    </ul>
+    <main>
+      <FrameCompare
+        v-if="looking && large.length"
+        :outing="outing!.id"
+        :frames="large"
+        :close="looking !== 'one'"
+        @sort="sort"
+        @begin="begin"
+      />
+      <div
+        v-else
+        class="table"
+        :class="{ over }"
+        @dragover.prevent="over = true"
+        @dragleave="over = false"
+        @drop.prevent="
+          over = false;
+          bring($event.dataTransfer?.files);
+        "
+      >
+        <p v-if="outing && !outing.frames.length" class="empty">
+          No frames yet. Drop the raw files of one trip here, read a folder, or connect the field camera; then
+          choose the one worth the evening.
+        </p>
+        <p v-else-if="outing && !shown.length" class="empty">Nothing lies on this heap.</p>
+        <section
+          v-for="block in table"
+          :key="block.key"
+          class="block"
+          :class="{ group: block.group }"
+          :aria-label="block.group ? groupName(block.group, block.frames.length) : undefined"
+        >
+          <header v-if="block.group">
+            <h2>{{ groupName(block.group, block.frames.length) }}</h2>
+            <span v-for="(s, n) in block.group.said" :key="n" class="quiet said" :title="s">{{ s }}</span>
+            <button class="plain" type="button" @click="chooseAll(block.frames)">Side by side</button>
+            <button class="plain" type="button" @click="apart(block.group)">Take apart</button>
+          </header>
+          <div class="tiles">
+            <FrameTile
+              v-for="f in block.frames"
+              :key="f.id"
+              :frame="f"
+              :chosen="chosen.includes(f.id)"
+              :current="f.id === current?.id"
+              @focusin="currentId = f.id"
+              @look="look(f)"
+              @choose="choose(f.id)"
+              @begin="begin(f)"
+            />
+          </div>
+        </section>
+      </div>
+      <FieldCamera v-if="camera && outing" :outing="outing.id" @arrived="renew" @close="camera = false" />
     </main>
+    <section v-if="keys" class="sheet" aria-label="Keys">
+      <dl>
+        <template v-for="[k, v] in SHEET" :key="k"
+          ><dt>{{ k }}</dt>
+          <dd>{{ v }}</dd></template
+        >
+      </dl>
+    </section>
   </div>
 </template>
 
@@ -169,11 +388,12 @@ async function leave(): Promise<void> {
   display: flex;
   flex-direction: column;
 }
-header {
+.gather > header {
   display: flex;
   align-items: center;
   justify-content: space-between;
-  height: 52px;
+  height: 46px;
+  flex: none;
   padding: 0 14px;
   border-bottom: 1px solid var(--line);
 }
@@ -182,32 +402,35 @@ h1 {
   font-weight: 600;
   width: 240px;
 }
-header > button {
+.gather > header > button {
   margin-left: 160px;
-}
-main {
-  flex: 1;
-  overflow: auto;
-  padding: 14px;
-  background: #f4f4f4;
-}
-main.over {
-  outline: 3px solid var(--accent);
-  outline-offset: -6px;
 }
 .bar {
   display: flex;
-  gap: 12px;
+  gap: 8px;
   align-items: center;
-  margin-bottom: 12px;
+  padding: 6px 14px;
+  border-bottom: 1px solid var(--line);
 }
-.outings {
+.bar.chosen {
+  background: var(--accent-soft);
+}
+.heaps {
+  display: flex;
+  margin-left: 18px;
+}
+.right {
+  display: flex;
+  align-items: center;
   margin-left: auto;
+}
+.wide {
+  width: 420px;
 }
 .arrivals {
   list-style: none;
-  padding: 0;
-  margin: 0 0 12px;
+  padding: 4px 14px;
+  margin: 0;
 }
 .arrivals li {
   display: grid;
@@ -219,44 +442,75 @@ main.over {
 .arrivals .problem {
   grid-column: 1 / 3;
 }
+main {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+}
+.table {
+  flex: 1;
+  overflow: auto;
+  padding: 12px 14px;
+  background: #f4f4f4;
+  display: flex;
+  flex-wrap: wrap;
+  align-content: flex-start;
+  gap: 14px;
+}
+.table.over {
+  outline: 3px solid var(--accent);
+  outline-offset: -6px;
+}
 .empty {
+  width: 100%;
   padding: 60px 0;
   text-align: center;
   font-size: 15px;
 }
-.frames {
-  list-style: none;
-  padding: 0;
-  margin: 0;
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(340px, 1fr));
-  gap: 20px;
+.block.group {
+  border: 1px solid #b0b0b0;
+  background: var(--panel);
+  padding: 4px 8px 6px;
 }
-.look {
-  display: block;
-  width: 100%;
-  height: 260px;
-  background: var(--surround);
-  border: 0;
-  padding: 14px;
-  cursor: pointer;
+.block > header {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-height: 30px;
 }
-.look img {
-  width: 100%;
-  height: 100%;
-  object-fit: contain;
-}
-h2 {
-  margin-top: 6px;
+.block h2 {
   font-weight: 600;
 }
-.scenes {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  flex-wrap: wrap;
+.said {
+  max-width: 300px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
-.scenes a {
-  color: var(--accent);
+.tiles {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+}
+.sheet {
+  position: absolute;
+  right: 14px;
+  top: 92px;
+  background: var(--panel);
+  border: 1px solid #a0a0a0;
+  border-radius: 4px;
+  padding: 10px 14px;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 3px 14px;
+  margin: 0;
+}
+dt {
+  font-weight: 600;
+}
+dd {
+  margin: 0;
 }
 </style>

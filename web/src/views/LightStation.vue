@@ -26,11 +26,11 @@ const lines = computed(() => {
 });
 const ZOOMS = [
   { zoom: 0, label: "Whole", key: "w" },
-  { zoom: 1, label: "100 %", key: "e" },
+  { zoom: 1, label: "100 %", key: "r" },
   { zoom: 2, label: "200 %", key: "t" },
 ];
 const SHEET: [string, string][] = [
-  ["w · e · t", "the whole picture, 100 %, 200 %"],
+  ["w · r · t", "the whole picture, 100 %, 200 %"],
   ["1 – 4", "hold to compare, tap to pin: without this line, start, untouched, mask"],
   ["Escape", "let go: a comparison, a drag, a latch, a panel"],
   ["m", "the next look of the mask"],

@@ -1,0 +1,155 @@
+"""Gather with pointer and keyboard: groups, heaps, side by side, the field camera, a folder."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from fieldworld.camera import shoot, smaller
+from fieldworld.outing import OUTING
+from tests.face.hands import accessible, gathered
+from tests.face.running import chromium, studio
+
+WANTED = ("twin", "sweep", "pool", "path")
+
+
+@pytest.fixture(scope="module")
+def roll(tmp_path_factory):
+    """The outing's twin, sweep and two singles, small."""
+    folder = tmp_path_factory.mktemp("roll")
+    for shot in OUTING:
+        if shot.name.startswith(WANTED):
+            shoot(smaller(shot, 1200), folder / f"{shot.name}.dng")
+    return folder
+
+
+@pytest.fixture(scope="module")
+def gather(roll, tmp_path_factory):
+    """A studio of its own with the roll in it, and a page signed in."""
+    with studio(tmp_path_factory.mktemp("gather"), roll) as running, chromium() as browser:
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(running.link)
+        yield page
+
+
+@pytest.fixture
+def page(gather: Page):
+    """Gather as it opens."""
+    gather.goto(gather.url.split("/light")[0])
+    gather.locator(".tile img").first.wait_for()
+    gathered(gather)
+    return gather
+
+
+def test_groups_stand_together(page: Page):
+    expect(page.get_by_role("region", name="Twin").locator(".tile")).to_have_count(2)
+    expect(page.get_by_role("region", name="Sweep of 5").locator(".tile")).to_have_count(5)
+    expect(page.get_by_text("clipped")).not_to_have_count(0)
+    accessible(page)
+
+
+def test_sorting_by_keyboard(page: Page):
+    """Arrows go from frame to frame, letters put them on heaps, heaps can be looked at alone."""
+    first, second = page.locator(".tile").nth(0), page.locator(".tile").nth(1)
+    first.locator(".look").focus()
+    page.keyboard.press("l")
+    expect(first.locator(".heap")).to_have_text("Leave")
+    page.keyboard.press("ArrowRight")
+    expect(second.locator(".look")).to_be_focused()
+    page.keyboard.press("e")
+    expect(second.locator(".heap")).to_have_text("Evening")
+    page.get_by_role("button", name="Leave 1").click()
+    expect(page.locator(".tile")).to_have_count(1)
+    page.get_by_role("button", name="All", exact=True).click()
+    page.reload()
+    expect(page.locator(".tile").nth(1).locator(".heap")).to_have_text("Evening")
+    page.locator(".tile .look").nth(1).focus()
+    page.keyboard.press("u")
+    expect(page.locator(".tile").nth(1).locator(".heap")).to_have_count(0)
+
+
+def test_one_frame_large_and_at_full_size(page: Page):
+    page.locator(".tile .look").first.focus()
+    page.keyboard.press("Enter")
+    large = page.get_by_role("region", name="Frames large").locator("img")
+    expect(large).to_have_count(1)
+    page.keyboard.press("r")
+    expect(large).to_have_attribute("src", re.compile(r"/place\?"))
+    name = large.get_attribute("alt")
+    page.keyboard.press("ArrowRight")
+    expect(large).not_to_have_attribute("alt", name)
+    page.keyboard.press("Escape")
+    expect(page.locator(".tile").first).to_be_visible()
+
+
+def test_side_by_side_on_the_same_spot(page: Page):
+    """Both panes show the same place, move together, and a click orders them by sharpness."""
+    page.get_by_role("region", name="Twin").get_by_role("button", name="Side by side").click()
+    panes = page.get_by_role("region", name="Frames large").locator("img")
+    expect(panes).to_have_count(2)
+    gathered(page)
+    spots = [panes.nth(n).get_attribute("src").split("?")[1] for n in range(2)]
+    assert spots[0] == spots[1]
+    box = panes.nth(0).bounding_box()
+    page.mouse.move(box["x"] + 200, box["y"] + 200)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 120, box["y"] + 170, steps=4)
+    page.mouse.up()
+    moved = [panes.nth(n).get_attribute("src").split("?")[1] for n in range(2)]
+    assert moved[0] == moved[1] != spots[0]
+    page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.7)
+    expect(page.get_by_text("sharpest here")).to_have_count(1)
+    accessible(page)
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("group", name="Chosen frames")).to_have_count(0)
+
+
+def test_regrouping_by_hand(page: Page):
+    page.get_by_role("region", name="Twin").get_by_role("button", name="Take apart").click()
+    expect(page.get_by_role("region", name="Twin")).to_have_count(0)
+    page.get_by_label("Choose twin-dark.dng").check()
+    page.get_by_label("Choose twin-bright.dng").check()
+    page.get_by_role("group", name="Chosen frames").get_by_role("button", name="Twin").click()
+    expect(page.get_by_role("region", name="Twin").locator(".tile")).to_have_count(2)
+
+
+def test_the_field_camera_is_released_and_frames_arrive(page: Page):
+    """Connect, look, change the light, release; the frame arrives while the rest stays usable."""
+    before = page.locator(".tile").count()
+    page.get_by_role("button", name="Field camera").click()
+    finder = page.locator(".finder")
+    expect(finder.locator("img")).to_be_visible(timeout=60_000)
+    expect(finder).to_have_attribute("aria-busy", "false", timeout=60_000)
+    seen = finder.locator("img").get_attribute("src")
+    page.get_by_label("Light", exact=True).select_option("sundown")
+    expect(finder.locator("img")).not_to_have_attribute("src", seen, timeout=30_000)
+    accessible(page)
+    # what cannot be set is said, and put right
+    page.get_by_label("Focal length").fill("900")
+    expect(page.get_by_role("alert")).to_contain_text("focal length of 900 mm", timeout=30_000)
+    expect(page.get_by_role("button", name="Release")).to_be_disabled()
+    page.get_by_label("Focal length").fill("30")
+    expect(page.get_by_role("button", name="Release")).to_be_enabled(timeout=30_000)
+    page.get_by_role("button", name="Release").click()
+    # the table can be used meanwhile
+    page.locator(".tile .look").first.focus()
+    page.keyboard.press("m")
+    expect(page.locator(".tile").first.locator(".heap")).to_have_text("Maybe")
+    expect(page.get_by_text("1 frame has arrived.")).to_be_visible(timeout=90_000)
+    expect(page.locator(".tile")).to_have_count(before + 1)
+    page.get_by_role("button", name="Disconnect").click()
+    expect(page.get_by_role("complementary", name="Field camera")).to_have_count(0)
+
+
+def test_a_folder_that_may_not_be_read_is_said(page: Page):
+    page.get_by_role("button", name="Read a folder").click()
+    page.get_by_label("Folder on this machine").fill("/etc")
+    page.get_by_role("button", name="Read it where it lies").click()
+    expect(page.get_by_role("alert")).to_contain_text("/etc may not be read from here")
+
+
+def test_a_frame_opens_as_a_scene(page: Page):
+    page.get_by_role("button", name="Make a scene from sweep-3.dng").click()
+    expect(page).to_have_url(re.compile(r"/light/"))
+    expect(page.locator(".stage")).to_have_attribute("data-state", "current", timeout=30_000)

@@ -1,0 +1,117 @@
+<script setup lang="ts">
+/** One frame on Gather's table: its picture, how it was exposed, where it was put. */
+import { computed } from "vue";
+
+import { exposure } from "../model/facts";
+import { clipped, HEAPS, type Frame } from "../model/gather";
+
+const props = defineProps<{ frame: Frame; chosen: boolean; current: boolean }>();
+defineEmits<{ look: []; choose: []; begin: [] }>();
+const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting && h.sorting)?.label ?? "");
+</script>
+
+<template>
+  <article class="tile" :class="{ chosen, current, leave: frame.sorting === 'leave' }">
+    <button
+      class="look"
+      type="button"
+      :data-frame="frame.id"
+      :tabindex="current ? 0 : -1"
+      :aria-label="`Look at ${frame.name}`"
+      @click="$emit('look')"
+    >
+      <img :src="`/api/frames/${frame.id}/thumbnail`" :alt="frame.name" loading="lazy" />
+    </button>
+    <label class="choose"
+      ><input
+        type="checkbox"
+        :checked="chosen"
+        :aria-label="`Choose ${frame.name}`"
+        @change="$emit('choose')"
+      />
+      <b>{{ frame.name }}</b></label
+    >
+    <span v-if="heap" class="heap">{{ heap }}</span>
+    <p class="quiet numeral">{{ exposure(frame.info) }}</p>
+    <p class="quiet numeral">{{ clipped(frame.info) }}</p>
+    <p class="scenes">
+      <RouterLink v-for="s in frame.scenes" :key="s.id" :to="`/light/${s.id}`">{{ s.name }}</RouterLink>
+      <button
+        class="plain"
+        type="button"
+        :aria-label="`Make a scene from ${frame.name}`"
+        @click="$emit('begin')"
+      >
+        Make a scene
+      </button>
+    </p>
+  </article>
+</template>
+
+<style scoped>
+.tile {
+  width: 214px;
+  position: relative;
+}
+.look {
+  display: block;
+  width: 100%;
+  height: 150px;
+  background: var(--surround);
+  border: 2px solid transparent;
+  padding: 7px;
+  cursor: pointer;
+}
+.look img {
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+}
+.tile.current .look {
+  border-color: #4a4a4a;
+}
+.tile.chosen .look {
+  border-color: var(--accent);
+}
+.tile.leave img {
+  opacity: 0.35;
+}
+.choose {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  min-height: 26px;
+  padding-right: 64px;
+  overflow: hidden;
+}
+.choose b {
+  font-weight: 600;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.heap {
+  position: absolute;
+  right: 0;
+  top: 154px;
+  padding: 0 6px;
+  border: 1px solid #8a8a8a;
+  border-radius: 3px;
+  background: #f8f8f8;
+}
+.quiet {
+  font-size: 12px;
+}
+.scenes {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+.scenes a {
+  color: var(--accent);
+}
+.scenes .plain {
+  padding-left: 0;
+}
+</style>

@@ -1,0 +1,56 @@
+/** Gather's frames in blocks: groups and single frames, in the order they were taken. */
+import type { Schemas } from "../api/client";
+
+export type Frame = Schemas["FrameLine"];
+export type Group = Schemas["GroupLine"];
+export type Sorting = Frame["sorting"];
+
+export interface Block {
+  key: string;
+  group: Group | null;
+  frames: Frame[];
+}
+
+/** Ours for the three heaps, with the key that puts a frame there. */
+export const HEAPS: { sorting: string; label: string; key: string }[] = [
+  { sorting: "evening", label: "Evening", key: "e" },
+  { sorting: "maybe", label: "Maybe", key: "m" },
+  { sorting: "leave", label: "Leave", key: "l" },
+  { sorting: "", label: "Unsorted", key: "u" },
+];
+
+const KINDS: Record<string, string> = { sweep: "Sweep", bracket: "Bracket", twin: "Twin" };
+
+export const kindName = (kind: string): string => KINDS[kind] ?? kind;
+
+/** "Sweep of 5", "Twin". */
+export function groupName(group: Group, count: number): string {
+  return group.kind === "twin" && count === 2 ? "Twin" : `${kindName(group.kind)} of ${count}`;
+}
+
+/** Frames gathered into blocks; a group stands where its first frame was taken. */
+export function blocks(frames: Frame[], groups: Group[], heap: string | null): Block[] {
+  const known = new Map(groups.map((g) => [g.id, g]));
+  const out: Block[] = [];
+  const started = new Map<string, Block>();
+  for (const frame of frames) {
+    if (heap !== null && frame.sorting !== heap) continue;
+    const group = frame.group ? (known.get(frame.group) ?? null) : null;
+    const block = group && started.get(group.id);
+    if (block) block.frames.push(frame);
+    else {
+      const made = { key: group?.id ?? frame.id, group, frames: [frame] };
+      out.push(made);
+      if (group) started.set(group.id, made);
+    }
+  }
+  return out;
+}
+
+/** How much of a frame clipped in the camera, in words; empty where the file has no mosaic. */
+export function clipped(info: Record<string, unknown>): string {
+  const shares = info.clipped as number[] | null | undefined;
+  if (!shares) return "";
+  const most = Math.max(...shares) * 100;
+  return most < 0.05 ? "nothing clipped" : `clipped ${most < 9.95 ? most.toFixed(1) : most.toFixed(0)} %`;
+}
