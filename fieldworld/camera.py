@@ -10,6 +10,7 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from .dng import write_dng
@@ -115,30 +116,29 @@ def _radius2(height: int, width: int) -> F32:
 
 
 def _glass(rgb: F32) -> F32:
-    """Lateral colour, veiling glare and vignetting on radiance (h, w, 3)."""
+    """Lateral colour, veiling glare and vignetting on radiance (h, w, 3), channel by channel."""
     h, w = rgb.shape[:2]
-    out = rgb.copy()
-    for channel, scale in ((0, LATERAL[0]), (2, LATERAL[1])):
-        m = np.array([[1 / scale, 0, (1 - 1 / scale) * w / 2], [0, 1 / scale, (1 - 1 / scale) * h / 2]])
-        out[..., channel] = cv2.warpAffine(
-            rgb[..., channel],
-            m,
-            (w, h),
-            flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
-            borderMode=cv2.BORDER_REPLICATE,
-        )
-    small = cv2.resize(out, (w // 16, h // 16), interpolation=cv2.INTER_AREA)
-    near = cv2.GaussianBlur(small, (0, 0), w / 16 * 0.006)
-    wide = cv2.GaussianBlur(small, (0, 0), w / 16 * 0.09)
-    veil = cv2.resize(near * 0.012 + wide * 0.006, (w, h), interpolation=cv2.INTER_LINEAR)
-    out = out * np.float32(0.982) + veil
     r2 = _radius2(h, w)
     fall = 1 + VIGNETTING[0] * r2 + VIGNETTING[1] * r2 * r2
-    return (out * fall[..., None]).astype(np.float32)
+    out = np.empty_like(rgb)
+    for k, scale in enumerate((LATERAL[0], 1.0, LATERAL[1])):
+        light = np.ascontiguousarray(rgb[..., k])
+        if scale != 1.0:
+            m = np.array([[1 / scale, 0, (1 - 1 / scale) * w / 2], [0, 1 / scale, (1 - 1 / scale) * h / 2]])
+            way = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+            light = cv2.warpAffine(light, m, (w, h), flags=way, borderMode=cv2.BORDER_REPLICATE)
+        small = cv2.resize(light, (w // 16, h // 16), interpolation=cv2.INTER_AREA)
+        near = cv2.GaussianBlur(small, (0, 0), w / 16 * 0.006)
+        wide = cv2.GaussianBlur(small, (0, 0), w / 16 * 0.09)
+        light *= np.float32(0.982)
+        light += cv2.resize(near * 0.012 + wide * 0.006, (w, h), interpolation=cv2.INTER_LINEAR)
+        light *= fall
+        out[..., k] = light
+    return out
 
 
 def _flare(rgb: F32, scenery: Scenery) -> None:
-    """Ghosts of a sun in or near the frame, strung on the line through the middle; in place."""
+    """Ghosts of a sun in or near the frame, strung on the line through the middle, added in place."""
     lens = scenery.full
     at = np.empty(2)
     sun = scenery.sun
@@ -196,7 +196,11 @@ def _dust(rgb: F32, f_number: float) -> None:
 def expose(radiance: F32, exposure: Exposure, seed: int, orientation: int = 1) -> NDArray[np.uint16]:
     """The mosaic (h, w) uint16 that the sensor delivers for linear BT.709 radiance (h, w, 3) of the
     upright picture; specks, noise and filters lie on the sensor as it was held."""
-    rgb = _glass(radiance)
+    return _read_out(_glass(radiance), exposure, seed, orientation)
+
+
+def _read_out(rgb: F32, exposure: Exposure, seed: int, orientation: int) -> NDArray[np.uint16]:
+    """The mosaic for what has come through the glass."""
     if orientation == 8:
         rgb = np.ascontiguousarray(np.rot90(rgb, -1))
     elif orientation == 6:
@@ -204,19 +208,31 @@ def expose(radiance: F32, exposure: Exposure, seed: int, orientation: int = 1) -
     elif orientation != 1:
         raise ValueError(f"the field camera is not held that way ({orientation})")
     _dust(rgb, exposure.f_number)
-    to_camera = (MATRIX_D65 @ BT709_TO_XYZ * exposure.level()).astype(np.float32)
+    filters = np.ascontiguousarray(MATRIX_D65 @ BT709_TO_XYZ * exposure.level(), np.float32)
     h, w = rgb.shape[:2]
-    signal = np.empty((h, w), np.float32)
-    for y, x, k in ((0, 0, 0), (0, 1, 1), (1, 0, 1), (1, 1, 2)):
-        signal[y::2, x::2] = np.maximum(rgb[y::2, x::2] @ to_camera[k], 0)
-    electrons = np.float32(FULL_WELL * 100 / exposure.iso)
-    rng = np.random.Generator(np.random.SFC64(seed))
-    noise = rng.standard_normal((h, w), dtype=np.float32)
-    noise *= np.sqrt(signal / electrons + np.float32((READ_NOISE / float(electrons)) ** 2))
-    signal += noise
-    signal *= np.float32(WHITE - BLACK)
-    signal += np.float32(BLACK + 0.5)
-    return np.clip(signal, 0, WHITE).astype(np.uint16)
+    electrons = FULL_WELL * 100 / exposure.iso
+    noise = np.random.Generator(np.random.SFC64(seed)).standard_normal((h, w), dtype=np.float32)
+    mosaic = np.empty((h, w), np.uint16)
+    _convert(rgb, filters, noise, 1 / electrons, (READ_NOISE / electrons) ** 2, mosaic)
+    return mosaic
+
+
+@njit(
+    "void(float32[:, :, ::1], float32[:, ::1], float32[:, ::1], float64, float64, uint16[:, ::1])",
+    nogil=True,
+    cache=True,
+)
+def _convert(rgb, filters, noise, shot_noise, read_noise, mosaic):  # type: ignore[no-untyped-def]
+    """Filters (rows: red, green, blue), noise of the stated variance, and the converter, RGGB."""
+    span, top = np.float32(WHITE - BLACK), np.float32(WHITE)
+    for y in range(mosaic.shape[0]):
+        for x in range(mosaic.shape[1]):
+            f = filters[(y & 1) + (x & 1)]
+            light = f[0] * rgb[y, x, 0] + f[1] * rgb[y, x, 1] + f[2] * rgb[y, x, 2]
+            light = max(light, np.float32(0))
+            light += noise[y, x] * np.sqrt(light * np.float32(shot_noise) + np.float32(read_noise))
+            level = light * span + np.float32(BLACK + 0.5)
+            mosaic[y, x] = np.uint16(min(max(level, np.float32(0)), top))
 
 
 def as_shot_neutral(light: NDArray[np.float64] | None = None) -> NDArray[np.float64]:
@@ -228,9 +244,9 @@ def as_shot_neutral(light: NDArray[np.float64] | None = None) -> NDArray[np.floa
 
 def develop(shot: Shot, seen: Seen, scenery: Scenery, path: Path) -> None:
     """Expose what the lens sees and write the raw file."""
-    radiance = seen.radiance.copy()
-    _flare(radiance, scenery)
-    mosaic = expose(radiance, shot.exposure, shot.seed, shot.orientation)
+    glass = _glass(seen.radiance)
+    _flare(glass, scenery)
+    mosaic = _read_out(glass, shot.exposure, shot.seed, shot.orientation)
     electrons = FULL_WELL * 100 / shot.exposure.iso
     write_dng(
         path,

@@ -5,14 +5,13 @@ import sys
 import time
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
-from dataclasses import replace
 from multiprocessing import get_context
 from pathlib import Path
 
-from .camera import Shot, develop, smaller
+from .camera import Shot, develop
 from .outing import OUTING
 from .truth import write_truth
-from .world import Scenery, Viewpoint, photograph
+from .world import Scenery, Viewpoint, warm
 
 Told = Callable[[int, int, str], None]
 """Told how many frames are made, of how many, and which came last."""
@@ -48,10 +47,9 @@ def make(
     if not wanted:
         return
     done = len(shots) - len(wanted)
-    # compile everything once, here, so that the hands find it in the cache
-    tiny = smaller(replace(shots[0], view=Viewpoint(figures=("gull",))), 64)
-    photograph(tiny.view, tiny.lens, 1)
     with ProcessPoolExecutor(hands, mp_context=get_context("spawn")) as pool:
+        # compile first, each half in a process of its own; from then on it comes from the cache
+        list(pool.map(warm, ("land", "water")))
         jobs = [pool.submit(_made, group, folder, truth) for group in _together(wanted)]
         for job in as_completed(jobs):
             for name in job.result():

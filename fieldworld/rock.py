@@ -50,8 +50,8 @@ def stack_distance(x, y, z, detail):  # type: ignore[no-untyped-def]
     needle = max(needle, (y - 23.0) * 0.8)
     skerry = math.sqrt((x - 40.0) ** 2 * 0.25 + (y + 6.0) ** 2 * 1.3 + (z - 112.0) ** 2) - 9.0
     d = min(min(body, needle), skerry * 0.6)
-    if d > 5.0:
-        return d
+    if d > 3.0:  # cracks and blocks stand out by 2.3 m at most
+        return (d - 2.3) * 0.9
     # cracks and blocks, finer with detail
     crack = ridged3(f(x * 0.16), f(y * 0.11), f(z * 0.16), np.int32(3), s + np.int32(3))
     d -= (crack - 0.45) * 2.6
@@ -97,12 +97,12 @@ def stack_meet(ox, oy, oz, dx, dy, dz, cone, start):  # type: ignore[no-untyped-
 def stack_shadow(x, y, z, sx, sy, sz):  # type: ignore[no-untyped-def]
     """1 where the sun reaches a point of the stack, 0 where its own rock stands in the way."""
     t = 0.3
-    for _ in range(28):
+    for _ in range(18):
         d = stack_distance(x + sx * t, y + sy * t, z + sz * t, np.int32(0))
         if d < 0.02:
             return 0.0
-        t += max(d, 0.06)
-        if t > 34.0:
+        t += max(d, 0.15)
+        if t > 26.0:
             break
     return 1.0
 

@@ -15,25 +15,30 @@ from typing import Any, Final
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
-from .land import LENGTH, SHADE, ground_point, ground_shelter, haze, island, stack_point
+from .casting import (
+    BLOCK,
+    SKY,
+    WATER,
+    edge_rows,
+    find_rows,
+    land_rows,
+    near_rows,
+    shelter_rows,
+    water_rows,
+)
+from .land import LENGTH
 from .optics import Lens, turning
-from .rock import stack_meet
 from .sky import Daylight, sky_rows, sky_table, sun_disc
-from .terrain import PLACES, height, meet, rings, survey
+from .terrain import PLACES, height, rings, survey
 from .textures import sea_slopes, textures
-from .water import water_point
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 
-SKY, WATER, ISLAND, GROUND, STACK = range(5)
-DENSITY: Final = 0.60
+DENSITY: Final = 0.57
 """Rays per px along each axis."""
-BLOCK: Final = 8
-"""Side, in rays, of the blocks in which the stack is first looked for."""
 INLAND: Final = ("heath", "path", "knoll")
 
 
@@ -68,344 +73,6 @@ class Seen:
     twigs: F32
     wires: F32
     depth: F32
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _find(dx, dy, dz, heading0, per, n, ring, eye, place, start, inland, cone, ground, rise, tex, out):  # type: ignore[no-untyped-def]
-    """What a ray meets first: kind, and into out (1,) the distance along it. `start`: where to begin to
-    look for the stack; negative where it is not."""
-    flat = math.sqrt(dx * dx + dz * dz)
-    slope = dy / max(flat, 1e-9)
-    i = min(max(int((math.atan2(dx, dz) - heading0) * per + 0.5), 0), n - 1)
-    kind, t = SKY, 1e6
-    r = meet(slope, i, ring, eye, ground, rise)
-    if r > 0.0 and (inland or eye + slope * r > 0.0):
-        kind, t = GROUND, r / flat
-    elif dy < -1e-5 and not inland:
-        sea = -eye / dy
-        if sea < 9000.0:
-            kind, t = WATER, sea
-    if start >= 0.0:
-        s = stack_meet(0.0, eye, 0.0, dx, dy, dz, cone, start)
-        if s > 0.0 and s < t:
-            kind, t = STACK, s
-    if kind == SKY and not inland:
-        for layer in range(4):
-            if slope < island(dx, dz, layer, tex):
-                kind, t = ISLAND, 2600.0 + 2600.0 * layer
-                break
-    out[0] = t
-    return kind
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _near_rows(r0, r1, rays, eye, pixel, out):  # type: ignore[no-untyped-def]
-    """Where looking for the stack may start, block by block: a distance, -2 near a miss, -1 far off."""
-    for r in range(r0, r1):
-        for c in range(rays.shape[1]):
-            dx, dy, dz = float(rays[r, c, 0]), float(rays[r, c, 1]), float(rays[r, c, 2])
-            out[r, c] = stack_meet(0.0, eye, 0.0, dx, dy, dz, pixel * BLOCK, 0.0)
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _find_rows(
-    r0,
-    r1,
-    rays,
-    heading0,
-    per,
-    n,
-    ring,
-    eye,
-    place,
-    near,
-    inland,
-    pixel,
-    ground,
-    rise,
-    tex,
-    kind,
-    depth,
-    level,
-):  # type: ignore[no-untyped-def]
-    """What every ray meets, how far away, and the fine height of the ground there."""
-    found = np.empty(1)
-    for r in range(r0, r1):
-        for c in range(rays.shape[1]):
-            dx, dy, dz = float(rays[r, c, 0]), float(rays[r, c, 1]), float(rays[r, c, 2])
-            k = _find(
-                dx,
-                dy,
-                dz,
-                heading0,
-                per,
-                n,
-                ring,
-                eye,
-                place,
-                near[r // BLOCK, c // BLOCK],
-                inland,
-                pixel * 0.5,
-                ground,
-                rise,
-                tex,
-                found,
-            )
-            t = found[0]
-            kind[r, c], depth[r, c] = k, t
-            if k == GROUND:
-                level[r, c] = height(dx * t, dz * t, place, t * pixel, tex)
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _shelter_rows(r0, r1, rays, place, pixel, sun, light, tex, kind, depth, level, shelter):  # type: ignore[no-untyped-def]
-    """Openness to the sky and sunlight of the ground, at half the resolution."""
-    out = np.empty(2)
-    for r in range(r0, r1):
-        for c in range(shelter.shape[1]):
-            y, x = 2 * r, 2 * c
-            shelter[r, c, 0], shelter[r, c, 1] = 1.0, 1.0
-            if kind[y, x] == GROUND:
-                t = depth[y, x]
-                ground_shelter(
-                    rays[y, x, 0] * t,
-                    level[y, x],
-                    rays[y, x, 2] * t,
-                    t * pixel,
-                    place,
-                    sun,
-                    tex,
-                    light[SHADE],
-                    out,
-                )
-                shelter[r, c, 0], shelter[r, c, 1] = out[0], out[1]
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _slopes(r, c, rays, kind, depth, level, out):  # type: ignore[no-untyped-def]
-    """Slopes of the ground at a pixel from its neighbours', into out (2,)."""
-    h, w = kind.shape
-    t = depth[r, c]
-    x, z, y = rays[r, c, 0] * t, rays[r, c, 2] * t, level[r, c]
-    out[0], out[1] = 0.0, 0.0
-    v = np.empty((2, 3))
-    for axis in range(2):
-        done = False
-        for step in (1, -1):
-            i, j = r + (step if axis else 0), c + (0 if axis else step)
-            if (
-                not done
-                and 0 <= i < h
-                and 0 <= j < w
-                and kind[i, j] == GROUND
-                and abs(depth[i, j] - t) < 0.25 * t
-            ):
-                u = depth[i, j]
-                v[axis, 0], v[axis, 1] = rays[i, j, 0] * u - x, rays[i, j, 2] * u - z
-                v[axis, 2] = level[i, j] - y
-                done = True
-        if not done:
-            return
-    det = v[0, 0] * v[1, 1] - v[0, 1] * v[1, 0]
-    if abs(det) < 1e-12:
-        return
-    gx = (v[0, 2] * v[1, 1] - v[0, 1] * v[1, 2]) / det
-    gz = (v[0, 0] * v[1, 2] - v[0, 2] * v[1, 0]) / det
-    out[0], out[1] = min(max(gx, -4.0), 4.0), min(max(gz, -4.0), 4.0)
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _land_rows(
-    r0, r1, rays, sky, eye, place, pixel, sun, sun_colour, table, light, tex, kind, depth, level, shelter, rgb
-):  # type: ignore[no-untyped-def]
-    """Paint land and sky."""
-    work, slope, out = np.empty((5, 3)), np.empty(2), np.empty(3)
-    for r in range(r0, r1):
-        for c in range(rays.shape[1]):
-            dx, dy, dz = float(rays[r, c, 0]), float(rays[r, c, 1]), float(rays[r, c, 2])
-            k, t = kind[r, c], depth[r, c]
-            if k == GROUND:
-                _slopes(r, c, rays, kind, depth, level, slope)
-                ground_point(
-                    dx * t,
-                    level[r, c],
-                    dz * t,
-                    slope[0],
-                    slope[1],
-                    shelter[r, c, 0],
-                    shelter[r, c, 1],
-                    t,
-                    dx,
-                    dy,
-                    dz,
-                    place,
-                    t * pixel,
-                    sun,
-                    sun_colour,
-                    table,
-                    light,
-                    tex,
-                    work,
-                    out,
-                )
-            elif k == STACK:
-                stack_point(
-                    dx * t, eye + dy * t, dz * t, t, dx, dy, dz, sun, sun_colour, table, light, tex, work, out
-                )
-            elif k == ISLAND:
-                for i in range(3):
-                    out[i] = 0.042 * (table[60, 64, i] + table[22, 118, i])
-                haze(out, t, dx, dy, dz, sun, table, light[2] * 5.0)
-            else:
-                for i in range(3):
-                    out[i] = sky[r, c, i]
-            for i in range(3):
-                rgb[r, c, i] = out[i]
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _water_rows(
-    r0,
-    r1,
-    rays,
-    eye,
-    place,
-    has_stack,
-    pixel,
-    when,
-    sun,
-    sun_colour,
-    table,
-    dome,
-    light,
-    tex,
-    waves,
-    lens,
-    turn,
-    land,
-    kind,
-    depth,
-    rgb,
-):  # type: ignore[no-untyped-def]
-    """Paint the water, which mirrors `land` (the picture without it)."""
-    work, out = np.empty((5, 3)), np.empty(3)
-    for r in range(r0, r1):
-        for c in range(rays.shape[1]):
-            if kind[r, c] == WATER:
-                dx, dy, dz = float(rays[r, c, 0]), float(rays[r, c, 1]), float(rays[r, c, 2])
-                water_point(
-                    r,
-                    dx,
-                    dy,
-                    dz,
-                    eye,
-                    place,
-                    has_stack,
-                    pixel,
-                    when,
-                    sun,
-                    sun_colour,
-                    table,
-                    dome,
-                    light,
-                    tex,
-                    waves,
-                    lens,
-                    turn,
-                    land,
-                    depth,
-                    work,
-                    out,
-                )
-                for i in range(3):
-                    rgb[r, c, i] = out[i]
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _edge_rows(
-    first,
-    last,
-    ys,
-    xs,
-    rays,
-    heading0,
-    per,
-    n,
-    ring,
-    eye,
-    place,
-    near,
-    inland,
-    pixel,
-    ground,
-    rise,
-    tex,
-    kind,
-    rgb,
-    covers,
-    out,
-):  # type: ignore[no-untyped-def]
-    """At the edges of things: nine rays say what share each has; its colour is its nearest neighbour's."""
-    found, sums = np.empty(1), np.empty(5)
-    for e in range(first, last):
-        y, x = ys[e], xs[e]
-        for k in range(5):
-            sums[k] = 0.0
-        for a in range(3):
-            for b in range(3):
-                fy, fx = (a - 1.0) / 3.0, (b - 1.0) / 3.0
-                d = np.empty(3)
-                for i in range(3):
-                    d[i] = (
-                        rays[y, x, i]
-                        + fx * (rays[y, x + 1, i] - rays[y, x, i])
-                        + fy * (rays[y + 1, x, i] - rays[y, x, i])
-                    )
-                m = 1.0 / math.sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2])
-                k = _find(
-                    d[0] * m,
-                    d[1] * m,
-                    d[2] * m,
-                    heading0,
-                    per,
-                    n,
-                    ring,
-                    eye,
-                    place,
-                    near[y // BLOCK, x // BLOCK],
-                    inland,
-                    pixel * 0.12,
-                    ground,
-                    rise,
-                    tex,
-                    found,
-                )
-                sums[k] += 1.0 / 9.0
-        for i in range(3):
-            out[e, i] = 0.0
-        held = 0.0
-        for k in range(5):
-            covers[e, k] = sums[k]
-            if sums[k] <= 0.0:
-                continue
-            best, by, bx = 99.0, -1, -1
-            for dy in range(-2, 3):
-                for dx in range(-2, 3):
-                    v, u = y + dy, x + dx
-                    if 0 <= v < kind.shape[0] and 0 <= u < kind.shape[1] and kind[v, u] == k:
-                        away = dy * dy + dx * dx + 0.01
-                        if away < best:
-                            best, by, bx = away, v, u
-            if by >= 0:
-                held += sums[k]
-                for i in range(3):
-                    out[e, i] += sums[k] * rgb[by, bx, i]
-        if held > 0.0:
-            for i in range(3):
-                out[e, i] /= held
-        else:
-            for i in range(3):
-                out[e, i] = rgb[y, x, i]
 
 
 class Scenery:
@@ -506,15 +173,14 @@ class Scenery:
             return np.full((rows, columns), -1.0)
         small = np.ascontiguousarray(self.world[BLOCK // 2 :: BLOCK, BLOCK // 2 :: BLOCK])
         t = np.empty(small.shape[:2])
-        self._bands(t.shape[0], 8, lambda a, b: _near_rows(a, b, small, self.eye, self.pixel, t))
+        self._bands(t.shape[0], 8, lambda a, b: near_rows(a, b, small, self.eye, self.pixel, t))
         t = np.pad(t, ((1, 1 + rows - t.shape[0]), (1, 1 + columns - t.shape[1])), mode="edge")
         reach = [t[i : i + rows, j : j + columns] for i in range(3) for j in range(3)]
         there = np.max(reach, axis=0)
         nearest = np.min([np.where(p > 0, p, 1e9) for p in reach], axis=0)
-        start = np.where(nearest < 1e8, np.maximum(nearest * 0.93 - 1.0, 0.0), 0.0)
-        beside = np.min(reach, axis=0) < -1.5
-        start = np.where(beside, 0.0, start)
-        return np.ascontiguousarray(np.where((there > 0) | beside, start, -1.0))
+        # a near miss without a hit beside it is looked at from the start
+        start = np.where(nearest < 1e8, np.maximum(nearest * 0.97 - 2.0, 0.0), 0.0)
+        return np.ascontiguousarray(np.where((there > 0) | (np.min(reach, axis=0) < -1.5), start, -1.0))
 
     def look(self) -> Seen:
         """Cast every ray and draw the figures."""
@@ -535,18 +201,18 @@ class Scenery:
         level = np.zeros((h, w), np.float32)
         self._bands(
             h, 16,
-            lambda a, b: _find_rows(a, b, self.world, *finding, ground, rise, self.tex, kind, depth, level),
+            lambda a, b: find_rows(a, b, self.world, *finding, ground, rise, self.tex, kind, depth, level),
         )  # fmt: skip
         shelter = np.empty((h // 2, w // 2, 2), np.float32)
         self._bands(
             h // 2, 8,
-            lambda a, b: _shelter_rows(a, b, self.world, self.place, self.pixel, self.sun, self.light, self.tex,
+            lambda a, b: shelter_rows(a, b, self.world, self.place, self.pixel, self.sun, self.light, self.tex,
                                        kind, depth, level, shelter),
         )  # fmt: skip
         shelter = cv2.resize(shelter, (w, h), interpolation=cv2.INTER_LINEAR)
         self._bands(
             h, 16,
-            lambda a, b: _land_rows(a, b, self.world, sky, self.eye, self.place, self.pixel, self.sun,
+            lambda a, b: land_rows(a, b, self.world, sky, self.eye, self.place, self.pixel, self.sun,
                                     self.sun_colour, self.table, self.light, self.tex, kind, depth, level,
                                     shelter, rgb),
         )  # fmt: skip
@@ -567,7 +233,7 @@ class Scenery:
             when = self.view.when + self.view.water_s * (n + 0.5) / moments
             self._bands(
                 rgb.shape[0], 16,
-                lambda a, b, when=when: _water_rows(  # type: ignore[misc]
+                lambda a, b, when=when: water_rows(  # type: ignore[misc]
                     a, b, self.world, self.eye, self.place, self.has_stack, self.pixel, when, self.sun,
                     self.sun_colour, self.table, dome, self.light, self.tex, waves, packed, self.turn, land,
                     kind, mirrored, rgb),
@@ -597,7 +263,7 @@ class Scenery:
         out, shares = np.empty((ys.size, 3), np.float32), np.empty((ys.size, 5), np.float32)
         self._bands(
             ys.size, 4096,
-            lambda a, b: _edge_rows(a, b, ys, xs, self.world, *finding, ground, rise, self.tex, kind, rgb, shares, out),
+            lambda a, b: edge_rows(a, b, ys, xs, self.world, *finding, ground, rise, self.tex, kind, rgb, shares, out),
         )  # fmt: skip
         rgb[ys, xs] = out
         for k in range(5):
@@ -615,14 +281,13 @@ class Scenery:
 
         sky = cv2.resize(covers[SKY], size, interpolation=cv2.INTER_LINEAR)
         water = cv2.resize(covers[WATER], size, interpolation=cv2.INTER_LINEAR)
-        nothing = np.zeros(sky.shape, np.float32)
         radiance = wide(rgb)
         disc = sun_disc(self.world, self.view.light, self.pixel)
         if disc.any():
             disc = cv2.resize(disc, size, interpolation=cv2.INTER_LINEAR)
             radiance += (disc * sky)[..., None] * self.sun_colour
         seen = Seen(
-            radiance, sky, water, np.clip(1 - sky - water, 0, 1), nothing, nothing.copy(), nothing.copy(),
+            radiance, sky, water, np.clip(1 - sky - water, 0, 1), *(np.zeros(sky.shape, np.float32) for _ in range(3)),
             cv2.resize(depth, size, interpolation=cv2.INTER_NEAREST),
         )  # fmt: skip
         draw_figures(self, seen)
@@ -632,3 +297,15 @@ class Scenery:
 def photograph(view: Viewpoint, lens: Lens, threads: int = 2) -> Seen:
     """What a lens sees from a viewpoint."""
     return Scenery(view, lens, threads).look()
+
+
+def warm(part: str) -> None:
+    """Compile one half of the kernels ("land" or "water"), so that two processes can share the wait."""
+    lens = Lens(48, 32, 26.0)
+    if part == "land":
+        photograph(Viewpoint("path", figures=("gull",)), lens, 1)
+        return
+    scenery = Scenery(Viewpoint(), lens, 1)
+    scenery._near()
+    h, w = scenery.world.shape[:2]
+    scenery._water(np.zeros((h, w, 3), np.float32), np.zeros((h, w), np.uint8), np.ones((h, w), np.float32))
