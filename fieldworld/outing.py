@@ -109,7 +109,7 @@ OUTING: Final[list[Shot]] = [
          Exposure(1 / 100, 8.0, 100), 3504, 2336, taken=_clock(4, 9, 30, 20), seed=13, job="a walker on a path"),
     Shot("grey-card", Viewpoint("path", 1.7, 2.0, -6.0, 0.0, 50.0, SIDE, figures=("card", "grass")),
          Exposure(1 / 100, 8.0, 100), 1752, 1168, taken=_clock(4, 9, 31, 2), seed=14, job="the grey card", white="card"),
-    Shot("beacon", Viewpoint("knoll", 1.5, 4.0, 17.0, 1.2, 21.0, NOON, figures=("beacon", "cable", "grass")),
+    Shot("beacon", Viewpoint("knoll", 1.5, -8.0, 17.0, 0.5, 21.0, NOON, figures=("beacon", "cable", "grass")),
          Exposure(1 / 160, 8.0, 100), 3504, 2336, 8, _clock(4, 11, 2, 33), 15, "a beacon shot upwards"),
     Shot("heath", Viewpoint("heath", 1.6, 0.0, 5.0, 0.3, 32.0, DULL, figures=("birches", "reeds", "grass", "cable")),
          Exposure(1 / 100, 8.0, 100), 6000, 4000, taken=_clock(4, 13, 15, 48), seed=16, job="birches and a cable under a blank sky"),

@@ -35,7 +35,11 @@ def queue(job: Job) -> None:
 
 
 def take_up_again() -> int:
-    """Queue anew what a stopped worker left; returns how many."""
+    """Queue anew what a stopped worker left; returns how many. A release that was under way is not
+    taken twice: its camera is gone, and what had arrived is in the outing."""
+    shutil.rmtree(landing_folder(""), ignore_errors=True)
+    gone = "The field camera was disconnected when the studio stopped. What had arrived is kept."
+    Job.objects.filter(state=Job.RUNNING, kind="shoot").update(state=Job.FAILED, step="", message=gone)
     left = Job.objects.filter(state__in=[Job.QUEUED, Job.RUNNING])
     for job in left:
         Job.objects.filter(pk=job.pk).update(state=Job.QUEUED, step="waiting", done=0)

@@ -208,10 +208,22 @@ def schema() -> None:
     print(json.dumps(json_schema(), indent=1))
 
 
+@move_app.callback()
+def move_of(context: typer.Context, document: SceneFile) -> None:
+    """The lines of a scene's ledger."""
+    context.obj = document
+
+
+@latch_app.callback()
+def latch_of(context: typer.Context, document: SceneFile) -> None:
+    """The latches of a scene."""
+    context.obj = document
+
+
 @move_app.command("list")
-def move_list(document: SceneFile) -> None:
+def move_list(context: typer.Context) -> None:
     """The ledger, as it reads."""
-    scene = load_scene(document)
+    scene = load_scene(context.obj)
     for kind, text in ground_sentences(scene).items():
         print(f"Ground  {kind}: {text}")
     for n, move in enumerate(scene.moves, 1):
@@ -221,7 +233,7 @@ def move_list(document: SceneFile) -> None:
 
 @move_app.command("add")
 def move_add(
-    document: SceneFile,
+    context: typer.Context,
     kind: str,
     settings: Settings = None,
     latch: Annotated[str | None, typer.Option("--latch", help="Latched to this latch")] = None,
@@ -231,6 +243,7 @@ def move_add(
     frame: FrameOption = None,
 ) -> None:
     """Add a line to the Light band, e.g. `add exposure ev=-0.9 --latch Sky`."""
+    document: Path = context.obj
     scene = load_scene(document)
     if kind not in LIGHT_KINDS:
         raise DocumentError(f"there is no move {kind!r}; known are {', '.join(LIGHT_KINDS)}")
@@ -244,7 +257,7 @@ def move_add(
 
 @move_app.command("set")
 def move_set(
-    document: SceneFile,
+    context: typer.Context,
     which: str,
     settings: Settings = None,
     latch: Annotated[str | None, typer.Option("--latch", help="A latch, or '' for none")] = None,
@@ -252,6 +265,7 @@ def move_set(
     on: Annotated[bool | None, typer.Option("--on/--off")] = None,
 ) -> None:
     """Change a line: `which` is its number, id or name, or a Ground move's kind."""
+    document: Path = context.obj
     scene = load_scene(document)
     data = scene.model_dump(mode="json")
     if which in GROUND_KINDS:
@@ -269,17 +283,18 @@ def move_set(
 
 
 @move_app.command("rm")
-def move_rm(document: SceneFile, which: str) -> None:
+def move_rm(context: typer.Context, which: str) -> None:
     """Remove a line from the Light band."""
+    document: Path = context.obj
     scene = load_scene(document)
     del scene.moves[_find_move(scene, which)]
     _keep(scene, document)
 
 
 @latch_app.command("list")
-def latch_list(document: SceneFile) -> None:
+def latch_list(context: typer.Context) -> None:
     """The latches and their ingredients."""
-    for latch in load_scene(document).latches:
+    for latch in load_scene(context.obj).latches:
         print(f"{latch.name}  {latch.id[:8]}" + (" inverted" if latch.invert else ""))
         for n, line in enumerate(latch.ingredients, 1):
             print(f"  {n} {line.join.replace('_', ' ')}: {ingredient_sentence(line)}")
@@ -287,7 +302,7 @@ def latch_list(document: SceneFile) -> None:
 
 @latch_app.command("add")
 def latch_add(
-    document: SceneFile,
+    context: typer.Context,
     name: str,
     kind: Annotated[str | None, typer.Argument(help="Its ingredient")] = None,
     settings: Settings = None,
@@ -296,6 +311,7 @@ def latch_add(
     frame: FrameOption = None,
 ) -> None:
     """Add an ingredient to a latch, making the latch if there is none of that name."""
+    document: Path = context.obj
     scene = load_scene(document)
     if kind is not None and kind not in INGREDIENT_KINDS:
         raise DocumentError(f"there is no ingredient {kind!r}; known are {', '.join(INGREDIENT_KINDS)}")
@@ -314,7 +330,7 @@ def latch_add(
 
 @latch_app.command("set")
 def latch_set(
-    document: SceneFile,
+    context: typer.Context,
     name: str,
     number: Annotated[
         int | None, typer.Argument(help="Ingredient, from 1; none for the latch itself")
@@ -322,6 +338,7 @@ def latch_set(
     settings: Settings = None,
 ) -> None:
     """Change an ingredient's settings, or the latch's own (invert=true, strength=0.8, edge_true.reach=0.01)."""
+    document: Path = context.obj
     scene = load_scene(document)
     index = scene.latches.index(_find_latch(scene, name))
     data = scene.model_dump(mode="json")
@@ -340,8 +357,11 @@ def latch_set(
 
 
 @latch_app.command("rm")
-def latch_rm(document: SceneFile, name: str, number: Annotated[int | None, typer.Argument()] = None) -> None:
+def latch_rm(
+    context: typer.Context, name: str, number: Annotated[int | None, typer.Argument()] = None
+) -> None:
     """Remove a latch, or one of its ingredients. A latch in use stays."""
+    document: Path = context.obj
     scene = load_scene(document)
     latch = _find_latch(scene, name)
     if number is None:

@@ -46,13 +46,13 @@ def test_a_scene_worked_by_script(run, tmp_path, coast):
     assert facts["iso"] == 100
     ok("new", "frames/stack.dng", "-o", "scene.json")
     assert json.loads((tmp_path / "scene.json").read_text())["sources"][0]["path"] == "frames/stack.dng"
-    ok("latch", "add", "scene.json", "Sky", "fan", "leaning=lights")
-    ok("latch", "add", "scene.json", "Sky", "ramp", "full.y=0.35", "none.y=0.45", "--join", "keep_only")
-    ok("move", "add", "scene.json", "exposure", "ev=-0.9", "--latch", "Sky")
-    ok("move", "set", "scene.json", "1", "ev=-2")
-    ok("move", "set", "scene.json", "rendering", "setting=plain")
-    assert "Exposure −2.0 stops, latched to Sky" in ok("move", "list", "scene.json")
-    assert "keep only: Ramp" in ok("latch", "list", "scene.json")
+    ok("latch", "scene.json", "add", "Sky", "fan", "leaning=lights")
+    ok("latch", "scene.json", "add", "Sky", "ramp", "full.y=0.35", "none.y=0.45", "--join", "keep_only")
+    ok("move", "scene.json", "add", "exposure", "ev=-0.9", "--latch", "Sky")
+    ok("move", "scene.json", "set", "1", "ev=-2")
+    ok("move", "scene.json", "set", "rendering", "setting=plain")
+    assert "Exposure −2.0 stops, latched to Sky" in ok("move", "scene.json", "list")
+    assert "keep only: Ramp" in ok("latch", "scene.json", "list")
     ok("render", "--scene", "scene.json", "-o", "out.tif", "--space", "p3", "--long-edge", "400")
     with tifffile.TiffFile(tmp_path / "out.tif") as tif:
         page = tif.pages[0]
@@ -69,17 +69,17 @@ def test_a_scene_worked_by_script(run, tmp_path, coast):
     assert cv2.imread(str(tmp_path / "part.png")).shape[:2] == tuple(round(s / 2) for s in mask.shape)
     ok("render", "--scene", "scene.json", "-o", "light.tif", "--space", "linear", "--bits", "32")
     assert tifffile.imread(tmp_path / "light.tif").dtype == np.float32
-    held = run("latch", "rm", "scene.json", "Sky")
+    held = run("latch", "scene.json", "rm", "Sky")
     assert held.returncode == 2
     assert "still used" in held.stderr
-    ok("move", "rm", "scene.json", "1")
-    ok("latch", "rm", "scene.json", "Sky")
+    ok("move", "scene.json", "rm", "1")
+    ok("latch", "scene.json", "rm", "Sky")
     assert json.loads(ok("schema"))["title"].startswith("Sun Latch scene")
 
     refusals = [
-        (("move", "add", "scene.json", "exposure", "ev=99"), "params.ev"),
-        (("move", "add", "scene.json", "sparkle"), "no move 'sparkle'"),
-        (("move", "add", "scene.json", "exposure", "--latch", "Moon"), "no latch 'Moon'"),
+        (("move", "scene.json", "add", "exposure", "ev=99"), "params.ev"),
+        (("move", "scene.json", "add", "sparkle"), "no move 'sparkle'"),
+        (("move", "scene.json", "add", "exposure", "--latch", "Moon"), "no latch 'Moon'"),
         (("render", "--scene", "scene.json", "-o", "x.bmp"), ".bmp"),
         (("render", "--scene", "scene.json", "-o", "x.jpg"), "holds 8 bits"),
         (("render", "--scene", "scene.json", "-o", "x.tif", "--region", "0.5,0,0.2,1"), "inside"),

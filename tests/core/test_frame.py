@@ -87,6 +87,26 @@ def test_the_first_look_agrees_with_the_decoders_half_size(coast):
     assert raw.spent
 
 
+def test_metadata_that_lies_or_is_missing_still_opens(tmp_path, store):
+    """Nonsense in the exposure data is left out; the picture is whole, and grouping copes."""
+    from sunlatch.frame.grouping import group_frames, trait_of
+
+    mosaic = np.full((400, 600), 4000, np.uint16)
+    path = tmp_path / "liar.dng"
+    write_dng(
+        path, mosaic, maker="", model="", black=BLACK, white=WHITE, matrices=[(21, MATRIX_D65)],
+        neutral=as_shot_neutral(), noise_profile=(2e-5, 4e-9), orientation=1, taken="yesterday, I think",
+        exposure_s=0, f_number=0, iso=0, focal_mm=0,
+    )  # fmt: skip
+    info, pyramid = store.first_look(hash_file(path), path)
+    assert (info.exposure_s, info.f_number, info.iso, info.focal_mm) == (None, None, None, None)
+    assert "The file does not say how it was exposed." in info.notes
+    assert pyramid.levels[1].shape[:2] == (200, 300)
+    trait = trait_of("liar", info, pyramid)
+    assert trait.taken is None
+    assert group_frames([trait, trait]) == []
+
+
 def test_noise_below_black_survives(tmp_path, store):
     """A lens cap frame: its mean must be black, not the mean of clipped noise."""
     rng = np.random.default_rng(1)

@@ -224,7 +224,9 @@ def test_the_ends_are_dragged_on_the_ladder(page: Page, running):
     lower = float(white.get_attribute("aria-valuenow"))
     assert lower < start - 0.4
     brighter = picture(page).astype(int)
-    assert (brighter - before).mean() > 2
+    light = before.mean(-1)
+    assert (brighter - before)[(light > 120) & (light < 235)].mean() > 4
+    assert np.abs((brighter - before)[light < 40]).mean() < 1.5
 
     box = white.bounding_box()
     at = (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)

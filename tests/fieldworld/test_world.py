@@ -27,10 +27,12 @@ from fieldworld.camera import (
     specks,
 )
 from fieldworld.cli import app
+from fieldworld.figures import BEACON_AT, BEACON_M
 from fieldworld.optics import Lens, project, turning
 from fieldworld.outing import OUTING, find
+from fieldworld.terrain import height
 from fieldworld.truth import read_truth, truth_of
-from fieldworld.world import Viewpoint, photograph
+from fieldworld.world import Scenery, Viewpoint, photograph
 
 SPAN = WHITE - BLACK
 
@@ -203,6 +205,22 @@ def test_specks_stay_where_they_are_on_the_sensor():
             assert dip < 1 - depth * 0.5
     assert specks(4.0, 600, 400)[0][2] > specks(22.0, 600, 400)[0][2]
     assert specks(4.0, 600, 400)[0][3] < specks(22.0, 600, 400)[0][3]
+
+
+def test_the_beacon_leans_four_degrees():
+    """Its axis is upright in the world and leans in the frame, as a camera tilted up makes it."""
+    shot = smaller(find("beacon"), 900)
+    scenery = Scenery(shot.view, shot.lens, 1)
+    ends = []
+    for y in (0.0, BEACON_M):
+        out = np.empty(2)
+        x, z = BEACON_AT
+        ground = float(height(x, z, scenery.place, 0.2, scenery.tex))
+        assert project(x, ground + y - scenery.eye, z, scenery.turn, shot.lens.packed(), out)
+        ends.append(out)
+    lean = np.degrees(np.arctan2(ends[1][0] - ends[0][0], ends[0][1] - ends[1][1]))
+    assert 3.5 < abs(lean) < 4.6
+    assert all(0 < e[0] < shot.lens.width and 0 < e[1] < shot.lens.height for e in ends)
 
 
 def test_a_reflection_is_darker_than_what_it_mirrors():

@@ -14,7 +14,7 @@ from fieldworld.camera import shoot, smaller
 from fieldworld.outing import OUTING
 from studio import field_camera
 from studio.models import Frame, Group, Job
-from studio.tasks import run_shoot
+from studio.tasks import run_shoot, take_up_again
 from tests.studio.conftest import post, upload
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -236,6 +236,17 @@ def test_a_cancelled_release_stops_between_frames(client, ana, outing, small_sen
     run_shoot.call_local(job.id)
     assert Job.objects.get(pk=job.id).message == "Cancelled. What had arrived is kept."
     assert Frame.objects.count() == 1
+
+
+def test_a_release_the_studio_stopped_in_is_not_taken_twice(client, ana, outing):
+    job = Job.objects.create(
+        user=ana, outing_id=outing["id"], kind="shoot", settings=SETTINGS, state="running"
+    )
+    assert take_up_again() == 0
+    job.refresh_from_db()
+    assert job.state == "failed"
+    assert "What had arrived is kept" in job.message
+    assert Frame.objects.count() == 0
 
 
 def test_a_folder_is_read_where_it_lies(client, outing, roll, tmp_path, settings):

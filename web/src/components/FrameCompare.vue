@@ -15,6 +15,8 @@ const size = reactive({ width: 900, height: 600 });
 const spot = reactive({ x: 0.5, y: 0.5 });
 const ranks = ref<Record<string, number>>({});
 const waiting = ref(false);
+/** Which picture of each frame has come; until it is the one asked for, a line says so. */
+const come = ref<Record<string, string>>({});
 const problem = ref("");
 const whole = computed(() => props.frames.length === 1 && !props.close);
 const columns = computed(() => Math.min(props.frames.length, props.frames.length > 3 ? 2 : 3));
@@ -114,6 +116,7 @@ onBeforeUnmount(() => watcher.disconnect());
           :src="source(frame)"
           :alt="frame.name"
           draggable="false"
+          @load="come[frame.id] = source(frame)"
           :class="{ close: !whole }"
           @pointerdown="down"
           @pointermove="place(frame, $event)"
@@ -121,6 +124,9 @@ onBeforeUnmount(() => watcher.disconnect());
         />
         <figcaption>
           <b>{{ frame.name }}</b>
+          <span v-if="come[frame.id] !== source(frame)" class="quiet" role="status"
+            >reading it at full size …</span
+          >
           <span v-if="ranks[frame.id] === 1" class="rank">sharpest here</span>
           <span class="quiet numeral">{{ exposure(frame.info) }} · {{ clipped(frame.info) }}</span>
           <span class="heaps" role="group" :aria-label="`Where ${frame.name} goes`">

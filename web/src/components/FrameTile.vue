@@ -32,9 +32,9 @@ const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting 
       <b>{{ frame.name }}</b></label
     >
     <span v-if="heap" class="heap">{{ heap }}</span>
-    <p class="quiet numeral">{{ exposure(frame.info) }}</p>
-    <p class="quiet numeral">{{ clipped(frame.info) }}</p>
-    <p class="scenes">
+    <p class="quiet numeral detail">{{ exposure(frame.info) }}</p>
+    <p class="quiet numeral detail">{{ clipped(frame.info) }}</p>
+    <p class="scenes detail">
       <RouterLink v-for="s in frame.scenes" :key="s.id" :to="`/light/${s.id}`">{{ s.name }}</RouterLink>
       <button
         class="plain"
@@ -81,7 +81,6 @@ const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting 
   align-items: center;
   gap: 5px;
   min-height: 26px;
-  padding-right: 64px;
   overflow: hidden;
 }
 .choose b {
@@ -92,8 +91,8 @@ const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting 
 }
 .heap {
   position: absolute;
-  right: 0;
-  top: 154px;
+  right: 4px;
+  top: 4px;
   padding: 0 6px;
   border: 1px solid #8a8a8a;
   border-radius: 3px;

@@ -45,6 +45,7 @@ const large = computed<Frame[]>(() => {
   return looking.value && current.value ? [current.value] : [];
 });
 const camera = ref(false);
+const overview = ref(false);
 const arrivals = ref<Arrival[]>([]);
 const over = ref(false);
 const problem = ref("");
@@ -58,6 +59,7 @@ const SHEET: [string, string][] = [
   ["e · m · l · u", "Evening, Maybe, Leave, unsorted"],
   ["c", "choose the frame, or no longer"],
   ["s", "the chosen ones side by side"],
+  ["o", "the whole outing small, or large again"],
   ["?", "this sheet"],
 ];
 
@@ -196,6 +198,7 @@ function down(e: KeyboardEvent): void {
     else if (folder.value !== null) folder.value = null;
     else chosen.value = [];
   } else if (e.key === "?") keys.value = !keys.value;
+  else if (e.key === "o") overview.value = !overview.value;
   else if (e.key === "s" && chosen.value.length > 1)
     looking.value = looking.value === "beside" ? "" : "beside";
   else if (!frame) return;
@@ -251,6 +254,16 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
       </div>
       <div class="right">
         <button v-if="looking" class="plain" type="button" @click="looking = ''">‹ All frames</button>
+        <button
+          v-else
+          class="plain"
+          :class="{ on: overview }"
+          type="button"
+          :aria-pressed="overview"
+          @click="overview = !overview"
+        >
+          Overview
+        </button>
         <button class="plain" type="button" @click="keys = !keys">Keys ?</button>
         <label v-if="(outings?.length ?? 0) > 1"
           >Outing
@@ -328,7 +341,7 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
       <div
         v-else
         class="table"
-        :class="{ over }"
+        :class="{ over, overview }"
         @dragover.prevent="over = true"
         @dragleave="over = false"
         @drop.prevent="
@@ -460,6 +473,29 @@ main {
 .table.over {
   outline: 3px solid var(--accent);
   outline-offset: -6px;
+}
+.table.overview {
+  gap: 6px;
+}
+.table.overview :deep(.tile) {
+  width: 122px;
+}
+.table.overview :deep(.look) {
+  height: 96px;
+  padding: 4px;
+}
+.table.overview :deep(.detail) {
+  display: none;
+}
+.table.overview :deep(.heap) {
+  top: 2px;
+  right: 2px;
+}
+.table.overview .tiles {
+  gap: 4px;
+}
+.table.overview .block.group {
+  padding: 0 5px 2px;
 }
 .empty {
   width: 100%;
