@@ -43,7 +43,7 @@ def _rock(x, z, foot, tex):  # type: ignore[no-untyped-def]
     h += sample(tex, ROUGH, x / 31.0 + 0.3, z / 26.0) * 0.13
     tilt = x * 0.10 + z * 0.16 + h * 2.2
     step = tilt - math.floor(tilt)
-    h += (min(step * 3.2, 1.0) - step) * 0.21
+    h += _seen(foot, 1.5) * (min(step * 3.2, 1.0) - step) * 0.21
     s = _seen(foot, 0.35)
     if s > 0.0:
         joint = sample(tex, CRACKS, x / 16.0 + h * 0.02, z / 21.0)
@@ -155,7 +155,7 @@ def height(x, z, place, foot, tex):  # type: ignore[no-untyped-def]
         return h + _rock(x, z, foot, tex) * (0.62 - far * 0.35)
     if place == BOULDERS:
         shore = 34.0 + 0.25 * x + 6.0 * sample(tex, ROLLING, x / 120.0, 0.7)
-        h = min((shore - z) * 0.045, 1.2) + sample(tex, ROUGH, x / 26.0, z / 26.0) * 0.09
+        h = min((shore - z) * 0.045, 1.2) + _seen(foot, 1.0) * sample(tex, ROUGH, x / 26.0, z / 26.0) * 0.09
         if h > -1.0:
             s = _seen(foot, 0.08)
             big = _stones(x, z, foot, tex, 31.0, 0.6, 0.36)

@@ -10,26 +10,13 @@ from numpy.typing import NDArray
 from .camera import Shot, specks
 from .world import Scenery, Seen
 
-F32 = NDArray[np.float32]
 
+@dataclass
+class Truth(Seen):
+    """All that `Seen` holds of the upright picture (distorted, before glass and noise), and: specks as
+    (x, y, radius px, depth) on the sensor as it was held; pose: heading, pitch, roll in degrees and
+    focal length in mm."""
 
-@dataclass(frozen=True)
-class Truth:
-    """Everything of the upright picture, as the lens saw it (distorted, before specks and noise).
-
-    radiance (h, w, 3) linear BT.709; sky, water, land, subject, twigs, wires (h, w) shares 0–1; depth
-    (h, w) m; specks: (x, y, radius px, depth) on the sensor as held; pose: heading, pitch, roll in
-    degrees and focal length in mm.
-    """
-
-    radiance: F32
-    sky: F32
-    water: F32
-    land: F32
-    subject: F32
-    twigs: F32
-    wires: F32
-    depth: F32
     specks: list[tuple[float, float, float, float]]
     pose: dict[str, float]
 

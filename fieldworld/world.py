@@ -37,7 +37,7 @@ from .textures import sea_slopes, textures
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 
-DENSITY: Final = 0.57
+DENSITY: Final = 0.54
 """Rays per px along each axis."""
 INLAND: Final = ("heath", "path", "knoll")
 

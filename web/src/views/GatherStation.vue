@@ -5,20 +5,17 @@ import { ElButton, ElProgress } from "element-plus";
 import { computed, nextTick, onBeforeUnmount, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
-import { client, need, upload, type Schemas } from "../api/client";
+import { client, need, type Schemas } from "../api/client";
+import ArrivalList from "../components/ArrivalList.vue";
+import ChosenBar from "../components/ChosenBar.vue";
 import FieldCamera from "../components/FieldCamera.vue";
 import FrameCompare from "../components/FrameCompare.vue";
 import FrameTile from "../components/FrameTile.vue";
+import KeySheet from "../components/KeySheet.vue";
 import PathLine from "../components/PathLine.vue";
+import { useArrivals } from "../composables/arrivals";
 import { useJob } from "../composables/job";
-import { blocks, groupName, HEAPS, kindName, type Frame, type Group } from "../model/gather";
-
-interface Arrival {
-  name: string;
-  share: number;
-  state: "sending" | "reading" | "refused";
-  said: string;
-}
+import { blocks, groupName, HEAPS, type Frame, type Group } from "../model/gather";
 
 const router = useRouter();
 const queries = useQueryClient();
@@ -46,7 +43,6 @@ const large = computed<Frame[]>(() => {
 });
 const camera = ref(false);
 const overview = ref(false);
-const arrivals = ref<Arrival[]>([]);
 const over = ref(false);
 const problem = ref("");
 const picker = ref<HTMLInputElement>();
@@ -83,26 +79,6 @@ async function tried(work: () => Promise<void>): Promise<void> {
   }
 }
 
-async function bring(files: FileList | File[] | null | undefined): Promise<void> {
-  if (!files?.length) return;
-  const into = await here();
-  for (const file of Array.from(files)) {
-    arrivals.value.push({ name: file.name, share: 0, state: "sending", said: "" });
-    const line = arrivals.value[arrivals.value.length - 1]!;
-    try {
-      await upload(into, file, (share) => {
-        line.share = share;
-        if (share >= 1) line.state = "reading";
-      });
-      arrivals.value = arrivals.value.filter((a) => a !== line);
-    } catch (refusal) {
-      line.state = "refused";
-      line.said = (refusal as Error).message;
-    }
-    await renew();
-  }
-  await recognise();
-}
 /** The outing frames go to; the first one is begun without asking. */
 async function here(): Promise<string> {
   if (outing.value) return outing.value.id;
@@ -115,6 +91,7 @@ const recognise = () =>
     const path = { outing_id: await here() };
     take(await need(client.POST("/api/outings/{outing_id}/recognise", { params: { path } })));
   });
+const { arrivals, bring } = useArrivals(here, renew, recognise);
 const connect = () =>
   tried(async () => {
     if (!camera.value) await here();
@@ -274,25 +251,13 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
         <button class="plain" type="button" @click="newOuting">New outing</button>
       </div>
     </div>
-    <div v-if="chosen.length" class="bar chosen" role="group" aria-label="Chosen frames">
-      <b>{{ frames(chosen.length) }} chosen</b>
-      <button class="plain" type="button" :disabled="chosen.length < 2" @click="looking = 'beside'">
-        Side by side
-      </button>
-      <span class="quiet">They belong together as</span>
-      <button
-        v-for="kind in ['sweep', 'bracket', 'twin'] as const"
-        :key="kind"
-        class="plain"
-        type="button"
-        :disabled="chosen.length < 2"
-        @click="together(kind)"
-      >
-        {{ kindName(kind) }}
-      </button>
-      <button class="plain" type="button" @click="together('none')">They stand alone</button>
-      <button class="plain" type="button" @click="chosen = []">Let go</button>
-    </div>
+    <ChosenBar
+      v-if="chosen.length"
+      :count="chosen.length"
+      @beside="looking = 'beside'"
+      @together="together"
+      @release="chosen = []"
+    />
     <form v-if="folder !== null" class="bar" @submit.prevent="readFolder">
       <label for="folder">Folder on this machine</label>
       <input id="folder" v-model="folder" class="boxed wide" placeholder="/home/me/trip" autocomplete="off" />
@@ -316,19 +281,7 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
       </template>
       <span v-else role="status">{{ reading.job.value.message }}</span>
     </div>
-    <ul v-if="arrivals.length" class="arrivals" aria-live="polite">
-      <li v-for="(a, n) in arrivals" :key="n">
-        <template v-if="a.state === 'refused'">
-          <span class="problem" role="alert">{{ a.said }}</span>
-          <button class="plain" type="button" @click="arrivals.splice(n, 1)">Put away</button>
-        </template>
-        <template v-else>
-          <span>{{ a.name }}</span>
-          <ElProgress :percentage="Math.round(a.share * 100)" :show-text="false" :aria-label="a.name" />
-          <span class="quiet">{{ a.state === "reading" ? "reading the frame" : "arriving" }}</span>
-        </template>
-      </li>
-    </ul>
+    <ArrivalList :arrivals="arrivals" @away="(n) => arrivals.splice(n, 1)" />
     <main>
       <FrameCompare
         v-if="looking && large.length"
@@ -382,16 +335,9 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
           </div>
         </section>
       </div>
+      <KeySheet v-if="keys" label="Keys" :rows="SHEET" />
       <FieldCamera v-if="camera && outing" :outing="outing.id" @arrived="renew" @close="camera = false" />
     </main>
-    <section v-if="keys" class="sheet" aria-label="Keys">
-      <dl>
-        <template v-for="[k, v] in SHEET" :key="k"
-          ><dt>{{ k }}</dt>
-          <dd>{{ v }}</dd></template
-        >
-      </dl>
-    </section>
   </div>
 </template>
 
@@ -425,9 +371,6 @@ h1 {
   padding: 6px 14px;
   border-bottom: 1px solid var(--line);
 }
-.bar.chosen {
-  background: var(--accent-soft);
-}
 .heaps {
   display: flex;
   margin-left: 18px;
@@ -440,22 +383,8 @@ h1 {
 .wide {
   width: 420px;
 }
-.arrivals {
-  list-style: none;
-  padding: 4px 14px;
-  margin: 0;
-}
-.arrivals li {
-  display: grid;
-  grid-template-columns: 260px 220px 1fr;
-  gap: 12px;
-  align-items: center;
-  padding: 4px 0;
-}
-.arrivals .problem {
-  grid-column: 1 / 3;
-}
 main {
+  position: relative;
   flex: 1;
   min-height: 0;
   display: flex;
@@ -527,26 +456,5 @@ main {
   display: flex;
   flex-wrap: wrap;
   gap: 12px;
-}
-.sheet {
-  position: absolute;
-  right: 14px;
-  top: 92px;
-  background: var(--panel);
-  border: 1px solid #a0a0a0;
-  border-radius: 4px;
-  padding: 10px 14px;
-}
-dl {
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 3px 14px;
-  margin: 0;
-}
-dt {
-  font-weight: 600;
-}
-dd {
-  margin: 0;
 }
 </style>

@@ -3,6 +3,7 @@
 import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import ExportPanel from "../components/ExportPanel.vue";
+import KeySheet from "../components/KeySheet.vue";
 import LadderScale from "../components/LadderScale.vue";
 import LatchEditor from "../components/LatchEditor.vue";
 import LatchShelf from "../components/LatchShelf.vue";
@@ -170,22 +171,8 @@ onBeforeUnmount(() => {
           {{ scene.problem }}
           <button class="plain" type="button" @click="scene.problem = ''">Put away</button>
         </p>
-        <section v-if="view.facts" class="sheet" aria-label="Exposure data">
-          <dl>
-            <template v-for="[k, v] in facts" :key="k"
-              ><dt>{{ k }}</dt>
-              <dd class="numeral">{{ v }}</dd></template
-            >
-          </dl>
-        </section>
-        <section v-if="view.keys" class="sheet" aria-label="Keys">
-          <dl>
-            <template v-for="[k, v] in SHEET" :key="k"
-              ><dt>{{ k }}</dt>
-              <dd>{{ v }}</dd></template
-            >
-          </dl>
-        </section>
+        <KeySheet v-if="view.facts" label="Exposure data" :rows="facts" />
+        <KeySheet v-if="view.keys" label="Keys" :rows="SHEET" />
         <ExportPanel v-if="view.exporting" @close="view.exporting = false" />
       </div>
       <LadderScale />
@@ -295,28 +282,6 @@ main {
   top: 8px;
   left: 50%;
   transform: translateX(-50%);
-}
-.sheet {
-  position: absolute;
-  left: 12px;
-  bottom: 12px;
-  background: var(--panel);
-  border: 1px solid #a0a0a0;
-  border-radius: 4px;
-  padding: 10px 14px;
-  max-width: 420px;
-}
-dl {
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 3px 14px;
-  margin: 0;
-}
-dt {
-  font-weight: 600;
-}
-dd {
-  margin: 0;
 }
 footer {
   display: flex;

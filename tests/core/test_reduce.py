@@ -1,0 +1,171 @@
+"""Area reduction, strips, and what the store and the cache promise."""
+
+import threading
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sunlatch.frame import FrameStore, hash_file
+from sunlatch.geometry import View, resample, taps
+from sunlatch.geometry.resample import _widened
+from sunlatch.ledger import Scene, Source
+from sunlatch.meters import sharpness_at
+from sunlatch.render import ByteCache, Engine
+from sunlatch.render.kernels import reduce_light
+from sunlatch.render.picture import FINE_PIXELS, finer
+
+
+@given(st.integers(1, 60), st.integers(1, 200), st.floats(0, 5))
+def test_taps_share_out_every_pixel(count, size, start):
+    """Reducing: weights of an output pixel sum to 1, and inner source px are each used once over."""
+    step = max(size / count, 1.0)
+    index, weight = taps(start, step, count, size + 8)
+    assert np.allclose(weight.sum(1), 1, atol=1e-5)
+    assert weight.min() >= -1e-6 or step <= 1
+    if step > 1.01 and start == 0:
+        used = np.zeros(size + 8)
+        np.add.at(used, index.ravel(), (weight * step).ravel())
+        inner = used[1 : int(count * step) - 1]
+        assert np.allclose(inner, 1, atol=1e-3)
+
+
+@given(st.integers(2, 40), st.integers(2, 40), st.integers(1, 4), st.integers(1, 4), st.integers(0, 99))
+def test_whole_reductions_are_block_means(w, h, kx, ky, seed):
+    light = np.random.default_rng(seed).random((3, h * ky, w * kx), np.float32)
+    xi, xw = taps(0.0, float(kx), w, w * kx)
+    yi, yw = taps(0.0, float(ky), h, h * ky)
+    out = np.empty((3, h, w), np.float32)
+    reduce_light(light, xi, xw, yi, yw, out)
+    assert np.allclose(out, light.reshape(3, h, ky, w, kx).mean((2, 4)), atol=1e-5)
+
+
+@given(st.floats(1.0, 7.0), st.integers(0, 99))
+def test_any_reduction_keeps_the_mean(ratio, seed):
+    w = 24
+    size = int(np.ceil(w * ratio))
+    light = np.random.default_rng(seed).random((3, size, size), np.float32)
+    i, weight = taps(0.0, size / w, w, size)
+    out = np.empty((3, w, w), np.float32)
+    reduce_light(light, i, weight, i, weight, out)
+    assert out.mean() == pytest.approx(light.mean(), abs=2e-3 if size > w else 1e-5)
+
+
+def test_half_floats_are_widened_exactly_even_read_only():
+    picture = np.random.default_rng(3).standard_normal((40, 50, 3)).astype(np.float16)
+    picture.setflags(write=False)
+    assert np.array_equal(_widened(picture[3:30, 7:]), picture[3:30, 7:].astype(np.float32))
+
+
+def test_resampling_a_window_equals_cutting_the_whole():
+    source = np.random.default_rng(4).random((90, 120, 3)).astype(np.float16)
+    whole = resample(source, (0, 0, 120, 90), (60, 45))
+    part = resample(source, (40, 20, 80, 60), (20, 20))
+    assert np.allclose(part, whole[:, 10:30, 20:40], atol=1e-6)
+
+
+def test_rest_pictures_use_the_frames_own_px_up_to_a_limit(coast, engine):
+    development = engine.develop(coast.scene(), coast.pyramid)
+    assert finer(development, development.geometry.fit(300)).size == development.geometry.developed_size
+    half = View((0.25, 0.5, 0.75, 1.0), (50, 30))
+    w, h = development.geometry.developed_size
+    assert finer(development, half).size == (round(w / 2), round(h / 2))
+    vast = development.geometry.__class__(40_000, 30_000)
+    development.geometry = vast
+    size = finer(development, vast.fit(800)).size
+    assert size[0] * size[1] == pytest.approx(FINE_PIXELS, rel=0.01)
+
+
+@given(st.lists(st.tuples(st.integers(0, 12), st.integers(1, 400)), max_size=80))
+def test_the_cache_never_holds_more_than_its_bytes(puts):
+    cache = ByteCache(1000)
+    for key, size in puts:
+        cache.put(str(key), np.zeros(size, np.uint8))
+        assert cache.bytes <= 1000
+        assert cache.bytes == sum(v.nbytes for v in cache._held.values())
+
+
+def test_the_cache_drops_what_was_used_longest_ago():
+    cache = ByteCache(300)
+    for key in "abc":
+        cache.put(key, np.zeros(100, np.uint8))
+    cache.get("a")
+    cache.put("d", np.zeros(100, np.uint8))
+    assert cache.get("b") is None
+    assert cache.get("a") is not None
+    cache.put("huge", np.zeros(301, np.uint8))
+    assert cache.get("huge") is None
+    assert cache.get("d") is not None
+
+
+def test_the_cache_is_shared_between_threads():
+    cache, wrong = ByteCache(5000), []
+
+    def work(n):
+        for i in range(200):
+            key = f"{i % 20}"
+            found = cache.remember(key, lambda key=key: np.full(100, int(key), np.uint8))
+            if found[0] != int(key):
+                wrong.append((n, key))
+
+    threads = [threading.Thread(target=work, args=(n,)) for n in range(4)]
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    assert not wrong
+    assert cache.bytes <= 5000
+
+
+def test_an_engine_knows_where_a_chain_changed():
+    engine = Engine(threads=1)
+    assert engine.changed_at("v", ["a", "b", "c"]) == 0
+    assert engine.changed_at("v", ["a", "b", "c"]) == 3
+    assert engine.changed_at("v", ["a", "x", "c"]) == 1
+    assert engine.changed_at("w", ["a"]) == 0
+
+
+def test_sharpness_falls_with_blur_and_not_with_exposure(tmp_path, store, engine):
+    """Of the same detail the blurred is less sharp; a stop more light changes little."""
+    import cv2
+
+    from fieldworld.camera import Exposure, Shot, expose
+    from fieldworld.world import Viewpoint
+    from tests.core.test_frame import _dng
+
+    rng = np.random.default_rng(5)
+    detail = cv2.GaussianBlur(rng.random((400, 600)).astype(np.float32), (0, 0), 1.2)
+    detail = 0.02 + 0.06 * (detail - detail.min()) / np.ptp(detail)
+
+    def measured(picture, seconds):
+        shot = Shot("s", Viewpoint(), Exposure(seconds, 8.0, 100))
+        path = tmp_path / f"{picture.mean():.6f}-{seconds:.5f}.dng"
+        _dng(path, expose(np.repeat(picture[..., None], 3, 2), shot.exposure, 1))
+        pyramid = store.whole(hash_file(path), path)
+        development = engine.develop(Scene(sources=[Source(sha256=hash_file(path))]), pyramid)
+        return sharpness_at(development, 0.5, 0.5)
+
+    sharp, brighter = measured(detail, 1 / 60), measured(detail, 1 / 30)
+    soft = measured(cv2.GaussianBlur(detail, (0, 0), 2.5), 1 / 60)
+    flat = measured(np.full_like(detail, 0.05), 1 / 60)
+    assert sharp > 4 * soft
+    assert brighter == pytest.approx(sharp, rel=0.2)
+    assert flat < 0.1 * sharp
+
+
+def test_the_store_keeps_its_quota(tmp_path, coast):
+    store = FrameStore(tmp_path / "small", quota_bytes=1)
+    try:
+        store.whole(coast.sha256, coast.path)
+        assert store.best(coast.sha256) is not None
+        other = tmp_path / "other.dng"
+        data = bytearray(coast.path.read_bytes())
+        data[-2] ^= 1
+        other.write_bytes(bytes(data))
+        store.whole(hash_file(other), other)
+        homes = list((tmp_path / "small").iterdir())
+        assert len(homes) == 1
+        assert homes[0].name.startswith(hash_file(other)[:32])
+    finally:
+        store.decoder.close()
