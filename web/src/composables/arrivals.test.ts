@@ -7,9 +7,9 @@ describe("files on their way in", () => {
   const calls: string[] = [];
   beforeEach(() => {
     calls.length = 0;
-    vi.spyOn(api, "upload").mockImplementation((into, file, on) => {
-      calls.push(`${into} ${file.name}`);
-      on(1);
+    vi.spyOn(api, "upload").mockImplementation((outing, file, told) => {
+      calls.push(`${outing} ${file.name}`);
+      told(1);
       return file.name === "bad.dng"
         ? Promise.reject(new api.Refusal("bad.dng cannot be opened.", 422))
         : (Promise.resolve({}) as never);
