@@ -13,6 +13,7 @@ from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand, CommandError
 
 from studio import darkroom
+from studio.field_camera import viewfinder
 from studio.views import make_link
 
 
@@ -55,6 +56,7 @@ class Command(BaseCommand):
             except subprocess.TimeoutExpired:
                 worker.kill()
             darkroom.store().decoder.close()
+            viewfinder().close()
 
     @staticmethod
     def _warm() -> None:
