@@ -38,6 +38,7 @@ BT709_TO_XYZ = np.array(
 LIMITS = {
     "focal_mm": (12.0, 400.0, "mm"), "seconds": (1 / 8000, 60.0, "s"), "f_number": (1.8, 22.0, ""),
     "iso": (50, 12800, ""), "frames": (1, 12, ""),
+    "step": (0.5, 3.0, "stops"), "turn": (-180.0, 180.0, "°"), "tilt": (-40.0, 40.0, "°"),
 }  # fmt: skip
 """What the camera can do: lowest, highest, unit."""
 
@@ -54,6 +55,9 @@ def within_limits(**wanted: float) -> None:
         "f_number": "aperture",
         "iso": "ISO",
         "frames": "number of frames",
+        "step": "step",
+        "turn": "turn",
+        "tilt": "tilt",
     }
     for name, value in wanted.items():
         low, high, unit = LIMITS[name]

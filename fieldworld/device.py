@@ -35,6 +35,8 @@ TIMES: Final = {
     "blue": ("Blue hour", BLUE),
 }  # fmt: skip
 MODES: Final = {"single": "Single", "bracket": "Bracket", "sweep": "Sweep", "long": "Long exposure"}
+FRAMES: Final = {"single": 1, "bracket": 5, "sweep": 5, "long": 1}
+"""How many frames a mode takes unless told otherwise."""
 OVERLAP: Final = 0.30
 SENSOR: Final = (3504, 2336)
 LOOK_PX: Final = 420
@@ -50,6 +52,7 @@ def offer() -> dict[str, Any]:
         "focal": {k: view.focal_mm for k, (_, view) in VIEWPOINTS.items()},
         "times": {k: label for k, (label, _) in TIMES.items()},
         "modes": MODES,
+        "frames": FRAMES,
         "limits": {k: {"low": low, "high": high, "unit": unit} for k, (low, high, unit) in LIMITS.items()},
     }
 
@@ -81,7 +84,10 @@ def shots(settings: dict[str, Any], now: float | None = None) -> list[Shot]:
         round(_number(settings, "iso", 100)),
     )
     focal = _number(settings, "focal_mm", view.focal_mm)
-    frames = round(_number(settings, "frames", {"single": 1, "long": 1, "bracket": 3, "sweep": 5}[mode]))
+    turn, tilt = _number(settings, "turn", 0.0), _number(settings, "tilt", 0.0)
+    step = _number(settings, "step", 2.0)
+    within_limits(turn=turn, tilt=tilt, step=step)
+    frames = round(_number(settings, "frames", FRAMES[mode]))
     if mode in ("single", "long"):
         frames = 1
     within_limits(
@@ -93,7 +99,7 @@ def shots(settings: dict[str, Any], now: float | None = None) -> list[Shot]:
     moment = (start % 3600.0) * 0.37
     view = replace(
         view, light=light, focal_mm=focal, when=moment, water_s=exposure.seconds if exposure.seconds > 0.05 else 0.0,
-        heading=view.heading + _number(settings, "turn", 0.0), pitch=view.pitch + _number(settings, "tilt", 0.0),
+        heading=view.heading + turn, pitch=view.pitch + tilt,
     )  # fmt: skip
     stem = f"{settings['viewpoint']}-{time.strftime('%H%M%S', time.gmtime(start))}"
 
@@ -103,7 +109,6 @@ def shots(settings: dict[str, Any], now: float | None = None) -> list[Shot]:
         return Shot(name, view, exposure, *SENSOR, orientation, taken, seed + n)
 
     if mode == "bracket":
-        step = _number(settings, "step", 2.0)
         made = []
         for n in range(frames):
             seconds = exposure.seconds * 2.0 ** (step * (n - (frames - 1) / 2))
@@ -116,18 +121,18 @@ def shots(settings: dict[str, Any], now: float | None = None) -> list[Shot]:
         return made
     if mode == "sweep":
         across = 2 * np.degrees(np.arctan(SENSOR_MM * SENSOR[1] / SENSOR[0] / 2 / focal))
-        turn = across * (1 - OVERLAP)
-        if turn * (frames - 1) > WIDEST_SWEEP:
-            most = int(WIDEST_SWEEP / turn) + 1
+        apart = across * (1 - OVERLAP)
+        if apart * (frames - 1) > WIDEST_SWEEP:
+            most = int(WIDEST_SWEEP / apart) + 1
             raise CameraError(
-                f"A sweep of {frames} frames at {focal:g} mm would turn through {turn * (frames - 1):.0f}°; "
+                f"A sweep of {frames} frames at {focal:g} mm would turn through {apart * (frames - 1):.0f}°; "
                 f"the field camera turns through {WIDEST_SWEEP:.0f}° at most, {most} frames there."
             )
         return [
             shot(
                 n,
                 replace(
-                    view, heading=view.heading + turn * (n - (frames - 1) / 2) + rng.normal(0, 0.4),
+                    view, heading=view.heading + apart * (n - (frames - 1) / 2) + rng.normal(0, 0.4),
                     pitch=view.pitch + rng.normal(0, 0.5), roll=float(rng.normal(0.3, 0.7)), when=moment + 2.0 * n,
                 ),
                 replace(exposure, seconds=exposure.seconds * float(1 + rng.normal(0, 0.04))),

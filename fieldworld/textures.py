@@ -8,7 +8,6 @@ by Tessendorf 2001).
 from functools import lru_cache
 from typing import Final
 
-import cv2
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -90,13 +89,6 @@ def sea_slopes(wind: float, seed: int = 5) -> F32:
 
 
 TILE_M: Final = 48.0
-
-
-def blurred(layer: F32, px: float) -> F32:
-    """A periodic layer smoothed by so many px."""
-    pad = int(px * 4) + 1
-    wide = np.pad(layer, pad, mode="wrap")
-    return np.ascontiguousarray(cv2.GaussianBlur(wide, (0, 0), px)[pad:-pad, pad:-pad])
 
 
 @njit("float32(float32[:, :, ::1], int64, float64, float64)", nogil=True, cache=True, fastmath=True)

@@ -15,6 +15,7 @@ from .frame import FrameStore, Pyramid, hash_file
 from .geometry import View
 from .latch import INGREDIENT_KINDS
 from .ledger import (
+    SPARE_EDGES,
     Latch,
     Scene,
     Source,
@@ -98,12 +99,11 @@ def _from_defaults(params: type[Params], settings: list[str] | None) -> dict[str
 
 
 def _spares(words: list[str] | None, development: Development) -> list[Spare]:
-    edges = {"shadows": -3.0, "highlights": 1.5}
     for word in words or []:
-        if word not in edges:
-            raise DocumentError(f"{word!r} cannot be spared; known are {', '.join(edges)}")
+        if word not in SPARE_EDGES:
+            raise DocumentError(f"{word!r} cannot be spared; known are {', '.join(SPARE_EDGES)}")
     at = development.read_at()
-    return [Spare(what=w, edge=edges[w], read_at=at) for w in words or []]  # type: ignore[arg-type]
+    return [Spare(what=w, edge=SPARE_EDGES[w], read_at=at) for w in words or []]  # type: ignore[arg-type]
 
 
 def _find_move(scene: Scene, which: str) -> int:

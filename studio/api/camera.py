@@ -30,6 +30,14 @@ from .people import Problem
 router = Router(tags=["camera"])
 
 
+class Limit(Schema):
+    """How far a setting goes, in its unit."""
+
+    low: float
+    high: float
+    unit: str
+
+
 class Offer(Schema):
     """What can be set at the camera, and how far it goes."""
 
@@ -38,7 +46,8 @@ class Offer(Schema):
     focal: dict[str, float]
     times: dict[str, str]
     modes: dict[str, str]
-    limits: dict[str, dict[str, Any]]
+    frames: dict[str, int]
+    limits: dict[str, Limit]
 
 
 class CameraSettings(Schema):
@@ -53,8 +62,8 @@ class CameraSettings(Schema):
     iso: int
     frames: int = 1
     step: float = 2.0
-    turn: float = Field(default=0.0, ge=-180, le=180)
-    tilt: float = Field(default=0.0, ge=-40, le=40)
+    turn: float = 0.0
+    tilt: float = 0.0
 
 
 class LookThrough(CameraSettings):

@@ -4,11 +4,11 @@ from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema
+from pydantic import BaseModel
 
 from sunlatch.latch import INGREDIENT_KINDS, JOINS
-from sunlatch.ledger import EdgeTrue, Spare
+from sunlatch.ledger import SPARE_EDGES, EdgeTrue, Latch, MoveLine, Spare
 from sunlatch.moves import MOVE_KINDS
-from sunlatch.parameters import Params
 
 router = Router(tags=["vocabulary"])
 
@@ -55,9 +55,13 @@ class Vocabulary(Schema):
     joins: dict[str, str]
     edge_true: list[Field]
     spare: list[Field]
+    spare_edges: dict[str, float]
+    """Where a fresh spare clause begins, in stops."""
+    move_strength: Field
+    latch_strength: Field
 
 
-def fields_of(params: type[Params]) -> list[Field]:
+def fields_of(params: type[BaseModel]) -> list[Field]:
     """The declared parameters of a settings model."""
     schema = params.model_json_schema()
     fields = []
@@ -102,4 +106,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
         joins=dict(JOINS),
         edge_true=fields_of(EdgeTrue),
         spare=fields_of(Spare),
+        spare_edges=dict(SPARE_EDGES),
+        move_strength=next(f for f in fields_of(MoveLine) if f.name == "strength"),
+        latch_strength=next(f for f in fields_of(Latch) if f.name == "strength"),
     )  # fmt: skip

@@ -1,6 +1,7 @@
 """The scene document: schema, validation, migrations, and the sentence each line reads as."""
 
 from .document import (
+    SPARE_EDGES,
     EdgeTrue,
     Ground,
     IngredientLine,
@@ -22,6 +23,7 @@ from .sentence import ground_sentences, ingredient_sentence, move_sentence
 
 __all__ = [
     "SCHEMA_VERSION",
+    "SPARE_EDGES",
     "EdgeTrue",
     "Ground",
     "IngredientLine",

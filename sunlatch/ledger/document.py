@@ -10,7 +10,7 @@ import uuid
 from functools import reduce
 from operator import or_
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, Literal, Self
+from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
 
@@ -60,6 +60,10 @@ class EdgeTrue(Params):
     )  # fmt: skip
 
 
+SPARE_EDGES: Final = {"shadows": -3.0, "highlights": 1.5}
+"""Where a fresh spare clause begins, in stops."""
+
+
 class Spare(Params):
     """A spare clause: keep a move off the shadows or the highlights, without painting."""
 
@@ -93,7 +97,9 @@ class MoveLine(_Strict):
     name: str = Field(default="", max_length=120)
     note: str = Field(default="", max_length=2000)
     on: bool = True
-    strength: float = Field(default=1.0, ge=0.0, le=2.0)
+    strength: float = number(
+        "Strength", default=1.0, low=0.0, high=2.0, step=0.05, unit="%", decimals=0, shown_times=100.0
+    )
     latch: str | None = None
     spare: list[Spare] = Field(default_factory=list, max_length=4)
     if TYPE_CHECKING:
@@ -148,7 +154,9 @@ class Latch(_Strict):
     name: str = Field(min_length=1, max_length=120)
     ingredients: list[AnyIngredient] = Field(default_factory=list, max_length=64)
     invert: bool = False
-    strength: float = Field(default=1.0, ge=0.0, le=1.0)
+    strength: float = number(
+        "Strength", default=1.0, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0
+    )
     edge_true: EdgeTrue = Field(default_factory=EdgeTrue)
     read_at: ReadAt
 

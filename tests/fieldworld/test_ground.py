@@ -12,7 +12,7 @@ from fieldworld.optics import Lens, turning
 from fieldworld.rock import BOX, stack_distance, stack_meet, stack_normal
 from fieldworld.sky import DISC_DEGREES, DISC_RADIANCE, Daylight, sky_table, sun_disc
 from fieldworld.terrain import PLACES, height, meet, rings, survey
-from fieldworld.textures import SIZE, blurred, sample, sea_slopes, textures
+from fieldworld.textures import SIZE, sample, sea_slopes, textures
 from fieldworld.world import INLAND, Viewpoint, photograph
 
 TEX = textures()
@@ -48,13 +48,6 @@ def test_textures_join_at_their_edges():
         inside = np.abs(np.diff(layer, axis=1)).mean()
         across = np.abs(layer[:, 0] - layer[:, -1]).mean()
         assert across < 2 * inside
-
-
-def test_blurring_keeps_the_mean_and_the_period():
-    soft = blurred(TEX[1], 3.0)
-    assert soft.mean() == pytest.approx(TEX[1].mean(), abs=1e-4)
-    assert soft.std() < TEX[1].std()
-    assert np.allclose(blurred(np.roll(TEX[1], 40, 1), 3.0), np.roll(soft, 40, 1), atol=1e-5)
 
 
 def test_a_stronger_wind_makes_longer_waves():

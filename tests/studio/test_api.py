@@ -240,6 +240,12 @@ def test_vocabulary_tells_the_face_everything(client):
     assert {i["kind"] for i in words["ingredients"]} == {"fan", "light_range", "ramp"}
     fan = next(i for i in words["ingredients"] if i["kind"] == "fan")
     assert list(fan["fields"][0]["words"]) == ["lights", "darks", "midtones"]
+    told = client.get("/api/vocabulary").json()
+    # strength and spare clauses are declared once, in the core
+    assert [(told[k]["low"], told[k]["high"], told[k]["unit"]) for k in ("move_strength", "latch_strength")] == [
+        (0, 2, "%"), (0, 1, "%")
+    ]  # fmt: skip
+    assert told["spare_edges"] == {"shadows": -3.0, "highlights": 1.5}
 
 
 def test_export_makes_its_file(client, scene, settings):

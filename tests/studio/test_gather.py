@@ -151,7 +151,11 @@ def test_the_sharper_frame_comes_first(client, outing, roll, tmp_path):
 
 def test_the_field_camera_offers_and_shows(client):
     offer = client.get("/api/camera").json()
-    assert {"single", "bracket", "sweep", "long"} == set(offer["modes"])
+    assert {"single", "bracket", "sweep", "long"} == set(offer["modes"]) == set(offer["frames"])
+    assert {"focal_mm", "seconds", "f_number", "iso", "frames", "step", "turn", "tilt"} == set(
+        offer["limits"]
+    )
+    assert all(limit["low"] < limit["high"] for limit in offer["limits"].values())
     seen = post(client, "/api/camera/look", SETTINGS).json()
     assert seen["picture"].startswith("/9j/")
     assert abs(sum(seen["ladder"]["bars"]) - 1) < 0.01
@@ -166,6 +170,8 @@ def test_the_field_camera_offers_and_shows(client):
         ({"iso": -1}, "cannot set a ISO of -1"), ({"seconds": 0}, "shutter of 0"), ({"focal_mm": 600}, "600 mm"),
         ({"mode": "sweep", "frames": 400}, "number of frames of 400"),
         ({"mode": "sweep", "frames": 9, "focal_mm": 20}, "turns through 200°"), ({"viewpoint": "moon"}, "no viewpoint 'moon'"),
+        ({"turn": 400}, "turn of 400"),
+        ({"mode": "bracket", "frames": 3, "step": 9}, "step of 9"),
     ],
 )  # fmt: skip
 def test_what_the_camera_cannot_do_is_said(client, outing, change, said):

@@ -835,6 +835,12 @@ export interface components {
             edge_true: components["schemas"]["Field"][];
             /** Spare */
             spare: components["schemas"]["Field"][];
+            /** Spare Edges */
+            spare_edges: {
+                [key: string]: number;
+            };
+            move_strength: components["schemas"]["Field"];
+            latch_strength: components["schemas"]["Field"];
         };
         /**
          * FrameLine
@@ -975,6 +981,18 @@ export interface components {
             y: number;
         };
         /**
+         * Limit
+         * @description How far a setting goes, in its unit.
+         */
+        Limit: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Offer
          * @description What can be set at the camera, and how far it goes.
          */
@@ -997,11 +1015,13 @@ export interface components {
             modes: {
                 [key: string]: string;
             };
+            /** Frames */
+            frames: {
+                [key: string]: number;
+            };
             /** Limits */
             limits: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
+                [key: string]: components["schemas"]["Limit"];
             };
         };
         /**

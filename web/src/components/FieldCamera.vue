@@ -79,7 +79,7 @@ watch(
 watch(
   () => want.mode,
   (mode) => {
-    want.frames = { bracket: 5, sweep: 5 }[mode] ?? 1;
+    want.frames = offer.value?.frames[mode] ?? 1;
     if (mode === "long") Object.assign(want, { seconds: 8, f_number: 22 });
   },
 );
@@ -154,8 +154,8 @@ onBeforeUnmount(() => window.clearTimeout(soon));
           class="boxed"
           type="number"
           step="5"
-          min="-90"
-          max="90"
+          :min="offer.limits.turn?.low"
+          :max="offer.limits.turn?.high"
           aria-label="Turn, degrees"
         />
         <input
@@ -163,8 +163,8 @@ onBeforeUnmount(() => window.clearTimeout(soon));
           class="boxed"
           type="number"
           step="2"
-          min="-30"
-          max="30"
+          :min="offer.limits.tilt?.low"
+          :max="offer.limits.tilt?.high"
           aria-label="Tilt, degrees"
         />
         °
@@ -193,15 +193,22 @@ onBeforeUnmount(() => window.clearTimeout(soon));
       <template v-if="want.mode === 'bracket' || want.mode === 'sweep'">
         <label for="fc-frames">Frames</label>
         <span class="two">
-          <input id="fc-frames" v-model.number="want.frames" class="boxed" type="number" min="2" max="12" />
+          <input
+            id="fc-frames"
+            v-model.number="want.frames"
+            class="boxed"
+            type="number"
+            :min="2"
+            :max="offer.limits.frames?.high"
+          />
           <template v-if="want.mode === 'bracket'">
             <input
               v-model.number="want.step"
               class="boxed"
               type="number"
               step="0.5"
-              min="0.5"
-              max="3"
+              :min="offer.limits.step?.low"
+              :max="offer.limits.step?.high"
               aria-label="Step, stops"
             />
             stops

@@ -15,10 +15,6 @@ const latch = computed(() => scene.latch!);
 const kindOf = (kind: string) => scene.ingredientKinds.find((k) => k.kind === kind)!;
 const edge = computed(() => latch.value.edge_true as unknown as Values & { on: boolean });
 const inUse = computed(() => scene.moves.filter((m) => m.latch === latch.value.id).length);
-const strength = {
-  name: "strength", kind: "number", label: "Strength", low: 0, high: 1, step: 0.02, default: 1,
-  unit: "%", shown_times: 100, decimals: 0, signed: false, hint: "", automatic: "", words: {},
-}; // prettier-ignore
 
 function rename(e: Event): void {
   const name = (e.target as HTMLInputElement).value.trim();
@@ -139,7 +135,7 @@ function readAgain(): void {
         @commit="scene.commit(`Edge of ${latch.name}`)"
       />
       <ParamControls
-        :fields="[strength]"
+        :fields="scene.vocabulary ? [scene.vocabulary.latch_strength] : []"
         :values="latch as unknown as Values"
         :scope="`${latch.id}-s`"
         @commit="scene.commit(`Strength of ${latch.name}`)"

@@ -20,10 +20,6 @@ const values = computed(() => props.move.params as unknown as Values);
 const latchName = computed(() => scene.nameOf(props.move.latch));
 const spared = computed(() => (props.move.spare ?? []).map((s) => s.what));
 const said = computed(() => `${props.kind.label}${latchName.value ? ` on ${latchName.value}` : ""}`);
-const strength = {
-  name: "strength", kind: "number", label: "Strength", low: 0, high: 2, step: 0.05, default: 1,
-  unit: "%", shown_times: 100, decimals: 0, signed: false, hint: "", automatic: "", words: {},
-}; // prettier-ignore
 
 function set(name: string, value: unknown): void {
   values.value[name] = value;
@@ -42,7 +38,7 @@ function spare(what: "shadows" | "highlights"): void {
     ? held.spare.filter((s) => s.what !== what)
     : [
         ...held.spare,
-        { what, edge: what === "shadows" ? -3 : 1.5, soft: 1.5, read_at: scene.readAt() } as { what: string },
+        { what, edge: scene.vocabulary?.spare_edges[what], read_at: scene.readAt() } as { what: string },
       ];
   void scene.commit(`${props.kind.label} ${has ? "no longer sparing" : "sparing"} ${what}`);
 }
@@ -113,7 +109,7 @@ function remove(): void {
     <div v-if="open" class="body">
       <ParamControls :fields="kind.fields" :values="values" :scope="move.id" @commit="scene.commit(said)" />
       <ParamControls
-        :fields="[strength]"
+        :fields="scene.vocabulary ? [scene.vocabulary.move_strength] : []"
         :values="move as unknown as Values"
         :scope="`${move.id}-s`"
         @commit="scene.commit(`Strength of ${said}`)"
