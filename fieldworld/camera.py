@@ -20,7 +20,7 @@ from .world import Scenery, Seen, Viewpoint
 
 F32 = NDArray[np.float32]
 
-MAKER, MODEL = "Ammerlin Works", "Field One"
+MAKER, MODEL, LENS = "Ammerlin Works", "Field One", "Field Zoom 12-400"
 BLACK, WHITE = 512, 16383
 FULL_WELL, READ_NOISE = 48_000.0, 3.2  # electrons, at ISO 100
 VIGNETTING = (-0.42, 0.10)  # gain = 1 + a r² + b r⁴, r = 1 at the corner
@@ -119,8 +119,14 @@ def _radius2(height: int, width: int) -> F32:
     return (x[None] ** 2 + (y[:, None] * a) ** 2) / (1 + a * a)
 
 
-def _glass(rgb: F32) -> F32:
-    """Lateral colour, veiling glare and vignetting on radiance (h, w, 3), channel by channel."""
+FILTERS = MATRIX_D65 @ BT709_TO_XYZ
+"""Linear BT.709 radiance to what the red, green and blue photosites see of it."""
+
+
+def _glass(radiance: F32) -> F32:
+    """Linear BT.709 radiance (h, w, 3) to camera RGB before exposure, through the lens: lateral colour,
+    veiling glare and vignetting, channel by channel."""
+    rgb = cv2.transform(radiance, FILTERS.astype(np.float32))
     h, w = rgb.shape[:2]
     r2 = _radius2(h, w)
     fall = 1 + VIGNETTING[0] * r2 + VIGNETTING[1] * r2 * r2
@@ -142,7 +148,8 @@ def _glass(rgb: F32) -> F32:
 
 
 def _flare(rgb: F32, scenery: Scenery) -> None:
-    """Ghosts of a sun in or near the frame, strung on the line through the middle, added in place."""
+    """Ghosts of a sun in or near the frame, strung on the line through the middle, added in place to
+    camera RGB before exposure."""
     lens = scenery.full
     at = np.empty(2)
     sun = scenery.sun
@@ -171,7 +178,7 @@ def _flare(rgb: F32, scenery: Scenery) -> None:
         yy, xx = np.mgrid[y0:y1, x0:x1].astype(np.float32)
         d = np.hypot(xx - cx, yy - cy) / r
         disc = np.clip((1.02 - d) * 14, 0, 1) * (0.55 + 0.45 * d**3)
-        rgb[y0:y1, x0:x1] += (disc * strength * seen)[..., None] * np.array(colour, np.float32)
+        rgb[y0:y1, x0:x1] += (disc * strength * seen)[..., None] * (FILTERS @ colour).astype(np.float32)
 
 
 def specks(f_number: float, width: int, height: int) -> list[tuple[float, float, float, float]]:
@@ -212,31 +219,28 @@ def _read_out(rgb: F32, exposure: Exposure, seed: int, orientation: int) -> NDAr
     elif orientation != 1:
         raise ValueError(f"the field camera is not held that way ({orientation})")
     _dust(rgb, exposure.f_number)
-    filters = np.ascontiguousarray(MATRIX_D65 @ BT709_TO_XYZ * exposure.level(), np.float32)
     h, w = rgb.shape[:2]
     electrons = FULL_WELL * 100 / exposure.iso
     noise = np.random.Generator(np.random.SFC64(seed)).standard_normal((h, w), dtype=np.float32)
     mosaic = np.empty((h, w), np.uint16)
-    _convert(rgb, filters, noise, 1 / electrons, (READ_NOISE / electrons) ** 2, mosaic)
+    _convert(rgb, exposure.level(), noise, 1 / electrons, (READ_NOISE / electrons) ** 2, mosaic)
     return mosaic
 
 
 @njit(
-    "void(float32[:, :, ::1], float32[:, ::1], float32[:, ::1], float64, float64, uint16[:, ::1])",
+    "void(float32[:, :, ::1], float64, float32[:, ::1], float64, float64, uint16[:, ::1])",
     nogil=True,
     cache=True,
 )
-def _convert(rgb, filters, noise, shot_noise, read_noise, mosaic):  # type: ignore[no-untyped-def]
-    """Filters (rows: red, green, blue), noise of the stated variance, and the converter, RGGB."""
+def _convert(rgb, level, noise, shot_noise, read_noise, mosaic):  # type: ignore[no-untyped-def]
+    """One colour of every photosite, RGGB; noise of the stated variance; the converter."""
     span, top = np.float32(WHITE - BLACK), np.float32(WHITE)
     for y in range(mosaic.shape[0]):
         for x in range(mosaic.shape[1]):
-            f = filters[(y & 1) + (x & 1)]
-            light = f[0] * rgb[y, x, 0] + f[1] * rgb[y, x, 1] + f[2] * rgb[y, x, 2]
-            light = max(light, np.float32(0))
+            light = max(rgb[y, x, (y & 1) + (x & 1)] * np.float32(level), np.float32(0))
             light += noise[y, x] * np.sqrt(light * np.float32(shot_noise) + np.float32(read_noise))
-            level = light * span + np.float32(BLACK + 0.5)
-            mosaic[y, x] = np.uint16(min(max(level, np.float32(0)), top))
+            value = light * span + np.float32(BLACK + 0.5)
+            mosaic[y, x] = np.uint16(min(max(value, np.float32(0)), top))
 
 
 def as_shot_neutral(light: NDArray[np.float64] | None = None) -> NDArray[np.float64]:
@@ -268,6 +272,7 @@ def develop(shot: Shot, seen: Seen, scenery: Scenery, path: Path) -> None:
         f_number=shot.exposure.f_number,
         iso=shot.exposure.iso,
         focal_mm=shot.view.focal_mm,
+        lens=LENS,
         description="The Ammerlin coast, an invented place",
     )
 

@@ -69,13 +69,15 @@ def write_dng(
     f_number: float,
     iso: int,
     focal_mm: float,
+    lens: str,
     description: str = "",
+    lens_tags: bytes = b"",
 ) -> None:
     """Write `mosaic` (h, w), RGGB, as an uncompressed DNG.
 
     `matrices`: (illuminant code, XYZ→camera 3×3), one or two. `neutral`: camera RGB of the
     as-shot white. `noise_profile`: scale and offset of variance over the 0–1 signal. `taken`:
-    "YYYY:MM:DD HH:MM:SS".
+    "YYYY:MM:DD HH:MM:SS". `lens_tags`: OpcodeList3, as it stands in the file.
     """
     h, w = mosaic.shape
     exif: list[Entry] = [
@@ -87,6 +89,7 @@ def write_dng(
         (0x9004, ASCII, taken),
         (0x920A, RATIONAL, focal_mm),
         (0xA405, SHORT, round(focal_mm)),
+        (0xA434, ASCII, lens),
     ]
     main: list[Entry] = [
         (254, LONG, 0),
@@ -120,6 +123,8 @@ def write_dng(
     for i, (illuminant, matrix) in enumerate(matrices):
         main.append((50721 + i, SRATIONAL, [float(v) for v in matrix.ravel()]))
         main.append((50778 + i, SHORT, illuminant))
+    if lens_tags:
+        main.append((51022, UNDEFINED, lens_tags))
     # sizes first: pointers do not change a directory's length
     exif_at = 8 + len(_directory([*main, (273, LONG, 0), (34665, LONG, 0)], 8))
     pixels_at = exif_at + len(_directory(exif, exif_at))

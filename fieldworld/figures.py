@@ -177,12 +177,12 @@ BEACON_M: Final = 11.5
 
 
 def _beacon(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
-    """A white tapering tower with a dark lantern, its edges exactly upright."""
+    """A white tower with a dark lantern, its edges exactly upright."""
     x, z = BEACON_AT
     g = _ground(s, x, z) - 0.3
     white, dark, red = (0.70, 0.69, 0.66), (0.05, 0.05, 0.055), (0.30, 0.045, 0.03)
-    out: list[Stroke] = [(x, g, z, x, g + BEACON_M, z, 3.9, 2.5, *white)]
-    out.append((x, g + 6.6, z - 0.1, x, g + 7.9, z - 0.1, 3.10, 2.97, *red))
+    out: list[Stroke] = [(x, g, z, x, g + BEACON_M, z, 2.9, 2.9, *white)]
+    out.append((x, g + 6.6, z - 0.1, x, g + 7.9, z - 0.1, 2.93, 2.93, *red))
     out.append((x, g + BEACON_M, z, x, g + BEACON_M + 0.18, z, 3.4, 3.4, *dark))
     out.append((x, g + BEACON_M + 0.3, z, x, g + BEACON_M + 1.6, z, 1.7, 1.7, 0.16, 0.19, 0.20))
     for i in range(-3, 4):

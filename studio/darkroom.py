@@ -104,12 +104,12 @@ def develop_whole_later(frame: Frame) -> None:
     threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
 
 
-def development(frame: Frame, document: Document) -> Development:
+def development(frame: Frame, document: Document, untrimmed: bool = False) -> Development:
     """A document bound to its frame, to the best pyramid there is now."""
     _, pyramid = store().first_look(frame.sha256, frame_path(frame.sha256))
     if pyramid.first_level > 0:
         develop_whole_later(frame)
-    return engine().develop(document, pyramid)
+    return engine().develop(document, pyramid, untrimmed)
 
 
 def first_development(frame: Frame, document: Document) -> Development:

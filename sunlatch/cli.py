@@ -30,9 +30,10 @@ from .ledger import (
     parse_scene,
     save_scene,
 )
-from .moves import GROUND_KINDS, LIGHT_KINDS
+from .moves import GROUND_KINDS, LIGHT_KINDS, MOVE_KINDS
 from .parameters import Params
 from .proof import write_mask, write_picture
+from .propose import propose
 from .render import Development, Engine
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
@@ -145,14 +146,23 @@ def _missing(path: Path) -> str:
 
 
 @app.command()
-def new(frame: Path, out: Annotated[Path, typer.Option("-o", help="The scene document to write")]) -> None:
+def new(
+    frame: Path,
+    out: Annotated[Path, typer.Option("-o", help="The scene document to write")],
+    proposed: Annotated[bool, typer.Option("--propose", help="Propose Ground, and say why")] = False,
+) -> None:
     """Begin a scene from a frame."""
     if not frame.is_file():
         _missing(frame)
     sha256 = hash_file(frame)
     _store().first_look(sha256, frame)
     hint = os.path.relpath(frame.resolve(), out.resolve().parent)
-    save_scene(Scene(name=frame.stem, sources=[Source(sha256=sha256, path=hint)]), out)
+    scene = Scene(name=frame.stem, sources=[Source(sha256=sha256, path=hint)])
+    if proposed:
+        scene, said = propose(Engine().develop(scene, _store().whole(sha256, frame)))
+        for part in said:
+            print(f"{MOVE_KINDS[part.kind].label}: {part.why}")
+    save_scene(scene, out)
 
 
 @app.command()

@@ -27,3 +27,7 @@ class ExportError(SunLatchError):
 
 class CancelledError(SunLatchError):
     """Somebody asked for the work to stop."""
+
+
+class GeometryError(SunLatchError):
+    """A lens, plumb or trim that cannot be: the sentence says why, and what stays as it was."""

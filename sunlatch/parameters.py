@@ -69,6 +69,23 @@ def point(label: str, x: float, y: float) -> Any:
     return Field(default_factory=lambda: Point(x=x, y=y), json_schema_extra={"kind": "point", "label": label})
 
 
+def optional_point(label: str, automatic: str) -> Any:
+    """A handle that may be left to the program (None)."""
+    extra: dict[str, Any] = {"kind": "point", "label": label, "automatic": automatic}
+    return Field(default=None, json_schema_extra=extra)
+
+
+def switch(label: str, default: bool, *, hint: str = "") -> Any:
+    """Something that is on or off."""
+    return Field(default=default, json_schema_extra={"kind": "switch", "label": label, "hint": hint})
+
+
+def drawn(label: str, most: int) -> Any:
+    """Things drawn on the picture, a list of them; their editor knows their shape."""
+    extra: dict[str, Any] = {"kind": "drawn", "label": label}
+    return Field(default_factory=list, max_length=most, json_schema_extra=extra)
+
+
 PartKind = Literal["text", "param"]
 
 
@@ -94,6 +111,12 @@ def shown(params: Params, name: str) -> str:
     extra: dict[str, Any] = declared
     if extra["kind"] == "choice":
         return str(extra["words"][value])
+    if extra["kind"] == "switch":
+        return "on" if value else "off"
+    if extra["kind"] == "drawn":
+        return str(len(value))
+    if extra["kind"] == "point" and value is not None:
+        return f"{value.x:.2f}, {value.y:.2f}"
     if value is None:
         return str(extra.get("automatic", "automatic"))
     number_shown = float(value) * float(extra["shown_times"])

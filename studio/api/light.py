@@ -1,7 +1,8 @@
 """A scene at work: its revisions, its pictures, masks and meters, saved or not yet saved."""
 
+import json
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -15,7 +16,14 @@ from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
-from sunlatch.meters import Ladder, Spot, light_at, read_ladder, read_spot
+from sunlatch.meters import (
+    Ladder,
+    Spot,
+    light_at,
+    limits_picture,
+    read_ladder,
+    read_spot,
+)
 from sunlatch.render import picture_8
 
 from .. import darkroom
@@ -43,6 +51,23 @@ class RevisionOut(Schema):
     redo: str | None
 
 
+class MapOut(Schema):
+    """The coordinate map (sunlatch/geometry/map.py), for what is drawn over the picture. box: the
+    developed picture on the turned plane, canvas: all that the map shows; left, top, right, bottom in
+    long edges. forward: 3×3, ideal to turned plane. size: developed px. kept: what Trim keeps, where
+    the picture is shown untrimmed."""
+
+    middle: list[float]
+    half_diagonal: float
+    distortion: list[float]
+    forward: list[float]
+    box: list[float]
+    canvas: list[float]
+    long_edge: int
+    size: list[int]
+    kept: list[float] = []
+
+
 class SceneOut(Schema):
     """A scene opened."""
 
@@ -52,9 +77,7 @@ class SceneOut(Schema):
     outing_name: str
     frame: dict[str, Any]
     frame_name: str
-    matrix: list[list[float]]
-    """2×3: source to developed coordinates, both in units of the long edge."""
-    developed_size: list[int]
+    map: MapOut
     read_at: dict[str, float]
     """What a latch made now remembers."""
     as_shot: dict[str, float]
@@ -93,12 +116,28 @@ class Look(Schema):
     full: bool = True
     view: str = Field(default="", max_length=64)
     number: int = 0
+    untrimmed: bool = False
+    """With what Trim cuts away."""
+
+
+class PictureLook(Look):
+    """The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
+    prints at nothing or at full; "edges", where Crispness acts."""
+
+    push: float = Field(default=1.0, ge=0, le=12)
+    show: Literal["picture", "limits", "edges"] = "picture"
 
 
 class MaskLook(Look):
     """A latch to show over the same region."""
 
     latch: str
+
+
+class Asked(Schema):
+    """A document to find something out about."""
+
+    document: dict[str, Any]
 
 
 class Measure(Schema):
@@ -110,10 +149,9 @@ class Measure(Schema):
     number: int = 0
 
 
-class Place(Schema):
+class Place(Asked):
     """A place in the developed picture, fractions of its width and height."""
 
-    document: dict[str, Any]
     x: float
     y: float
 
@@ -169,6 +207,11 @@ def view_of(look: Look) -> View:
     return View((x0, y0, x1, y1), (look.width, look.height))
 
 
+def _grey(mask: Any) -> Any:
+    """A mask (h, w) as a grey picture (h, w, 3) uint8."""
+    return np.repeat(np.rint(np.clip(mask, 0, 1) * 255).astype(np.uint8)[..., None], 3, 2)
+
+
 def encode_png(picture: Any) -> bytes:
     """Grey (h, w) or BGR (h, w, 3) uint8 to PNG, quickly rather than small."""
     return bytes(cv2.imencode(".png", picture, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
@@ -188,8 +231,7 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
         outing_name=found.frame.outing.name,
         frame=found.frame.info,
         frame_name=found.frame.name,
-        matrix=development.geometry.matrix.tolist(),
-        developed_size=list(development.geometry.developed_size),
+        map=MapOut(**development.geometry.described()),
         read_at=development.read_at().model_dump(),
         as_shot={"kelvin": shot.kelvin, "tint": shot.duv * 1000},
         revision=revision,
@@ -202,7 +244,9 @@ def save(request: HttpRequest, scene_id: str, given: Save):  # type: ignore[no-u
     """Save a new state. If somebody saved since `base`, 409 with the revision in force."""
     with transaction.atomic():
         found = owned(request, scene_id)
-        document = read_document(found, given.document).model_dump(mode="json")
+        read = read_document(found, given.document)
+        darkroom.development(found.frame, read)  # a lens or turn that cannot be is refused here
+        document = read.model_dump(mode="json")
         if found.head != given.base:
             return 409, revision_out(found)
         last = found.revisions.order_by("-number").values_list("number", flat=True)[0]
@@ -251,22 +295,33 @@ def keep(request: HttpRequest, scene_id: str, given: NewKeep) -> KeepOut:
 
 
 @router.post("/scenes/{scene_id}/picture")
-def picture(request: HttpRequest, scene_id: str, look: Look) -> HttpResponse:
+def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpResponse:
     """The rendered picture: while dragging JPEG, at rest lossless PNG, so that the screen shows what
-    the file will hold. 204 when a newer request for the same view overtook it."""
+    the file will hold. X-Map holds the map it was drawn with (MapOut). 204 when a newer request for
+    the same view overtook it."""
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
 
-    def work(stale: Stale) -> tuple[bytes, bool]:
+    def work(stale: Stale) -> tuple[bytes, bool, str]:
         development = darkroom.development(found.frame, document)
-        development.stale = stale
-        shown = picture_8(development, view, look.full)
+        kept = development.geometry.box
+        if look.untrimmed:
+            development = darkroom.development(found.frame, document, untrimmed=True)
+        development.stale, development.push = stale, look.push
+        if look.show == "limits":
+            shown = limits_picture(development, view)
+        elif look.show == "edges":
+            shown = _grey(development.sensor.edge_mask(development.geometry, view))
+        else:
+            shown = picture_8(development, view, look.full)
         encoded = encode_png(shown[..., ::-1]) if look.full else encode_jpeg(shown, 88)
-        return encoded, development.pyramid.first_level == 0
+        mapped = development.geometry.described() | {"kept": [kept.x0, kept.y0, kept.x1, kept.y1]}
+        return encoded, development.pyramid.first_level == 0, json.dumps(mapped, separators=(",", ":"))
 
-    data, whole = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
+    data, whole, mapped = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
     response = HttpResponse(data, content_type="image/png" if look.full else "image/jpeg")
     response["X-Frame"] = "whole" if whole else "first"
+    response["X-Map"] = mapped
     return response
 
 
@@ -280,7 +335,7 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
         raise DocumentError(f"there is no latch {look.latch!r}", "latch")
 
     def work(stale: Stale) -> bytes:
-        development = darkroom.development(found.frame, document)
+        development = darkroom.development(found.frame, document, look.untrimmed)
         grey = np.rint(development.mask(latch, view) * 255).astype(np.uint8)
         return encode_png(grey)
 

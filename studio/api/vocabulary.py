@@ -45,6 +45,8 @@ class Kind(Schema):
     verbs: list[str] = []
     signs: dict[str, float] = {}
     first: str = ""
+    latched: bool = False
+    """True for a Ground move that may be latched."""
 
 
 class Vocabulary(Schema):
@@ -92,7 +94,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
             Kind(
                 kind=m.kind, revision=m.revision, label=m.label, group=m.question, band=m.band,
                 sentence=m.sentence, fields=fields_of(m.params), verbs=list(m.verbs), signs=m.signs,
-                first=m.first,
+                first=m.first, latched=m.latched,
             )
             for m in MOVE_KINDS.values()
         ],

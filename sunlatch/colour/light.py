@@ -92,3 +92,24 @@ def xy_to_kelvin_duv(xy: F64) -> LightColour:
     t = np.asarray(kelvin[j])
     duv = float(((uv - near[j]) * _across(t)).sum())
     return LightColour(float(t), duv)
+
+
+def daylight_xy(kelvin: float) -> F64:
+    """Chromaticity (2,) of the CIE daylight phase of a temperature, 4 000–25 000 K (CIE 15)."""
+    t = float(kelvin)
+    if t <= 7000:
+        x = -4.6070e9 / t**3 + 2.9678e6 / t**2 + 0.09911e3 / t + 0.244063
+    else:
+        x = -2.0064e9 / t**3 + 1.9018e6 / t**2 + 0.24748e3 / t + 0.237040
+    return np.array([x, -3.0 * x * x + 2.870 * x - 0.275])
+
+
+def _named() -> dict[str, LightColour]:
+    phases = {"low sun": 4000.0, "late afternoon": 5003.0, "midday": 5503.0, "daylight": 6504.0,
+              "overcast": 7504.0, "open shade": 9000.0, "blue hour": 14000.0}  # fmt: skip
+    lights = {"tungsten": LightColour(2856.0, 0.0)}
+    return lights | {name: xy_to_kelvin_duv(daylight_xy(k)) for name, k in phases.items()}
+
+
+NAMED_LIGHTS: Final = _named()
+"""Lights with a name: standard light A, and CIE daylight phases with their own Duv."""

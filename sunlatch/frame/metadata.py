@@ -4,6 +4,7 @@ from pathlib import Path
 from typing import Any
 
 import exifread
+import numpy as np
 import tifffile
 from pydantic import BaseModel, ConfigDict
 
@@ -34,6 +35,11 @@ class FrameInfo(BaseModel):
     f_number: float | None = None
     iso: int | None = None
     focal_mm: float | None = None
+    focal_35: float | None = None
+    """Focal length in mm that would see as much on a 36 × 24 mm sensor, where the file states it."""
+    lens: str = ""
+    lens_tags: str = ""
+    """The DNG's own list of lens corrections (OpcodeList3), hexadecimal."""
     matrices: list[tuple[float, tuple[float, ...]]] = []
     neutral: tuple[float, float, float] = (1.0, 1.0, 1.0)
     colour_source: str = "none"
@@ -43,6 +49,19 @@ class FrameInfo(BaseModel):
     """Share of photosites that clipped, per channel, counted in the mosaic."""
     notes: list[str] = []
     """Plain sentences about what the file does not say."""
+
+    @property
+    def focal(self) -> float:
+        """Focal length in long edges of the frame; a moderate wide angle where nothing is stated."""
+        full = self.focal_35 and self.focal_mm and abs(self.focal_35 - self.focal_mm) < 1
+        if self.focal_35 and not full:  # where both agree, the true length is the less rounded one
+            return (
+                self.focal_35
+                / 43.267
+                * float(np.hypot(self.width, self.height))
+                / max(self.width, self.height)
+            )
+        return (self.focal_mm or 28.0) / 36.0
 
     @property
     def colour(self) -> CameraColour:
@@ -76,14 +95,18 @@ def read_exif(path: Path) -> dict[str, Any]:
         ("exposure_s", "EXIF ExposureTime"),
         ("f_number", "EXIF FNumber"),
         ("focal_mm", "EXIF FocalLength"),
+        ("focal_35", "EXIF FocalLengthIn35mmFilm"),
         ("iso", "EXIF ISOSpeedRatings"),
     ):
         value = _number(tags[key]) if key in tags else None
         if value is not None and value > 0:
             found[name] = int(value) if name == "iso" else value
-    for name, key in (("maker", "Image Make"), ("model", "Image Model"), ("taken", "EXIF DateTimeOriginal")):
+    # fmt: off
+    for name, key in (("maker", "Image Make"), ("model", "Image Model"), ("taken", "EXIF DateTimeOriginal"),
+                      ("lens", "EXIF LensModel")):
         if key in tags:
             found[name] = str(tags[key]).strip("\0 ")[:80]
+    # fmt: on
     if "Image Orientation" in tags:
         code = _number(tags["Image Orientation"])
         if code is not None and 1 <= code <= 8:
@@ -118,6 +141,8 @@ def read_dng_colour(path: Path) -> dict[str, Any]:
                 neutral = _floats(_ratios(tags[50728].value))
                 if len(neutral) == 3 and min(neutral) > 0:
                     found["neutral"] = neutral
+            if 51022 in tags and len(tags[51022].value) <= 4096:
+                found["lens_tags"] = bytes(tags[51022].value).hex()
             if 51041 in tags:
                 profile = _floats(tags[51041].value)
                 if len(profile) >= 2:

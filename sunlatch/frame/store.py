@@ -11,7 +11,7 @@ from .decoder import Decoder
 from .metadata import FrameInfo
 from .pyramid import Pyramid
 
-REVISION = "p2"
+REVISION = "p3"
 """Part of every pyramid's name; raised when decoding changes what it delivers."""
 
 

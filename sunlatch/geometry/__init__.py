@@ -1,6 +1,32 @@
 """Where pixels are: source coordinates, the developed plane, and the one resampling."""
 
-from .map import Geometry, View
-from .resample import resample, taps
+from .lens import LensShape, fit_even
+from .map import Geometry, Trimmed, View
+from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, solve
+from .resample import Fetch, inside, raster, repeat_edges, resample, taps
+from .trim import Box
+from .warp import placed, sources, warp
 
-__all__ = ["Geometry", "View", "resample", "taps"]
+__all__ = [
+    "ANGLE_LIMIT",
+    "Box",
+    "Fetch",
+    "Geometry",
+    "LensShape",
+    "PlumbLine",
+    "Trimmed",
+    "View",
+    "fit_even",
+    "homography",
+    "inside",
+    "lies_on",
+    "placed",
+    "raster",
+    "repeat_edges",
+    "resample",
+    "residual",
+    "solve",
+    "sources",
+    "taps",
+    "warp",
+]

@@ -1,38 +1,47 @@
 """The one coordinate map, from the as-captured frame to the developed picture.
 
 Source coordinates: px positions of the as-captured active area (the centre of pixel i lies at
-i + 0.5), both axes divided by its long edge. Developed coordinates: the same of the developed
-picture, divided by the same length. Today the map turns the frame upright; lens, plumb, trim and
-reshape will be composed into it here, and nowhere else.
+i + 0.5), both axes divided by its long edge. Lengths everywhere are in that unit. On the way lie
+two planes, both with their origin in the frame's middle:
+
+    ideal    what a lens without faults would have seen (lens.py)
+    turned   upright, the camera turned straight (plumb.py), levelled
+
+The canvas is the part of the turned plane that holds the frame; the developed picture is the part
+that Trim leaves of it. What a step learns of the whole picture it learns of the canvas, so that a
+crop changes no pixel.
 """
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, field, replace
+from functools import cached_property, lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from .lens import REACH, LensShape
+from .trim import Box, kept_inside, largest
+
 F64 = NDArray[np.float64]
 
-# Exif orientation → (a, b, c, d) of developed = [[a, b], [c, d]] · source, before shifting
+# Exif orientation → (a, b, c, d) of upright = [[a, b], [c, d]] · captured, about the middle
 _TURNS = {
     1: (1, 0, 0, 1), 2: (-1, 0, 0, 1), 3: (-1, 0, 0, -1), 4: (1, 0, 0, -1),
     5: (0, 1, 1, 0), 6: (0, -1, 1, 0), 7: (0, -1, -1, 0), 8: (0, 1, -1, 0),
 }  # fmt: skip
+CANVAS_LIMIT = 1.6
+"""Half the canvas may reach this many long edges from the middle."""
 
 
 @dataclass(frozen=True)
 class View:
     """What is asked for: a region of the developed picture as fractions (x0, y0, x1, y1) of its
-    width and height, and the size (width, height) in px it is wanted in."""
+    width and height (beyond 0 and 1 lies what Trim cut away), and the size (width, height) in px
+    it is wanted in."""
 
     region: tuple[float, float, float, float]
     size: tuple[int, int]
-
-    def place(self) -> tuple[float, float, float, float]:
-        """u0, v0, du, dv: fraction of the first pixel's centre, and the step per pixel."""
-        x0, y0, x1, y1 = self.region
-        du, dv = (x1 - x0) / self.size[0], (y1 - y0) / self.size[1]
-        return x0 + du / 2, y0 + dv / 2, du, dv
 
     def rows(self, first: int, last: int) -> "View":
         """The same view cut down to some of its rows."""
@@ -42,45 +51,168 @@ class View:
 
 
 @dataclass(frozen=True)
+class Trimmed:
+    """What is kept. centre: in source coordinates, None for the best place; width, height: None for
+    the largest; aspect: width / height; None for free, or where nothing else is set for the frame's own; shift: of an unplaced box, in long edges;
+    empty: True where empty corners were asked for."""
+
+    centre: tuple[float, float] | None = None
+    width: float | None = None
+    height: float | None = None
+    aspect: float | None = None
+    shift: tuple[float, float] = (0.0, 0.0)
+    empty: bool = False
+
+
+_STRAIGHT = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
+
+
+@dataclass(frozen=True)
 class Geometry:
-    """The map of one scene. width, height: as captured, px; orientation: Exif code."""
+    """The map of one scene. width, height: as captured, px; orientation: Exif code. plumb: 3×3 of the
+    upright plane, row by row; level: degrees the picture is turned clockwise."""
 
     width: int
     height: int
     orientation: int = 1
+    lens: LensShape = field(default_factory=LensShape)
+    plumb: tuple[float, ...] = _STRAIGHT
+    level: float = 0.0
+    trim: Trimmed = field(default_factory=Trimmed)
 
     @property
     def long_edge(self) -> int:
-        """The length that source coordinates are divided by, px."""
+        """The length that all coordinates are divided by, px."""
         return max(self.width, self.height)
+
+    @property
+    def middle(self) -> F64:
+        """The frame's middle in source coordinates; its length is half the diagonal."""
+        return np.array([self.width, self.height]) / (2 * self.long_edge)
+
+    @property
+    def half_diagonal(self) -> float:
+        """Where the lens has r = 1."""
+        return float(np.hypot(*self.middle))
+
+    @cached_property
+    def straight(self) -> bool:
+        """True when rows and columns stay rows and columns, px for px: nothing but turns by a quarter,
+        mirrors and a crop."""
+        return not self.lens.bends and self.plumb == _STRAIGHT and self.level == 0
+
+    @cached_property
+    def base(self) -> "Geometry":
+        """The same frame, upright and otherwise untouched."""
+        return Geometry(self.width, self.height, self.orientation)
+
+    @cached_property
+    def untrimmed(self) -> "Geometry":
+        """The same map with all that it shows, corners empty."""
+        return replace(self, trim=Trimmed(empty=True))
+
+    @cached_property
+    def forward(self) -> F64:
+        """3×3 from the ideal to the turned plane."""
+        a, b, c, d = _TURNS[self.orientation]
+        upright = np.array([[a, b, 0], [c, d, 0], [0, 0, 1]], float)
+        t = math.radians(self.level)
+        level = np.array([[math.cos(t), -math.sin(t), 0], [math.sin(t), math.cos(t), 0], [0, 0, 1]])
+        return np.asarray(level @ np.array(self.plumb).reshape(3, 3) @ upright)
+
+    @cached_property
+    def backward(self) -> F64:
+        """3×3 from the turned to the ideal plane; its third row is positive within the canvas."""
+        inverse = np.linalg.inv(self.forward)
+        return np.asarray(inverse / inverse[2, 2])
+
+    # points
+
+    def to_turned(self, points: F64) -> F64:
+        """Source (..., 2) to turned (..., 2)."""
+        p = np.asarray(points, float) - self.middle
+        if any(self.lens.distortion):
+            seen = np.linalg.norm(p, axis=-1, keepdims=True) / self.half_diagonal
+            p = p * np.where(seen > 1e-9, self.lens.undo(seen) / np.maximum(seen, 1e-9), 1.0)
+        m = self.forward
+        depth = p @ m[2, :2] + m[2, 2]
+        return np.asarray((p @ m[:2, :2].T + m[:2, 2]) / np.maximum(depth, 1e-3)[..., None])
+
+    def turned_to_source(self, points: F64) -> F64:
+        """Turned (..., 2) to source (..., 2), green's. What lies behind the camera goes far away."""
+        m = self.backward
+        g = np.asarray(points, float)
+        depth = g @ m[2, :2] + m[2, 2]
+        p = (g @ m[:2, :2].T + m[:2, 2]) / np.where(depth > 1e-3, depth, np.nan)[..., None]
+        r2 = (p * p).sum(-1, keepdims=True) / self.half_diagonal**2
+        # beyond its reach a lens is taken to go on as it ends, so that nothing folds back in
+        out = p * self.lens.factor(np.minimum(r2, REACH**2)) + self.middle
+        return np.nan_to_num(out, nan=9.0)
+
+    def covered(self, points: F64) -> NDArray[np.bool_]:
+        """Whether places of the turned plane (..., 2) show something of the frame."""
+        s = self.turned_to_source(points)
+        w, h = 2 * self.middle
+        slack = 1e-7
+        return np.asarray(
+            (s[..., 0] >= -slack)
+            & (s[..., 0] <= w + slack)
+            & (s[..., 1] >= -slack)
+            & (s[..., 1] <= h + slack)
+        )
+
+    # the canvas and the box
+
+    @cached_property
+    def canvas(self) -> Box:
+        """All of the turned plane that shows something, within reason; on whole px."""
+        if self.straight:
+            half = np.abs(self.forward[:2, :2]) @ self.middle
+            return Box(-half[0], -half[1], half[0], half[1])
+        t = np.linspace(0, 1, 65)
+        w, h = 2 * self.middle
+        edge = np.concatenate(
+            [np.stack([t * w, t * 0 + y], -1) for y in (0.0, h)]
+            + [np.stack([t * 0 + x, t * h], -1) for x in (0.0, w)]
+        )
+        g = np.clip(self.to_turned(edge), -CANVAS_LIMIT, CANVAS_LIMIT)
+        unit = self.long_edge
+        low = np.floor(g.min(0) * unit) / unit
+        high = np.ceil(g.max(0) * unit) / unit
+        return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+
+    @cached_property
+    def box(self) -> Box:
+        """The developed picture on the turned plane, on whole px."""
+        return _box(self)
 
     @property
     def developed_size(self) -> tuple[int, int]:
         """(width, height) of the developed picture, px."""
-        return (self.height, self.width) if self.orientation >= 5 else (self.width, self.height)
-
-    @property
-    def matrix(self) -> F64:
-        """2×3 affine from source to developed coordinates."""
-        a, b, c, d = _TURNS[self.orientation]
-        w, h = self.width / self.long_edge, self.height / self.long_edge
-        shift_x = (w if a < 0 else 0) + (h if b < 0 else 0)
-        shift_y = (w if c < 0 else 0) + (h if d < 0 else 0)
-        return np.array([[a, b, shift_x], [c, d, shift_y]], float)
+        b = self.box
+        return max(1, round(b.width * self.long_edge)), max(1, round(b.height * self.long_edge))
 
     def to_developed(self, points: F64) -> F64:
-        """Source (..., 2) to developed coordinates (..., 2)."""
-        m = self.matrix
-        return np.asarray(points @ m[:, :2].T + m[:, 2])
+        """Source (..., 2) to the developed picture (..., 2): its left top corner is the origin."""
+        return np.asarray(self.to_turned(points) - [self.box.x0, self.box.y0])
 
     def to_source(self, points: F64) -> F64:
         """Developed (..., 2) to source coordinates (..., 2)."""
-        m = self.matrix
-        return np.asarray((points - m[:, 2]) @ np.linalg.inv(m[:, :2]).T)
+        return self.turned_to_source(np.asarray(points) + np.array([self.box.x0, self.box.y0]))
+
+    def to_canvas(self, points: F64) -> F64:
+        """Source (..., 2) to the canvas (..., 2): its left top corner is the origin."""
+        return np.asarray(self.to_turned(points) - [self.canvas.x0, self.canvas.y0])
+
+    # views
 
     def key(self) -> str:
         """Names this map for the render cache."""
-        return f"{self.width}x{self.height}o{self.orientation}"
+        return repr(self)
+
+    def canvas_key(self) -> str:
+        """Names the map but for its crop."""
+        return repr((self.width, self.height, self.orientation, self.lens, self.plumb, self.level))
 
     def scale(self, view: View) -> float:
         """Output px per full-size px of a view (the larger of both axes)."""
@@ -94,23 +226,125 @@ class Geometry:
         scale = min(long_edge / max(w, h), 1.0)
         return View((0.0, 0.0, 1.0, 1.0), (max(1, round(w * scale)), max(1, round(h * scale))))
 
-    def source_rectangle(self, view: View) -> tuple[float, float, float, float]:
-        """The view's region in as-captured px (x0, y0, x1, y1), x0 < x1."""
-        w, h = self.developed_size
+    def whole(self, long_edge: int) -> View:
+        """The canvas, what Trim cut away included, at a long edge of so many px (never enlarged)."""
+        b, c, unit = self.box, self.canvas, self.long_edge
+        region = (
+            (c.x0 - b.x0) / b.width, (c.y0 - b.y0) / b.height, (c.x1 - b.x0) / b.width, (c.y1 - b.y0) / b.height
+        )  # fmt: skip
+        scale = min(long_edge / (max(c.width, c.height) * unit), 1.0)
+        return View(region, (max(1, round(c.width * unit * scale)), max(1, round(c.height * unit * scale))))
+
+    def corner(self, view: View) -> tuple[float, float, float, float]:
+        """x0, y0, dx, dy: the turned plane at the centre of a view's first px, and the step per px."""
         x0, y0, x1, y1 = view.region
-        corners = np.array([[x0 * w, y0 * h], [x1 * w, y1 * h]]) / self.long_edge
-        source = self.to_source(corners) * self.long_edge
+        b = self.box
+        dx, dy = (x1 - x0) * b.width / view.size[0], (y1 - y0) * b.height / view.size[1]
+        return b.x0 + x0 * b.width + dx / 2, b.y0 + y0 * b.height + dy / 2, dx, dy
+
+    def place(self, view: View) -> tuple[float, float, float, float]:
+        """u0, v0, du, dv: a view's first px centre and its steps, in fractions of the canvas."""
+        x, y, dx, dy = self.corner(view)
+        c = self.canvas
+        return (x - c.x0) / c.width, (y - c.y0) / c.height, dx / c.width, dy / c.height
+
+    def points(self, view: View) -> F64:
+        """The turned plane at every px centre of a view: (h, w, 2)."""
+        x, y, dx, dy = self.corner(view)
+        xs, ys = x + dx * np.arange(view.size[0]), y + dy * np.arange(view.size[1])
+        return np.stack(np.broadcast_arrays(xs[None, :], ys[:, None]), -1)
+
+    def source_rectangle(self, view: View) -> tuple[float, float, float, float]:
+        """A view's region in as-captured px (x0, y0, x1, y1), x0 < x1; exact where `straight`."""
+        x, y, dx, dy = self.corner(view)
+        x, y = x - dx / 2, y - dy / 2
+        corners = np.array([[x, y], [x + dx * view.size[0], y + dy * view.size[1]]])
+        source = self.turned_to_source(corners) * self.long_edge
         low, high = source.min(0), source.max(0)
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
     def turn(self, planes: NDArray[np.float32]) -> NDArray[np.float32]:
         """Turn planes (3, h, w) sampled in as-captured order upright."""
-        a, b, _, d = _TURNS[self.orientation]
+        a, b, c, d = _TURNS[self.orientation]
         if b != 0:
             planes = planes.transpose(0, 2, 1)
-            a, d = _TURNS[self.orientation][1], _TURNS[self.orientation][2]
+            a, d = b, c
         if a < 0:
             planes = planes[:, :, ::-1]
         if d < 0:
             planes = planes[:, ::-1]
         return np.ascontiguousarray(planes)
+
+    def stretched(self, columns: int = 9, rows: int = 6) -> F64:
+        """Length on the developed picture per length on the frame, (rows, columns), at places spread
+        over the developed picture: the larger of the two directions."""
+        b = self.box
+        xs = b.x0 + b.width * (np.arange(columns) + 0.5) / columns
+        ys = b.y0 + b.height * (np.arange(rows) + 0.5) / rows
+        at = np.stack(np.broadcast_arrays(xs[None, :], ys[:, None]), -1)
+        step = 1e-4
+        right, down = np.array([step, 0.0]), np.array([0.0, step])
+        along_x = self.turned_to_source(at + right) - self.turned_to_source(at - right)
+        along_y = self.turned_to_source(at + down) - self.turned_to_source(at - down)
+        jacobian = np.stack([along_x, along_y], -1) / (2 * step)
+        return np.asarray(1 / np.linalg.svd(jacobian, compute_uv=False)[..., 1])
+
+    def described(self) -> dict[str, Any]:
+        """The map's numbers for whoever draws over the picture: the formulas of this module."""
+        b, c = self.box, self.canvas
+        return {
+            "middle": self.middle.tolist(), "half_diagonal": self.half_diagonal,
+            "distortion": list(self.lens.distortion), "forward": self.forward.ravel().tolist(),
+            "box": [b.x0, b.y0, b.x1, b.y1], "canvas": [c.x0, c.y0, c.x1, c.y1],
+            "long_edge": self.long_edge, "size": list(self.developed_size),
+        }  # fmt: skip
+
+
+@lru_cache(128)
+def _box(geometry: Geometry) -> Box:
+    """Where the developed picture lies: what is asked for, kept clear of empty corners."""
+    trim, canvas = geometry.trim, geometry.canvas
+    aspect = trim.aspect
+    if trim.centre is None and trim.width is None and trim.height is None:
+        if aspect is None and trim.shift == (0.0, 0.0) and (geometry.straight or trim.empty):
+            return canvas
+        upright = np.abs(np.array(_TURNS[geometry.orientation]).reshape(2, 2)) @ geometry.middle
+        if trim.empty:
+            own = aspect or canvas.width / canvas.height
+            width = min(canvas.width, canvas.height * own)
+            box = Box.about(canvas.centre, width, width / own)
+        else:
+            box = largest(canvas, aspect or float(upright[0] / upright[1]), geometry.covered)
+        if trim.shift != (0.0, 0.0):
+            x, y = box.centre
+            box = Box.about((x - trim.shift[0], y - trim.shift[1]), box.width, box.height)
+    else:
+        if trim.centre is None:
+            centre = canvas.centre
+        else:
+            x, y = geometry.to_turned(np.array(trim.centre))
+            centre = (float(x), float(y))
+        width = trim.width if trim.width is not None else canvas.width
+        if aspect is not None:
+            height = width / aspect
+        else:
+            height = trim.height if trim.height is not None else canvas.height
+        box = Box.about(centre, width, height)
+    if not trim.empty:
+        box = kept_inside(box, geometry.covered, (0.0, 0.0))
+    return _on_whole_px(box, geometry)
+
+
+def _on_whole_px(box: Box, geometry: Geometry) -> Box:
+    """A box whose size, and on a straight map whose place, is a whole number of px, not growing."""
+    unit, canvas = geometry.long_edge, geometry.canvas
+    w = max(1, math.floor(box.width * unit + 1e-3))
+    h = max(1, math.floor(box.height * unit + 1e-3))
+    x, y = box.x0, box.y0
+    if geometry.straight:
+        w = min(w, round(canvas.width * unit))
+        h = min(h, round(canvas.height * unit))
+        # counted from the canvas: an odd frame's middle lies between px
+        x = canvas.x0 + min(max(round((x - canvas.x0) * unit), 0), round(canvas.width * unit) - w) / unit
+        y = canvas.y0 + min(max(round((y - canvas.y0) * unit), 0), round(canvas.height * unit) - h) / unit
+    return Box(x, y, x + w / unit, y + h / unit)

@@ -1,6 +1,7 @@
 """Separable resampling of a picture at any position and scale: area downwards, cubic upwards."""
 
 import math
+from collections.abc import Callable
 from concurrent.futures import Executor
 
 import numpy as np
@@ -11,8 +12,12 @@ from ..fastmath import half_value
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
+Fetch = Callable[[int, int, int, int], F32]
+"""(top, bottom, left, right) in px of a raster → planes (3, h, w) float32; beyond the raster's edges,
+the edges repeated."""
+
 # levels are memory-mapped read-only, which a signature in words cannot say
-_WIDEN = types.void(types.Array(types.uint16, 3, "A", readonly=True), types.float32[:, :, ::1])
+_PLANES = types.void(types.Array(types.uint16, 3, "A", readonly=True), types.float32[:, :, :])
 
 
 def taps(start: float, step: float, count: int, limit: int) -> tuple[I32, F32]:
@@ -46,76 +51,102 @@ def taps(start: float, step: float, count: int, limit: int) -> tuple[I32, F32]:
     fastmath=True,
 )
 def _rows(source, xi, xw, yi, yw, first, last, out):  # type: ignore[no-untyped-def]
-    """Output rows first..last of (3, oh, ow) from source (h, w, 3)."""
-    w = source.shape[1]
+    """Output rows first..last of (3, oh, ow) from source planes (3, h, w)."""
+    w = source.shape[2]
     ow, nx, ny = xi.shape[0], xi.shape[1], yi.shape[1]
-    line = np.empty(w * 3, np.float32)
+    line = np.empty(w, np.float32)
     for r in range(first, last):
-        for k in range(w * 3):
-            line[k] = np.float32(0)
-        for j in range(ny):
-            weight = yw[r, j]
-            if weight != np.float32(0):
-                row = source[yi[r, j]]
-                for x in range(w):
-                    line[3 * x] += weight * row[x, 0]
-                    line[3 * x + 1] += weight * row[x, 1]
-                    line[3 * x + 2] += weight * row[x, 2]
-        for c in range(ow):
-            a, b, d = np.float32(0), np.float32(0), np.float32(0)
-            for j in range(nx):
-                k = 3 * xi[c, j]
-                weight = xw[c, j]
-                a += weight * line[k]
-                b += weight * line[k + 1]
-                d += weight * line[k + 2]
-            out[0, r, c] = a
-            out[1, r, c] = b
-            out[2, r, c] = d
+        for k in range(3):
+            for x in range(w):
+                line[x] = np.float32(0)
+            for j in range(ny):
+                weight = yw[r, j]
+                if weight != np.float32(0):
+                    row = source[k, yi[r, j]]
+                    for x in range(w):
+                        line[x] += weight * row[x]
+            if nx == 1:
+                for c in range(ow):
+                    out[k, r, c] = line[np.uint32(xi[c, 0])]
+            else:
+                for c in range(ow):
+                    total = np.float32(0)
+                    for j in range(nx):
+                        total += xw[c, j] * line[np.uint32(xi[c, j])]
+                    out[k, r, c] = total
 
 
-@njit(_WIDEN, nogil=True, cache=True, fastmath=True)
-def _widen(bits, out):  # type: ignore[no-untyped-def]
-    for r in range(out.shape[0]):
-        for c in range(out.shape[1]):
+@njit(_PLANES, nogil=True, cache=True, fastmath=True)
+def _planes(bits, out):  # type: ignore[no-untyped-def]
+    for r in range(bits.shape[0]):
+        for c in range(bits.shape[1]):
             for k in range(3):
-                out[r, c, k] = half_value(bits[r, c, k])
+                out[k, r, c] = half_value(bits[r, c, k])
 
 
-def _widened(rows: NDArray[np.floating]) -> F32:
-    """Rows (h, w, 3) as float32; half floats by our own kernel, several times as fast as NumPy's."""
-    if rows.dtype != np.float16:
-        return np.ascontiguousarray(rows, np.float32)
-    out = np.empty(rows.shape, np.float32)
-    _widen(rows.view(np.uint16), out)
-    return out
+def raster(source: NDArray[np.floating]) -> Fetch:
+    """Reads an array (h, w, 3), memory-mapped or not, as `Fetch` says; half floats by our own kernel."""
+    height, width = source.shape[:2]
+
+    def fetch(top: int, bottom: int, left: int, right: int) -> F32:
+        out = np.empty((3, bottom - top, right - left), np.float32)
+        y0, y1, a, b = inside(top, bottom, height)
+        x0, x1, c, d = inside(left, right, width)
+        part, inner = source[y0:y1, x0:x1], out[:, a:b, c:d]
+        if source.dtype == np.float16:
+            _planes(part.view(np.uint16), inner)
+        else:
+            inner[:] = part.transpose(2, 0, 1)
+        repeat_edges(out, a, b, c, d)
+        return out
+
+    return fetch
+
+
+def inside(first: int, last: int, size: int) -> tuple[int, int, int, int]:
+    """Of px first..last of an axis, those that exist (at least one, the nearest), and where they stand
+    among those asked for."""
+    low = min(max(first, 0), size - 1)
+    high = max(min(last, size), low + 1)
+    start = min(max(low - first, 0), last - first - 1)
+    return low, high, start, start + high - low
+
+
+def repeat_edges(planes: F32, top: int, bottom: int, left: int, right: int) -> None:
+    """Fill planes (3, h, w) outside the filled rectangle with its edges, in place."""
+    planes[:, top:bottom, :left] = planes[:, top:bottom, left : left + 1]
+    planes[:, top:bottom, right:] = planes[:, top:bottom, right - 1 : right]
+    planes[:, :top] = planes[:, top : top + 1]
+    planes[:, bottom:] = planes[:, bottom - 1 : bottom]
 
 
 def resample(
-    source: NDArray[np.floating],
+    fetch: Fetch,
+    source_size: tuple[int, int],
     rectangle: tuple[float, float, float, float],
     size: tuple[int, int],
     pool: Executor | None = None,
+    stale: Callable[[], None] = lambda: None,
 ) -> F32:
-    """Planes (3, height, width) float32 of `rectangle` (x0, y0, x1, y1 in px) of source (h, w, 3).
+    """Planes (3, height, width) float32 of `rectangle` (x0, y0, x1, y1 in px) of a raster of
+    `source_size` (width, height).
 
-    Only the rows and columns needed are read, which matters for memory-mapped sources.
-    """  # fmt: skip
+    Only the rows and columns needed are read. `stale` is asked before every band, and may raise.
+    """
     x0, y0, x1, y1 = rectangle
     width, height = size
-    h, w = source.shape[:2]
-    xi, xw = taps(x0, (x1 - x0) / width, width, w)
-    yi, yw = taps(y0, (y1 - y0) / height, height, h)
-    left, top = int(xi.min()), int(yi.min())
-    part = source[top : int(yi.max()) + 1, left : int(xi.max()) + 1]
-    xi, yi = xi - np.int32(left), yi - np.int32(top)
+    xi, xw = taps(x0, (x1 - x0) / width, width, source_size[0])
+    yi, yw = taps(y0, (y1 - y0) / height, height, source_size[1])
+    left, right = int(xi.min()), int(xi.max()) + 1
+    xi = xi - np.int32(left)
     out = np.empty((3, height, width), np.float32)
-    step = 128
+    step = max(8, min(128, int(100 * height / max(y1 - y0, 1))))
 
     def band(r: int) -> None:
+        stale()
         last = min(r + step, height)
         low, high = int(yi[r:last].min()), int(yi[r:last].max()) + 1
-        rows = _widened(part[low:high])
+        rows = fetch(low, high, left, right)
         _rows(rows, xi, xw, np.ascontiguousarray(yi - np.int32(low)), yw, r, last, out)
 
     if pool is None:

@@ -24,8 +24,9 @@ class Reading:
 
     stops: (h, w) light in stops. lightness: curve over stops (STOPS_SIZE,) → L in [0, 1],
     stretched between the reading picture's 0.1 and 99.9 percentiles. place: u0, v0, du, dv of the
-    view in fractions of the developed picture. aspect: (width, height) of the developed picture in
-    developed coordinates. to_developed: source points (n, 2) → developed points (n, 2).
+    view in fractions of the canvas, the developed picture before it is trimmed. aspect: (width, height)
+    of the canvas in long edges. to_developed: source points (n, 2) → points on the canvas (n, 2).
+    places: where every px lies on the canvas (2, h, w); None where `place` says it all.
     """
 
     stops: F32
@@ -33,6 +34,7 @@ class Reading:
     place: tuple[float, float, float, float]
     aspect: tuple[float, float]
     to_developed: Callable[[F64], F64]
+    places: F32 | None = None
 
 
 @dataclass(frozen=True)

@@ -39,6 +39,10 @@ def evaluate(params: RampParams, reading: Reading) -> F32:
     none, full = reading.to_developed(ends)
     along = full - none
     along = along / (along @ along)
+    if reading.places is not None:
+        x, y = reading.places
+        t = np.clip((x - none[0]) * along[0] + (y - none[1]) * along[1], 0, 1)
+        return np.asarray(t * t * (3 - 2 * t), np.float32)
     u0, v0, du, dv = reading.place
     w, h = reading.aspect
     start = (np.array([u0 * w, v0 * h]) - none) @ along

@@ -40,18 +40,55 @@ def fit(mask: F32, stops: F32, reach: float, texture: float) -> F32:
     nogil=True,
     cache=True,
     fastmath=True,
+    error_model="numpy",
 )
 def _apply(stops, model, u0, v0, du, dv, out):  # type: ignore[no-untyped-def]
     rows, columns = model.shape[0], model.shape[1]
-    zero, one = np.float32(0), np.float32(1)
+    zero, one, low, high = np.float32(0), np.float32(1), np.float32(-12), np.float32(12)
+    start, step = np.float32(u0 * columns - 0.5), np.float32(du * columns)
+    last = np.float32(columns - 1.001)
+    slope, height = np.empty(columns, np.float32), np.empty(columns, np.float32)
     for r in range(stops.shape[0]):
         gy = min(max((v0 + r * dv) * rows - 0.5, 0.0), rows - 1.001)
         y = int(gy)
         fy = np.float32(gy - y)
+        # the two rows of the model are mixed once, not at every px
+        for x in range(columns):
+            slope[x] = model[y, x, 0] + (model[y + 1, x, 0] - model[y, x, 0]) * fy
+            height[x] = model[y, x, 1] + (model[y + 1, x, 1] - model[y, x, 1]) * fy
         for c in range(stops.shape[1]):
-            gx = np.float32(min(max((u0 + c * du) * columns - 0.5, 0.0), columns - 1.001))
-            x = int(gx)
-            fx = gx - np.float32(x)
+            gx = min(max(start + np.float32(c) * step, zero), last)
+            i = np.uint32(gx)
+            fx = gx - np.float32(i)
+            a = slope[i] + (slope[i + np.uint32(1)] - slope[i]) * fx
+            b = height[i] + (height[i + np.uint32(1)] - height[i]) * fx
+            s = min(max(stops[r, c], low), high)
+            out[r, c] = min(max(a * s + b, zero), one)
+
+
+def apply(stops: F32, model: F32, place: tuple[float, float, float, float]) -> F32:
+    """The refined mask (h, w) for a view's stops (h, w) at its place (u0, v0, du, dv)."""
+    out = np.empty_like(stops)
+    _apply(np.ascontiguousarray(stops), model, *place, out)
+    return out
+
+
+@njit(
+    "void(float32[:, :], float32[:, :, ::1], float32[:, :, :], float32[:, :])",
+    nogil=True,
+    cache=True,
+    fastmath=True,
+    error_model="numpy",
+)
+def _apply_at(stops, model, places, out):  # type: ignore[no-untyped-def]
+    rows, columns = model.shape[0], model.shape[1]
+    zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
+    for r in range(stops.shape[0]):
+        for c in range(stops.shape[1]):
+            gy = min(max(places[1, r, c] * np.float32(rows) - half, zero), np.float32(rows - 1.001))
+            gx = min(max(places[0, r, c] * np.float32(columns) - half, zero), np.float32(columns - 1.001))
+            y, x = int(gy), int(gx)
+            fy, fx = gy - np.float32(y), gx - np.float32(x)
             a = (model[y, x, 0] * (one - fx) + model[y, x + 1, 0] * fx) * (one - fy)
             a += (model[y + 1, x, 0] * (one - fx) + model[y + 1, x + 1, 0] * fx) * fy
             b = (model[y, x, 1] * (one - fx) + model[y, x + 1, 1] * fx) * (one - fy)
@@ -60,8 +97,9 @@ def _apply(stops, model, u0, v0, du, dv, out):  # type: ignore[no-untyped-def]
             out[r, c] = min(max(a * s + b, zero), one)
 
 
-def apply(stops: F32, model: F32, place: tuple[float, float, float, float]) -> F32:
-    """The refined mask (h, w) for a view's stops (h, w) at its place (u0, v0, du, dv)."""
+def apply_at(stops: F32, model: F32, places: F32) -> F32:
+    """The same where px do not lie in rows on the fitted picture: places (2, h, w), u and v in fractions
+    of it."""
     out = np.empty_like(stops)
-    _apply(np.ascontiguousarray(stops), model, *place, out)
+    _apply_at(np.ascontiguousarray(stops), model, places, out)
     return out

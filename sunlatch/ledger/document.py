@@ -106,6 +106,24 @@ class MoveLine(_Strict):
         params: Any
 
 
+class GroundLine(_Strict):
+    """One line of the Ground band, which is always there. Off, it does nothing."""
+
+    on: bool = True
+    why: str = Field(default="", max_length=400)
+    """What the program said when it proposed this; empty once it is set by hand."""
+    if TYPE_CHECKING:
+        revision: int
+        params: Any
+
+
+class LatchedGroundLine(GroundLine):
+    """One that may be latched."""
+
+    latch: str | None = None
+    spare: list[Spare] = Field(default_factory=list, max_length=4)
+
+
 def _camel(kind: str) -> str:
     return "".join(part.capitalize() for part in kind.split("_"))
 
@@ -129,7 +147,7 @@ def _ground_type() -> Any:
     for kind in GROUND_KINDS.values():
         line = create_model(
             f"{_camel(kind.kind)}Ground",
-            __base__=_Strict,
+            __base__=LatchedGroundLine if kind.latched else GroundLine,
             revision=(Annotated[int, Field(ge=1, le=kind.revision)], kind.revision),
             params=(kind.params, Field(default_factory=kind.params)),
         )
@@ -164,7 +182,7 @@ class Latch(_Strict):
 class Scene(_Strict):
     """A picture in the making."""
 
-    schema_version: Literal[1] = SCHEMA_VERSION
+    schema_version: Literal[2] = SCHEMA_VERSION
     name: str = Field(default="", max_length=200)
     sources: list[Source] = Field(min_length=1, max_length=1)
     ground: Ground = Field(default_factory=Ground)
@@ -181,6 +199,10 @@ class Scene(_Strict):
         for n, move in enumerate(self.moves):
             if move.latch is not None and move.latch not in known:
                 raise ValueError(f"moves[{n}].latch names a latch that is not in the document")
+        for kind in GROUND_KINDS:
+            held = getattr(getattr(self.ground, kind), "latch", None)
+            if held is not None and held not in known:
+                raise ValueError(f"ground.{kind}.latch names a latch that is not in the document")
         return self
 
     def latch(self, key: str) -> Latch | None:

@@ -5,10 +5,20 @@ from typing import Any, Final, Literal
 
 from ..errors import DocumentError
 
-SCHEMA_VERSION: Final[Literal[1]] = 1
+SCHEMA_VERSION: Final[Literal[2]] = 2
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
-MIGRATIONS: Final[dict[int, Migration]] = {}
+
+
+def _rescue(data: dict[str, Any]) -> dict[str, Any]:
+    """1 → 2: clipped channels had a fixed treatment, which is Rescue's first revision."""
+    ground = data.get("ground", {})
+    if isinstance(ground, dict):
+        ground = {"rescue": {"revision": 1}} | ground
+    return data | {"schema_version": 2, "ground": ground}
+
+
+MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue}
 """From version → a function that returns the document at version + 1."""
 
 

@@ -11,7 +11,7 @@ band of rows while it lies in the cache:
         aux    float32 (a, b, c, d), from `survey` (or one zero): what the move learned from the
                whole picture at a fixed small size, so that views, tiles and files agree
         place  float32 (4,): u0, v0, du, dv, the position of the first pixel centre and the step,
-               as fractions of the developed picture's width and height
+               as fractions of the canvas (geometry/map.py), which a crop does not change
 """
 
 from collections.abc import Callable
@@ -54,3 +54,5 @@ class MoveKind:
     """For verbs that mean a direction: verb → sign applied to the typed number."""
     first: str = ""
     """The parameter a typed number goes to."""
+    latched: bool = False
+    """True for a Ground move that may be latched."""

@@ -95,14 +95,14 @@ _FLOOR32, _LOG_GREY = np.float32(_FLOOR), np.float32(math.log2(0.18))
 _LOW32, _PER_BIN = np.float32(LOW_STOP), np.float32(1.0 / BIN)
 
 
-@njit(nogil=True, cache=True, fastmath=True)
+@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
 def _row_stops(a, b, d, out):  # type: ignore[no-untyped-def]
     for c in range(out.size):
         luma = np.float32(0.2627) * a[c] + np.float32(0.6780) * b[c] + np.float32(0.0593) * d[c]
         out[c] = log2(max(luma, _FLOOR32)) - _LOG_GREY
 
 
-@njit(nogil=True, cache=True, fastmath=True)
+@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
 def _row_base(stops, slab, x_start, x_step, out):  # type: ignore[no-untyped-def]
     """The base of a row from its slab (columns, bins, 2); unsigned indices, no wrap-around test."""
     x_last, z_last = np.float32(slab.shape[0] - 1.001), np.float32(slab.shape[1] - 1.001)
@@ -121,7 +121,7 @@ def _row_base(stops, slab, x_start, x_step, out):  # type: ignore[no-untyped-def
         out[c] = total / weight if weight > np.float32(1e-3) else stops[c]
 
 
-@njit(nogil=True, cache=True, fastmath=True)
+@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
 def _row_gain(base, mask, slope, pivot, a, b, d):  # type: ignore[no-untyped-def]
     for c in range(base.size):
         gain = exp2(mask[c] * slope * (base[c] - pivot))
@@ -130,7 +130,7 @@ def _row_gain(base, mask, slope, pivot, a, b, d):  # type: ignore[no-untyped-def
         d[c] *= gain
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True)
+@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Change by m·slope·(base − pivot) stops, the base looked up in the grid."""
     rows, columns, bins = aux.shape[0], aux.shape[1], aux.shape[2]

@@ -8,6 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 from ..frame import Pyramid
 from ..ledger import Scene
 from .cache import ByteCache
+from .clock import Clock
 from .develop import Development
 
 
@@ -17,12 +18,13 @@ class Engine:
     def __init__(self, threads: int | None = None, cache_bytes: int = 900 << 20) -> None:
         self.pool = ThreadPoolExecutor(threads or os.cpu_count() or 2, thread_name_prefix="bands")
         self.cache = ByteCache(cache_bytes)
+        self.clock = Clock()
         self._chains: OrderedDict[str, list[str]] = OrderedDict()
         self._lock = threading.Lock()
 
-    def develop(self, scene: Scene, pyramid: Pyramid) -> Development:
-        """A scene bound to its frame, ready to be looked at."""
-        return Development(self, scene, pyramid)
+    def develop(self, scene: Scene, pyramid: Pyramid, untrimmed: bool = False) -> Development:
+        """A scene bound to its frame, ready to be looked at; untrimmed: with what Trim cuts away."""
+        return Development(self, scene, pyramid, untrimmed)
 
     def changed_at(self, view: str, chain: list[str]) -> int:
         """Index of the first step that differs from the last chain rendered for this view, so that

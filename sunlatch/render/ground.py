@@ -1,28 +1,111 @@
-"""What Ground says of a scene on its frame: light, base exposure, rendering, ends."""
+"""What Ground says of a scene on its frame, and camera RGB as Ground leaves it."""
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..colour import LightColour
 from ..colour.tones import SETTINGS, Tone
+from ..errors import CancelledError
 from ..frame import Pyramid
+from ..geometry import Geometry, LensShape, Trimmed, View, homography, sources
 from ..ledger import ReadAt, Scene
+from ..moves import GROUND_KINDS
+from .cache import ByteCache, key_of
+from .lens_profile import from_database, from_opcodes
+from .sensor import Sensor, SensorPlan, Stage
+
+if TYPE_CHECKING:
+    from .engine import Engine
+
+F32 = NDArray[np.float32]
+PASSING_BYTES = 512 << 20
 
 
 class Grounded:
     """The Ground band in force, read from a scene and the frame it is bound to."""
 
-    def __init__(self, scene: Scene, pyramid: Pyramid) -> None:
+    def __init__(self, engine: "Engine", scene: Scene, pyramid: Pyramid, untrimmed: bool = False) -> None:
         self.scene = scene
         self.pyramid = pyramid
+        self.engine = engine
+        self.kept = engine.cache
+        """Holds what is true of the whole picture."""
+        self.views = engine.cache
+        """Holds what is made of views."""
+        self.stale: Callable[[], bool] = lambda: False
+        """Asked between bands; when it says yes, the work stops with CancelledError."""
+        self._latch_keys: dict[str, str] = {}
+        self.geometry = self.map_of(scene).untrimmed if untrimmed else self.map_of(scene)
+        rescue = scene.ground.rescue
+        self.plan = SensorPlan(
+            rescue.revision if rescue.on else 2, self.settings("rescue", off={"amount": 0.0}),
+            self.settings("noise"), self.settings("crispness"),
+        )  # fmt: skip
+        self.sensor = Sensor(pyramid, self.plan, engine.cache, engine.pool, engine.clock)
+
+    def settings(self, kind: str, off: dict[str, Any] | None = None) -> Any:
+        """The settings of a Ground line in force: its defaults (with `off`) when it is switched off."""
+        line = getattr(self.scene.ground, kind)
+        return line.params if line.on else GROUND_KINDS[kind].params(**(off or {}))
+
+    # the map
+
+    def lens(self) -> LensShape:
+        """The lens's faults as they are undone."""
+        p = self.settings("lens")
+        shape: LensShape | None = None
+        info = self.pyramid.info
+        if p.known == "off":
+            return LensShape()
+        if p.known == "database":
+            shape = from_database(info)
+        elif p.known == "frame" and info.lens_tags:
+            shape = from_opcodes(bytes.fromhex(info.lens_tags), info.width, info.height)
+        share = (p.distortion, p.vignetting, p.lateral)
+        by_hand = LensShape(
+            (0.0, p.bend, 0.0, 0.0),
+            (p.red / 1000, 0.0),
+            (p.blue / 1000, 0.0),
+            (2.0**-p.corners - 1, 0.0, 0.0),
+        )
+        return (shape or LensShape()).times(*share).plus(by_hand).check()
+
+    def map_of(self, scene: Scene) -> Geometry:
+        """The coordinate map. Raises GeometryError."""
+        info = self.pyramid.info
+        plumb, trim = self.settings("plumb"), self.settings("trim")
+        size = info.developed_size
+        centre = None if trim.centre is None else (trim.centre.x, trim.centre.y)
+        own = size[0] / size[1]
+        free = trim.format == "free"
+        placed = centre is not None or trim.width is not None
+        h = homography(plumb.lean, plumb.swing, plumb.roll, plumb.stretch, info.focal)
+        straight = np.allclose(h, np.eye(3), atol=1e-12)
+        return Geometry(
+            info.width, info.height, info.orientation, self.lens(),
+            (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0) if straight else tuple(float(v) for v in h.ravel()),
+            float(trim.level),
+            Trimmed(
+                centre, trim.width, trim.height if free else None,
+                (None if trim.format == "frame" and not placed else trim.aspect(own)),
+                (plumb.across, plumb.down), trim.empty,
+            ),
+        )  # fmt: skip
+
+    # light and tone
 
     @property
     def base_exposure(self) -> float:
         """Stops."""
-        return float(self.scene.ground.base_exposure.params.ev)
+        return float(self.settings("base_exposure").ev)
 
     def light(self) -> LightColour:
         """The colour of light in force."""
-        chosen = self.scene.ground.colour_of_light.params
+        chosen = self.settings("colour_of_light")
         shot = self.pyramid.info.colour.as_shot()
         return LightColour(
             shot.kelvin if chosen.kelvin is None else chosen.kelvin,
@@ -36,7 +119,7 @@ class Grounded:
 
     def tone(self) -> Tone:
         """The rendering curve's shape in force."""
-        chosen = self.scene.ground.rendering.params
+        chosen = self.settings("rendering")
         base = SETTINGS[chosen.setting]
         return Tone(
             base.slope,
@@ -48,7 +131,66 @@ class Grounded:
 
     def ends(self) -> tuple[float, float]:
         """(black, white) in stops; white by default where the frame clips."""
-        chosen = self.scene.ground.ends.params
+        chosen = self.settings("ends")
         clip = float(np.log2(1 / 0.18)) + self.base_exposure
         white = chosen.white if chosen.white is not None else max(clip, 0.5)
         return float(chosen.black), float(white)
+
+    # camera RGB
+
+    @contextmanager
+    def passing(self) -> Iterator[None]:
+        """Inside, what is made of views is held for the moment only: strips of a large picture must
+        not push out what the next answer to a drag needs."""
+        kept, self.views = self.views, ByteCache(PASSING_BYTES)
+        try:
+            yield
+        finally:
+            self.views = kept
+
+    def give_way(self) -> None:
+        """Raise CancelledError when a newer question has been asked."""
+        if self.stale():
+            raise CancelledError("overtaken")
+
+    def each(self, rows: int, work: Callable[[int, int], None]) -> None:
+        """Run work(first, last) over so many rows, 64 at a time, on the engine's threads."""
+        list(self.engine.pool.map(lambda r: work(r, min(r + 64, rows)), range(0, rows, 64)))
+
+    def view_key(self, what: str, view: View, *parts: str) -> str:
+        """Names something made of a view."""
+        return key_of(what, self.pyramid.key, list(view.region), list(view.size), *parts)
+
+    def staged(self, view: View, stage: Stage, geometry: Geometry | None = None) -> F32:
+        """Camera RGB planes (3, h, w) of a view as a stage leaves it."""
+        plane = geometry or self.geometry
+        best = self.plan.best(stage)
+        key = self.view_key("camera", view, plane.key(), self.plan.key(best))
+        return self.views.remember(key, lambda: self.sensor.planes(plane, view, best, self.give_way))
+
+    def reading_camera(self, view: View, geometry: Geometry | None = None) -> F32:
+        """Camera RGB as latches read it."""
+        return self.staged(view, "rescued", geometry)
+
+    def _sources(self, view: View) -> F32:
+        """Source x, y and the gain that undoes the lens's falloff for every px of a view: (3, h, w)."""
+
+        def make() -> F32:
+            out = np.empty((3, view.size[1], view.size[0]), np.float32)
+            with self.engine.clock.step("where px come from (wall)"):
+                self.each(view.size[1], lambda a, b: sources(self.geometry, view.rows(a, b), out[:, a:b]))
+            return out
+
+        return self.views.remember(self.view_key("sources", view, self.geometry.key()), make)
+
+    def fall_gain(self, view: View) -> F32 | None:
+        """What undoes the lens's falloff, (h, w); None where nothing does."""
+        return self._sources(view)[2] if any(self.geometry.lens.falloff) else None
+
+    def beyond(self, view: View) -> NDArray[np.bool_] | None:
+        """Where a view shows nothing of the frame, (h, w); None when it shows it everywhere."""
+        if not self.geometry.trim.empty or self.geometry.straight:
+            return None
+        x, y, _ = self._sources(view)
+        w, h = (2 * self.geometry.middle).astype(np.float32)
+        return np.asarray((x < 0) | (y < 0) | (x > w) | (y > h))

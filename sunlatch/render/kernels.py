@@ -100,26 +100,31 @@ def bytes_table(space: str) -> NDArray[np.uint8]:
     return np.rint(encode_table(space) * 255).astype(np.uint8)
 
 
-@njit("void(float32[:, :, ::1], float32[::1])", nogil=True, cache=True, fastmath=True)
-def roll_off(camera, neutral):  # type: ignore[no-untyped-def]
-    """Keep clipped light from turning magenta, in place on camera RGB (3, rows, w).
+@njit("void(float32[:, :, :], float32[:, :, :], float32[:, :])", nogil=True, cache=True, fastmath=True)
+def blend(planes, other, mask):  # type: ignore[no-untyped-def]
+    """planes += mask · (other − planes), in place; (3, rows, w) and (rows, w)."""
+    for k in range(3):
+        for r in range(planes.shape[1]):
+            for c in range(planes.shape[2]):
+                planes[k, r, c] += mask[r, c] * (other[k, r, c] - planes[k, r, c])
 
-    `neutral`: camera RGB of the as-shot white, largest channel 1. Where the channel that clips
-    first is full, it is rebuilt from the other two at that white; where those are full as well,
-    the pixel goes to white at the level reached. The full work is the Rescue move's.
-    """
-    full = np.float32(0.94)
-    start = np.float32(0.74)
-    for r in range(camera.shape[1]):
-        for c in range(camera.shape[2]):
-            a, b, d = camera[0, r, c], camera[1, r, c], camera[2, r, c]
-            ta = min(max((a - start) / (full - start), _ZERO), _ONE)
-            tb = min(max((b - start) / (full - start), _ZERO), _ONE)
-            td = min(max((d - start) / (full - start), _ZERO), _ONE)
-            na, nb, nd = a / neutral[0], b / neutral[1], d / neutral[2]
-            nb = max(nb, nb + tb * (_HALF * (na + nd) - nb))
-            high = max(na, max(nb, nd))
-            both = max(tb * ta, tb * td)
-            camera[0, r, c] = (na + (high - na) * both) * neutral[0]
-            camera[1, r, c] = (nb + (high - nb) * both) * neutral[1]
-            camera[2, r, c] = (nd + (high - nd) * both) * neutral[2]
+
+@njit("void(float32[:, :, :], float32[:, :], float32[:, :, :])", nogil=True, cache=True, fastmath=True)
+def times(planes, gain, out):  # type: ignore[no-untyped-def]
+    """out = planes · gain; (3, rows, w) and (rows, w)."""
+    for k in range(3):
+        for r in range(planes.shape[1]):
+            for c in range(planes.shape[2]):
+                out[k, r, c] = planes[k, r, c] * gain[r, c]
+
+
+@njit("void(float32[:, :, ::1], float32)", nogil=True, cache=True, fastmath=True)
+def push_colour(rgb, much):  # type: ignore[no-untyped-def]
+    """Working RGB (3, rows, w) drawn away from its own luminance, in place."""
+    for r in range(rgb.shape[1]):
+        for c in range(rgb.shape[2]):
+            a, b, d = rgb[0, r, c], rgb[1, r, c], rgb[2, r, c]
+            y = np.float32(0.2627) * a + np.float32(0.6780) * b + np.float32(0.0593) * d
+            rgb[0, r, c] = max(y + much * (a - y), _ZERO)
+            rgb[1, r, c] = max(y + much * (b - y), _ZERO)
+            rgb[2, r, c] = max(y + much * (d - y), _ZERO)

@@ -59,7 +59,8 @@ def _rest(development: Development, view: View, span: tuple[int, int], space: st
         def reduce(
             a: int, b: int, light: F32 = light, small: F32 = small, yi: Any = yi, yw: Any = yw
         ) -> None:
-            reduce_light(light, xi, xw, yi[a:b], yw[a:b], small[:, a:b])
+            with development.engine.clock.step("reduce"):
+                reduce_light(light, xi, xw, yi[a:b], yw[a:b], small[:, a:b])
 
         development.each(bottom - top, reduce)
         take(small, top - span[0], bottom - span[0])

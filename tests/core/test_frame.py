@@ -21,7 +21,7 @@ def _dng(path, mosaic, orientation=1):
     write_dng(
         path, mosaic, maker="Ammerlin Works", model="Field One", black=BLACK, white=WHITE,
         matrices=[(17, MATRIX_A), (21, MATRIX_D65)], neutral=as_shot_neutral(), noise_profile=(2e-5, 4e-9),
-        orientation=orientation, taken="2026:10:03 18:21:40", exposure_s=1 / 30, f_number=8, iso=100, focal_mm=26,
+        orientation=orientation, taken="2026:10:03 18:21:40", exposure_s=1 / 30, f_number=8, iso=100, focal_mm=26, lens="",
     )  # fmt: skip
 
 
@@ -96,7 +96,7 @@ def test_metadata_that_lies_or_is_missing_still_opens(tmp_path, store):
     write_dng(
         path, mosaic, maker="", model="", black=BLACK, white=WHITE, matrices=[(21, MATRIX_D65)],
         neutral=as_shot_neutral(), noise_profile=(2e-5, 4e-9), orientation=1, taken="yesterday, I think",
-        exposure_s=0, f_number=0, iso=0, focal_mm=0,
+        exposure_s=0, f_number=0, iso=0, focal_mm=0, lens="",
     )  # fmt: skip
     info, pyramid = store.first_look(hash_file(path), path)
     assert (info.exposure_s, info.f_number, info.iso, info.focal_mm) == (None, None, None, None)

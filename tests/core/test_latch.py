@@ -12,7 +12,7 @@ from sunlatch.latch import INGREDIENT_KINDS, Reading, combine
 from sunlatch.latch.base import stop_axis
 from sunlatch.latch.refine import apply, fit
 from sunlatch.ledger import EdgeTrue, Latch, Spare, new_ingredient
-from sunlatch.render.develop import spared
+from sunlatch.render.masks import spared
 
 MASKS = arrays(np.float32, (4, 5), elements=st.floats(0, 1, width=32))
 
@@ -41,7 +41,7 @@ def _reading(stops, place=None):
     return Reading(
         stops=np.ascontiguousarray(stops, np.float32),
         lightness=np.clip((axis + 8) / 12, 0, 1),
-        place=place or View((0, 0, 1, 1), (w, h)).place(),
+        place=place or (0.5 / w, 0.5 / h, 1 / w, 1 / h),
         aspect=(1.0, h / w),
         to_developed=lambda p: p,
     )
@@ -107,7 +107,7 @@ def test_refinement_moves_a_soft_mask_to_the_edge():
     stops = np.where(np.arange(200)[None] < 100, -3.0, 1.0) + rng.normal(0, 0.08, (120, 200))
     blurred = np.clip((np.arange(200)[None] - 90) / 20, 0, 1) * np.ones((120, 1))
     model = fit(blurred.astype(np.float32), stops.astype(np.float32), 0.06, 0.3)
-    out = apply(stops.astype(np.float32), model, View((0, 0, 1, 1), (200, 120)).place())
+    out = apply(stops.astype(np.float32), model, (0.5 / 200, 0.5 / 120, 1 / 200, 1 / 120))
     inner = out[20:-20]
     assert inner[:, 92:98].mean() < 0.2
     assert inner[:, 102:108].mean() > 0.8

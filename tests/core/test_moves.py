@@ -117,7 +117,7 @@ def test_declarations_are_complete(kind):
     for name, field in move.params.model_fields.items():
         extra = field.json_schema_extra
         assert extra["label"]
-        assert extra["kind"] in ("number", "choice", "point")
+        assert extra["kind"] in ("number", "choice", "point", "switch", "drawn")
         if extra["kind"] == "number":
             assert extra["step"] > 0
         shown(params, name)

@@ -8,8 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sunlatch.frame import FrameStore, hash_file
-from sunlatch.geometry import View, resample, taps
-from sunlatch.geometry.resample import _widened
+from sunlatch.geometry import View, raster, resample, taps
 from sunlatch.ledger import Scene, Source
 from sunlatch.meters import sharpness_at
 from sunlatch.render import ByteCache, Engine
@@ -55,13 +54,23 @@ def test_any_reduction_keeps_the_mean(ratio, seed):
 def test_half_floats_are_widened_exactly_even_read_only():
     picture = np.random.default_rng(3).standard_normal((40, 50, 3)).astype(np.float16)
     picture.setflags(write=False)
-    assert np.array_equal(_widened(picture[3:30, 7:]), picture[3:30, 7:].astype(np.float32))
+    planes = raster(picture)(3, 30, 7, 50)
+    assert np.array_equal(planes, picture[3:30, 7:].astype(np.float32).transpose(2, 0, 1))
+
+
+@given(st.integers(-9, 40), st.integers(1, 30), st.integers(-9, 50), st.integers(1, 30))
+def test_beyond_its_edges_a_raster_repeats_them(top, rows, left, columns):
+    picture = np.random.default_rng(4).random((30, 40, 3)).astype(np.float32)
+    y = np.clip(np.arange(top, top + rows), 0, 29)
+    x = np.clip(np.arange(left, left + columns), 0, 39)
+    planes = raster(picture)(top, top + rows, left, left + columns)
+    assert np.array_equal(planes, picture[y][:, x].transpose(2, 0, 1))
 
 
 def test_resampling_a_window_equals_cutting_the_whole():
     source = np.random.default_rng(4).random((90, 120, 3)).astype(np.float16)
-    whole = resample(source, (0, 0, 120, 90), (60, 45))
-    part = resample(source, (40, 20, 80, 60), (20, 20))
+    whole = resample(raster(source), source.shape[1::-1], (0, 0, 120, 90), (60, 45))
+    part = resample(raster(source), source.shape[1::-1], (40, 20, 80, 60), (20, 20))
     assert np.allclose(part, whole[:, 10:30, 20:40], atol=1e-6)
 
 

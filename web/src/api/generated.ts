@@ -500,7 +500,8 @@ export interface paths {
         /**
          * Picture
          * @description The rendered picture: while dragging JPEG, at rest lossless PNG, so that the screen shows what
-         *     the file will hold. 204 when a newer request for the same view overtook it.
+         *     the file will hold. X-Map holds the map it was drawn with (MapOut). 204 when a newer request for
+         *     the same view overtook it.
          */
         post: operations["studio_api_light_picture"];
         delete?: never;
@@ -583,6 +584,226 @@ export interface paths {
          * @description The light that makes a place neutral.
          */
         post: operations["studio_api_light_neutral"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * State
+         * @description What is still open at Ground, what the lens database knows, how far corners are stretched.
+         */
+        post: operations["studio_api_ground_state"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground/plumb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plumb
+         * @description The turn that brings the document's lines upright and level.
+         */
+        post: operations["studio_api_ground_plumb"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lines
+         * @description Lines that look built and should be upright.
+         */
+        post: operations["studio_api_ground_lines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground/horizon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Horizon
+         * @description The level by a found horizon.
+         */
+        post: operations["studio_api_ground_horizon"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground/level": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Level
+         * @description The level by a line drawn along the horizon.
+         */
+        post: operations["studio_api_ground_level"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground/lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lights
+         * @description What the light may have been, by what is taken for granted.
+         */
+        post: operations["studio_api_ground_lights"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground/ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ends
+         * @description Ends such that the stated share of the picture lies beyond each.
+         */
+        post: operations["studio_api_ground_ends"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground/fringe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fringe
+         * @description Lateral colour, read off the frame's own edges.
+         */
+        post: operations["studio_api_ground_fringe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground/borders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Borders
+         * @description What pulls the eye out along the edges.
+         */
+        post: operations["studio_api_ground_borders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/ground/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start
+         * @description Start for me: a proposal, each part with its reason.
+         */
+        post: operations["studio_api_ground_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Named
+         * @description Lights by name.
+         */
+        get: operations["studio_api_ground_named"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -817,6 +1038,11 @@ export interface components {
              * @default
              */
             first: string;
+            /**
+             * Latched
+             * @default false
+             */
+            latched: boolean;
         };
         /**
          * Vocabulary
@@ -1222,6 +1448,16 @@ export interface components {
         /** BaseExposureGround */
         BaseExposureGround: {
             /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
              * Revision
              * @default 1
              */
@@ -1241,6 +1477,16 @@ export interface components {
         };
         /** ColourOfLightGround */
         ColourOfLightGround: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
             /**
              * Revision
              * @default 1
@@ -1319,6 +1565,68 @@ export interface components {
              */
             pivot: number;
         };
+        /** CrispnessGround */
+        CrispnessGround: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            params?: components["schemas"]["CrispnessParams"];
+        };
+        /**
+         * CrispnessParams
+         * @description Where, how fine, how much. The noise model sets the floor.
+         */
+        CrispnessParams: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * Radius
+             * @default 0.9
+             */
+            radius: number;
+            /**
+             * Edges
+             * @default 0.6
+             */
+            edges: number;
+            /**
+             * Floor
+             * @default 2
+             */
+            floor: number;
+        };
+        /**
+         * DrawnLine
+         * @description A line along something that should be upright or level; ends in source coordinates.
+         */
+        DrawnLine: {
+            a: components["schemas"]["Point"];
+            b: components["schemas"]["Point"];
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "upright" | "level";
+        };
         /**
          * EdgeTrue
          * @description Edge-true refinement of a latch.
@@ -1343,6 +1651,16 @@ export interface components {
         /** EndsGround */
         EndsGround: {
             /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
              * Revision
              * @default 1
              */
@@ -1362,6 +1680,11 @@ export interface components {
             black: number;
             /** White */
             white?: number | null;
+            /**
+             * Share
+             * @default 0.001
+             */
+            share: number;
         };
         /** ExposureMove */
         ExposureMove: {
@@ -1466,9 +1789,15 @@ export interface components {
         /** Ground */
         Ground: {
             colour_of_light?: components["schemas"]["ColourOfLightGround"];
+            lens?: components["schemas"]["LensGround"];
+            plumb?: components["schemas"]["PlumbGround"];
+            trim?: components["schemas"]["TrimGround"];
             base_exposure?: components["schemas"]["BaseExposureGround"];
+            rescue?: components["schemas"]["RescueGround"];
             rendering?: components["schemas"]["RenderingGround"];
             ends?: components["schemas"]["EndsGround"];
+            noise?: components["schemas"]["NoiseGround"];
+            crispness?: components["schemas"]["CrispnessGround"];
         };
         /**
          * KeepOut
@@ -1505,6 +1834,73 @@ export interface components {
             strength: number;
             edge_true?: components["schemas"]["EdgeTrue"];
             read_at: components["schemas"]["ReadAt"];
+        };
+        /** LensGround */
+        LensGround: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            params?: components["schemas"]["LensParams"];
+        };
+        /**
+         * LensParams
+         * @description Where the lens's faults are known from, how much of each is undone, and what is added by hand.
+         *     A wide foreground is sometimes better left as the lens drew it.
+         */
+        LensParams: {
+            /**
+             * Known
+             * @default off
+             * @enum {string}
+             */
+            known: "off" | "frame" | "database" | "hand";
+            /**
+             * Distortion
+             * @default 1
+             */
+            distortion: number;
+            /**
+             * Vignetting
+             * @default 1
+             */
+            vignetting: number;
+            /**
+             * Lateral
+             * @default 1
+             */
+            lateral: number;
+            /**
+             * Bend
+             * @default 0
+             */
+            bend: number;
+            /**
+             * Corners
+             * @default 0
+             */
+            corners: number;
+            /**
+             * Red
+             * @default 0
+             */
+            red: number;
+            /**
+             * Blue
+             * @default 0
+             */
+            blue: number;
         };
         /** LightRangeIngredient */
         LightRangeIngredient: {
@@ -1563,6 +1959,137 @@ export interface components {
              * @default 1
              */
             soft_high: number;
+        };
+        /**
+         * MapOut
+         * @description The coordinate map (sunlatch/geometry/map.py), for what is drawn over the picture. box: the
+         *     developed picture on the turned plane, canvas: all that the map shows; left, top, right, bottom in
+         *     long edges. forward: 3×3, ideal to turned plane. size: developed px. kept: what Trim keeps, where
+         *     the picture is shown untrimmed.
+         */
+        MapOut: {
+            /** Middle */
+            middle: number[];
+            /** Half Diagonal */
+            half_diagonal: number;
+            /** Distortion */
+            distortion: number[];
+            /** Forward */
+            forward: number[];
+            /** Box */
+            box: number[];
+            /** Canvas */
+            canvas: number[];
+            /** Long Edge */
+            long_edge: number;
+            /** Size */
+            size: number[];
+            /**
+             * Kept
+             * @default []
+             */
+            kept: number[];
+        };
+        /** NoiseGround */
+        NoiseGround: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            params?: components["schemas"]["NoiseParams"];
+        };
+        /**
+         * NoiseParams
+         * @description How much of the explained noise is taken away, in light and in colour.
+         */
+        NoiseParams: {
+            /**
+             * Light
+             * @default 0
+             */
+            light: number;
+            /**
+             * Colour
+             * @default 0
+             */
+            colour: number;
+            /**
+             * Grain
+             * @default 0.1
+             */
+            grain: number;
+        };
+        /** PlumbGround */
+        PlumbGround: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            params?: components["schemas"]["PlumbParams"];
+        };
+        /**
+         * PlumbParams
+         * @description How the camera stood, to be undone; and the lines it was found from.
+         */
+        PlumbParams: {
+            /** Lines */
+            lines?: components["schemas"]["DrawnLine"][];
+            /**
+             * Lean
+             * @default 0
+             */
+            lean: number;
+            /**
+             * Swing
+             * @default 0
+             */
+            swing: number;
+            /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
+             * Stretch
+             * @default 0
+             */
+            stretch: number;
+            /**
+             * Across
+             * @default 0
+             */
+            across: number;
+            /**
+             * Down
+             * @default 0
+             */
+            down: number;
         };
         /**
          * Point
@@ -1631,6 +2158,16 @@ export interface components {
         /** RenderingGround */
         RenderingGround: {
             /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
              * Revision
              * @default 1
              */
@@ -1655,6 +2192,41 @@ export interface components {
             /** Hue Keeping */
             hue_keeping?: number | null;
         };
+        /** RescueGround */
+        RescueGround: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Revision
+             * @default 2
+             */
+            revision: number;
+            params?: components["schemas"]["RescueParams"];
+        };
+        /**
+         * RescueParams
+         * @description What is rebuilt where one or two channels clipped, and where all did.
+         */
+        RescueParams: {
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Hue
+             * @default 0.6
+             */
+            hue: number;
+        };
         /**
          * RevisionOut
          * @description A scene at one revision, with what undo and redo would do.
@@ -1675,10 +2247,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            schema_version: 1;
+            schema_version: 2;
             /**
              * Name
              * @default
@@ -1711,10 +2283,7 @@ export interface components {
             };
             /** Frame Name */
             frame_name: string;
-            /** Matrix */
-            matrix: number[][];
-            /** Developed Size */
-            developed_size: number[];
+            map: components["schemas"]["MapOut"];
             /** Read At */
             read_at: {
                 [key: string]: number;
@@ -1764,6 +2333,59 @@ export interface components {
             soft: number;
             read_at: components["schemas"]["ReadAt"];
         };
+        /** TrimGround */
+        TrimGround: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            params?: components["schemas"]["TrimParams"];
+        };
+        /**
+         * TrimParams
+         * @description centre: the crop's middle, on the thing it lies on. width, height: in long edges of the frame;
+         *     where a format gives the shape, height is not asked.
+         */
+        TrimParams: {
+            /**
+             * Level
+             * @default 0
+             */
+            level: number;
+            /**
+             * Format
+             * @default frame
+             * @enum {string}
+             */
+            format: "frame" | "free" | "3:2" | "5:4" | "1:1" | "16:9" | "2:1" | "paper";
+            /**
+             * Way
+             * @default lying
+             * @enum {string}
+             */
+            way: "lying" | "standing";
+            centre?: components["schemas"]["Point"] | null;
+            /** Width */
+            width?: number | null;
+            /** Height */
+            height?: number | null;
+            /**
+             * Empty
+             * @default false
+             */
+            empty: boolean;
+        };
         /**
          * Save
          * @description A new state made from revision `base`; `words` say what was done.
@@ -1795,10 +2417,11 @@ export interface components {
             name: string;
         };
         /**
-         * Look
-         * @description What to show: a document not yet saved, or a revision (0 = the untouched frame).
+         * PictureLook
+         * @description The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
+         *     prints at nothing or at full; "edges", where Crispness acts.
          */
-        Look: {
+        PictureLook: {
             /** Document */
             document?: {
                 [key: string]: unknown;
@@ -1834,6 +2457,22 @@ export interface components {
              * @default 0
              */
             number: number;
+            /**
+             * Untrimmed
+             * @default false
+             */
+            untrimmed: boolean;
+            /**
+             * Push
+             * @default 1
+             */
+            push: number;
+            /**
+             * Show
+             * @default picture
+             * @enum {string}
+             */
+            show: "picture" | "limits" | "edges";
         };
         /**
          * MaskLook
@@ -1875,6 +2514,11 @@ export interface components {
              * @default 0
              */
             number: number;
+            /**
+             * Untrimmed
+             * @default false
+             */
+            untrimmed: boolean;
             /** Latch */
             latch: string;
         };
@@ -1937,6 +2581,182 @@ export interface components {
          * @description A light: kelvin, and tint in Duv × 1000.
          */
         LightOut: {
+            /** Kelvin */
+            kelvin: number;
+            /** Tint */
+            tint: number;
+        };
+        /**
+         * GroundState
+         * @description open: what is not yet as it should be, a few words each. lens: the database's name for the lens, ""
+         *     where it knows none; tags: whether the file carries corrections of its own. stretched: length on
+         *     the picture over length on the frame, in rows of places spread over it. plumb_off: degrees by
+         *     which the worst drawn line is off, None without lines. horizon: degrees the found horizon is off,
+         *     None where none can be trusted. frame, file: percent of the picture whose light clipped in the
+         *     frame, and that prints white in the file. earlier: Ground moves that a newer way exists of.
+         */
+        GroundState: {
+            /** Open */
+            open: string[];
+            /** Lens */
+            lens: string;
+            /** Tags */
+            tags: boolean;
+            /** Stretched */
+            stretched: number[][];
+            /** Plumb Off */
+            plumb_off: number | null;
+            /** Horizon */
+            horizon: number | null;
+            /** Frame */
+            frame: number;
+            /** File */
+            file: number;
+            /** Black */
+            black: number;
+            /** Earlier */
+            earlier: string[];
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Focal */
+            focal: number;
+        };
+        /**
+         * Asked
+         * @description A document to find something out about.
+         */
+        Asked: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Turn
+         * @description How the camera stood, in degrees, and by how much the worst line is then still off.
+         */
+        Turn: {
+            /** Lean */
+            lean: number;
+            /** Swing */
+            swing: number;
+            /** Roll */
+            roll: number;
+            /** Off */
+            off: number;
+        };
+        /**
+         * Level
+         * @description Trim's level in degrees.
+         */
+        Level: {
+            /** Level */
+            level: number;
+        };
+        /**
+         * Along
+         * @description A line drawn along the horizon, in source coordinates.
+         */
+        Along: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            a: components["schemas"]["Point"];
+            b: components["schemas"]["Point"];
+        };
+        /**
+         * Estimate
+         * @description A light that would make the assumption true. kelvin and tint (Duv × 1000); None, with the reason
+         *     in `trouble`, where no light does.
+         */
+        Estimate: {
+            /** Method */
+            method: string;
+            /** Assumes */
+            assumes: string;
+            /** Kelvin */
+            kelvin: number | null;
+            /** Tint */
+            tint: number | null;
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
+        };
+        /**
+         * Ends
+         * @description Which light prints black and which white, stops.
+         */
+        Ends: {
+            /** Black */
+            black: number;
+            /** White */
+            white: number;
+        };
+        /**
+         * Fringe
+         * @description How much larger the lens drew red and blue than green, in ‰.
+         */
+        Fringe: {
+            /** Red */
+            red: number;
+            /** Blue */
+            blue: number;
+        };
+        /**
+         * BorderMark
+         * @description Something along an edge. start, end: along it, 0–1 from the left or the top. what: "bright", lighter
+         *     than what lies further in by `much` (L*); or "cut", a thing that stands out and is cut by the edge.
+         */
+        BorderMark: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "top" | "right" | "bottom" | "left";
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "bright" | "cut";
+            /** Much */
+            much: number;
+        };
+        /**
+         * Part
+         * @description One thing a proposal set, and why.
+         */
+        Part: {
+            /** Kind */
+            kind: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Proposed
+         * @description A proposal: the document as it would be, not yet saved.
+         */
+        Proposed: {
+            document: components["schemas"]["Scene"];
+            /** Said */
+            said: components["schemas"]["Part"][];
+        };
+        /**
+         * NamedLight
+         * @description A light with a name: kelvin, tint (Duv × 1000).
+         */
+        NamedLight: {
+            /** Name */
+            name: string;
             /** Kelvin */
             kelvin: number;
             /** Tint */
@@ -2660,7 +3480,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Look"];
+                "application/json": components["schemas"]["PictureLook"];
             };
         };
         responses: {
@@ -2771,6 +3591,286 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LightOut"];
+                };
+            };
+        };
+    };
+    studio_api_ground_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroundState"];
+                };
+            };
+        };
+    };
+    studio_api_ground_plumb: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Turn"];
+                };
+            };
+        };
+    };
+    studio_api_ground_lines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnLine"][];
+                };
+            };
+        };
+    };
+    studio_api_ground_horizon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Level"];
+                };
+            };
+        };
+    };
+    studio_api_ground_level: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Along"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Level"];
+                };
+            };
+        };
+    };
+    studio_api_ground_lights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Estimate"][];
+                };
+            };
+        };
+    };
+    studio_api_ground_ends: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ends"];
+                };
+            };
+        };
+    };
+    studio_api_ground_fringe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fringe"];
+                };
+            };
+        };
+    };
+    studio_api_ground_borders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BorderMark"][];
+                };
+            };
+        };
+    };
+    studio_api_ground_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposed"];
+                };
+            };
+        };
+    };
+    studio_api_ground_named: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedLight"][];
                 };
             };
         };

@@ -1,0 +1,88 @@
+"""What is still open at Ground, said as a photographer would."""
+
+from pydantic import BaseModel
+
+from ..moves import GROUND_KINDS
+from ..render.develop import Development
+from ..render.lens_profile import known_lens
+from .limits import FULL, NOTHING
+from .lines import SURE, find_horizon, plumb_residual
+
+METER_LONG_EDGE = 640
+
+
+class GroundState(BaseModel):
+    """open: what is not yet as it should be, a few words each. lens: the database's name for the lens, ""
+    where it knows none; tags: whether the file carries corrections of its own. stretched: length on
+    the picture over length on the frame, in rows of places spread over it. plumb_off: degrees by
+    which the worst drawn line is off, None without lines. horizon: degrees the found horizon is off,
+    None where none can be trusted. frame, file: percent of the picture whose light clipped in the
+    frame, and that prints white in the file. earlier: Ground moves that a newer way exists of."""
+
+    open: list[str]
+    lens: str
+    tags: bool
+    stretched: list[list[float]]
+    plumb_off: float | None
+    horizon: float | None
+    frame: float
+    file: float
+    black: float
+    earlier: list[str]
+    size: tuple[int, int]
+    focal: float
+
+
+def read_ground(development: Development) -> GroundState:
+    """See GroundState."""
+    info, geometry = development.pyramid.info, development.geometry
+    open_things: list[str] = []
+    found = find_horizon(development)
+    horizon = found.off if found is not None and found.share >= SURE else None
+    if horizon is not None and abs(horizon) >= 0.05:
+        open_things.append(f"horizon {abs(horizon):.1f}° off")
+    off = plumb_residual(development)
+    if off is not None and off > 0.05:
+        open_things.append(f"lines {off:.1f}° off")
+    if development.settings("lens").known == "off" and (known_lens(info) or info.lens_tags):
+        open_things.append("lens left off")
+    over, none = _printed(development)
+    clipped = 100 * max(info.clipped) if info.clipped is not None else 0.0
+    if over >= 0.1 and over > clipped + 0.1:
+        open_things.append(f"{over:.1f} % prints white, {clipped:.1f} % clipped in the frame")
+    if none >= 0.5:
+        open_things.append(f"{none:.1f} % prints black")
+    earlier = [
+        kind
+        for kind, declared in GROUND_KINDS.items()
+        if getattr(development.scene.ground, kind).revision < declared.revision
+    ]
+    return GroundState(
+        open=open_things,
+        lens=known_lens(info),
+        tags=bool(info.lens_tags),
+        stretched=[[round(float(v), 3) for v in row] for row in geometry.stretched()],
+        plumb_off=off,
+        horizon=horizon,
+        frame=clipped,
+        file=over,
+        black=none,
+        earlier=earlier,
+        size=geometry.developed_size,
+        focal=info.focal,
+    )
+
+
+def _printed(development: Development) -> tuple[float, float]:
+    """Percent of the developed picture with a channel at full, and with all at nothing."""
+    view = development.geometry.fit(METER_LONG_EDGE)
+    over = none = 0
+
+    def take(band, r, e):  # type: ignore[no-untyped-def]
+        nonlocal over, none
+        over += int((band.max(0) >= FULL).sum())
+        none += int((band.max(0) <= NOTHING).sum())
+
+    development.display(view, "srgb", take, keep=False, band_rows=view.size[1])
+    count = view.size[0] * view.size[1]
+    return 100 * over / count, 100 * none / count

@@ -1,0 +1,192 @@
+"""Straight things in a picture: lines that should be upright, and the horizon."""
+
+import math
+from dataclasses import dataclass
+from typing import Any, Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..geometry import Geometry, PlumbLine, View, lies_on, residual
+from ..moves.plumb import DrawnLine
+from ..parameters import Point
+from ..render.develop import Development
+
+F32 = NDArray[np.float32]
+F64 = NDArray[np.float64]
+
+LINES_LONG_EDGE: Final = 1200
+HORIZON_REACH: Final = 12.0
+"""Degrees: a horizon further off is drawn by hand."""
+SURE: Final = 0.36
+"""From this share of the picture's width a found horizon is believed."""
+
+
+@dataclass(frozen=True)
+class Horizon:
+    """A found horizon. level: what Trim's level would have to be, in degrees; off: how far the picture
+    as it stands is off it; share: of the width along which it was seen, 0–1."""
+
+    level: float
+    off: float
+    share: float
+
+
+def _lightness(development: Development, view: View, geometry: Geometry) -> NDArray[np.uint8]:
+    """The reading of a view in 8 bits, its range of light spread."""
+    camera = development.reading_camera(view, geometry)
+    y = np.maximum(np.tensordot(np.array([0.25, 0.5, 0.25], np.float32), camera, 1), 1e-4)
+    stops = np.log2(y)
+    low, high = np.percentile(stops, (0.5, 99.5))
+    return np.asarray(np.clip((stops - low) / max(high - low, 0.5), 0, 1) * 255).astype(np.uint8)
+
+
+def _segments(picture: NDArray[np.uint8]) -> F64:
+    """Line segments (n, 4) x0, y0, x1, y1 in px, px centres at i + 0.5 (von Gioi et al. 2010)."""
+    detector: Any = cv2.createLineSegmentDetector(cv2.LSD_REFINE_ADV)
+    found = detector.detect(picture)[0]
+    if found is None:
+        return np.zeros((0, 4))
+    return np.asarray(found, float).reshape(-1, 4) + 0.5
+
+
+def find_horizon(development: Development) -> Horizon | None:
+    """The line across the picture along which light steps the same way in the most places; None where
+    there is none. Steps sharper than what lies above and below are marked, up or down, however strong,
+    so that a ridge cannot outvote the sea; then the picture is leaned to every angle in turn and its
+    rows of marks are averaged (a Radon transform)."""
+    level = development.geometry.level
+    development = development.engine.develop(development.scene, development.pyramid, untrimmed=True)
+    view = development.geometry.whole(LINES_LONG_EDGE)
+    picture = _lightness(development, view, development.geometry).astype(np.float32)
+    smooth = cv2.GaussianBlur(picture, (0, 0), 1.2)
+    steps = np.zeros_like(smooth)
+    steps[1:-1] = (smooth[2:] - smooth[:-2]) / 2
+    size = np.abs(steps)
+    around = cv2.blur(size, (9, 41))
+    peak = size >= cv2.dilate(size, np.ones((5, 1), np.uint8))
+    marks = np.where(peak & (size > 2.5 * around) & (size > 0.5), np.sign(steps), 0)
+    inside = development.geometry.covered(development.geometry.points(view))
+    marks *= cv2.erode(inside.astype(np.uint8), np.ones((9, 9), np.uint8))
+    steps = cv2.GaussianBlur(marks.astype(np.float32), (1, 7), 1.0) * 2.5
+    angles = np.arange(-HORIZON_REACH, HORIZON_REACH + 0.01, 0.1)
+    found = max((_stepped(steps, float(a)) for a in angles), key=lambda f: f[0])
+    fine = found[1] + np.arange(-0.1, 0.101, 0.01)
+    found = max((_stepped(steps, float(a)) for a in fine), key=lambda f: f[0])
+    share, off = found
+    if share < 0.05:
+        return None
+    return Horizon(round(level - off, 2), round(off, 2), round(share, 3))
+
+
+def _stepped(steps: F32, angle: float) -> tuple[float, float]:
+    """The largest mean step along any row of the picture leaned by an angle (degrees), and the angle."""
+    h, w = steps.shape
+    t = math.tan(math.radians(angle))
+    lean = np.array([[1, 0, 0], [t, 1, -t * w / 2]])
+    leaned = cv2.warpAffine(steps, lean, (w, h), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
+    return float(np.abs(leaned.mean(1)).max()), angle
+
+
+def find_lines(development: Development, most: int = 6) -> list[DrawnLine]:
+    """Lines that should be upright, found by themselves: the longest that meet in one point below or
+    above. Empty where nothing built stands in the picture."""
+    base = development.geometry.base
+    view = base.fit(LINES_LONG_EDGE)
+    geometry = Geometry(base.width, base.height, base.orientation, development.geometry.lens)
+    picture = _lightness(development, view, base)
+    segments = _segments(picture)
+    if not len(segments):
+        return []
+    ends = segments.reshape(-1, 2, 2)
+    direction = ends[:, 1] - ends[:, 0]
+    length = np.hypot(direction[:, 0], direction[:, 1])
+    lean = np.degrees(np.arctan2(np.abs(direction[:, 0]), np.abs(direction[:, 1])))
+    keep = (lean < 30) & (length > 0.035 * LINES_LONG_EDGE)
+    ends, length = ends[keep], length[keep]
+    if len(ends) < 2:
+        return []
+    order = np.argsort(-length)[:60]
+    ends, length = ends[order], length[order]
+    # on the ideal upright plane, as rays
+    size = np.array(view.size)
+    unit = np.array([base.canvas.width, base.canvas.height])
+    source = base.to_source(ends / size * unit)
+    ideal = geometry.to_turned(source)
+    focal = development.pyramid.info.focal
+    rays = np.concatenate([ideal, np.full((*ideal.shape[:2], 1), focal)], -1)
+    normal = np.cross(rays[:, 0], rays[:, 1])
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    best, inside = 0.0, np.zeros(len(ends), bool)
+    for i in range(len(ends)):
+        for j in range(i):
+            meet = np.cross(normal[i], normal[j])
+            size_of = np.linalg.norm(meet)
+            if size_of < 1e-4:
+                continue
+            meet = meet / size_of
+            if abs(meet[1]) < math.cos(math.radians(42)):
+                continue
+            near = np.abs(normal @ meet) < math.radians(0.35)
+            score = float(length[near].sum())
+            if score > best:
+                best, inside = score, near
+    if inside.sum() < 3 or best < 0.25 * LINES_LONG_EDGE:
+        return []
+    lines: list[DrawnLine] = []
+    drawn: list[PlumbLine] = []
+    for n in np.flatnonzero(inside):
+        (ax, ay), (bx, by) = ideal[n]
+        line = PlumbLine((float(ax), float(ay)), (float(bx), float(by)), "upright")
+        if any(lies_on(line, other) or lies_on(other, line) for other in drawn):
+            continue  # both sides of one edge
+        drawn.append(line)
+        lines.append(_line(source[n]))
+        if len(lines) == most:
+            break
+    return lines if len(lines) >= 2 else []
+
+
+def _line(source: F64) -> DrawnLine:
+    (ax, ay), (bx, by) = source
+    return DrawnLine(a=Point(x=ax, y=ay), b=Point(x=bx, y=by), what="upright")
+
+
+def plumb_lines(development: Development, lines: list[DrawnLine]) -> list[PlumbLine]:
+    """Drawn lines on the ideal upright plane, as `solve` wants them."""
+    base = development.geometry.base
+    ideal = Geometry(base.width, base.height, base.orientation, development.geometry.lens)
+    out = []
+    for line in lines:
+        (ax, ay), (bx, by) = ideal.to_turned(np.array([[line.a.x, line.a.y], [line.b.x, line.b.y]]))
+        out.append(PlumbLine((float(ax), float(ay)), (float(bx), float(by)), line.what))
+    return out
+
+
+def plumb_residual(development: Development) -> float | None:
+    """The largest angle, in degrees, by which a drawn line is still off; None without lines."""
+    p = development.settings("plumb")
+    if not p.lines:
+        return None
+    lines = plumb_lines(development, p.lines)
+    off = residual(lines, p.lean, p.swing, p.roll, development.pyramid.info.focal)
+    return max(abs(v) for v in off)
+
+
+def level_by(development: Development, a: Point, b: Point) -> float:
+    """The level, in degrees, that brings a line drawn along the horizon level. Raises ValueError."""
+    geometry = development.geometry
+    (ax, ay), (bx, by) = geometry.to_turned(np.array([[a.x, a.y], [b.x, b.y]]))
+    if math.hypot(bx - ax, by - ay) < 0.02:
+        raise ValueError("that line is too short to tell a direction; nothing was changed")
+    off = math.degrees(math.atan2(by - ay, bx - ax))
+    off = (off + 90) % 180 - 90  # whichever way it was drawn
+    if abs(off) > 60:  # drawn along something upright
+        off -= math.copysign(90, off)
+    level = geometry.level - off
+    if abs(level) > 45:
+        raise ValueError(
+            f"that line lies {abs(off):.0f}° off; up to 45° can be levelled. Nothing was changed"
+        )
+    return round(level, 3)

@@ -1,0 +1,68 @@
+"""Trim: level, format and crop. It only says what is shown; no px is ever thrown away."""
+
+from typing import Final, Literal, Self
+
+from pydantic import model_validator
+
+from ..parameters import Params, Point, choice, number, optional_number, optional_point, switch
+from .base import MoveKind
+
+SHAPES: Final = {
+    "3:2": 1.5, "5:4": 1.25, "1:1": 1.0, "16:9": 16 / 9, "2:1": 2.0, "paper": 2.0**0.5,
+}  # fmt: skip
+"""Width over height of the formats that have one, lying. Paper: the A sizes (ISO 216)."""
+
+
+class TrimParams(Params):
+    """centre: the crop's middle, on the thing it lies on. width, height: in long edges of the frame;
+    where a format gives the shape, height is not asked."""
+
+    level: float = number(
+        "Level", default=0.0, low=-45.0, high=45.0, step=0.1, unit="°", signed=True, decimals=1,
+        hint="The picture is turned clockwise by this",
+    )  # fmt: skip
+    format: Literal["frame", "free", "3:2", "5:4", "1:1", "16:9", "2:1", "paper"] = choice(
+        "Format", "frame",
+        {"frame": "the frame's", "free": "free", "3:2": "2:3", "5:4": "4:5", "1:1": "1:1", "16:9": "16:9",
+         "2:1": "1:2", "paper": "paper's"},
+    )  # fmt: skip
+    way: Literal["lying", "standing"] = choice("Way up", "lying", {"lying": "lying", "standing": "standing"})
+    centre: Point | None = optional_point("Crop", "the best place")
+    width: float | None = optional_number(
+        "Width", low=0.001, high=4.0, step=0.01, decimals=3, automatic="all there is"
+    )
+    height: float | None = optional_number(
+        "Height", low=0.001, high=4.0, step=0.01, decimals=3, automatic="all there is"
+    )
+    empty: bool = switch(
+        "Show empty corners", False, hint="They print white; else the crop keeps clear of them"
+    )
+
+    @model_validator(mode="after")
+    def _something(self) -> Self:
+        for side in (self.width, self.height):
+            if side is not None and side < 0.02:
+                raise ValueError("a crop this small would leave nothing of the picture")
+        return self
+
+    def aspect(self, own: float) -> float | None:
+        """Width over height that is asked for; None for free. own: the upright frame's."""
+        if self.format == "free":
+            return None
+        if self.format == "frame":
+            return own
+        lying: float = SHAPES[self.format]
+        return lying if self.way == "lying" else 1 / lying
+
+
+MOVE = MoveKind(
+    kind="trim",
+    revision=1,
+    band="ground",
+    label="Trim",
+    question="What shape?",
+    sentence="Trim to {format}, level {level}",
+    params=TrimParams,
+    first="level",
+    place=16,
+)

@@ -1,0 +1,206 @@
+"""The reading picture, and what latches hold of it.
+
+Ingredients look at the reading picture only: the rescued frame, without Noise and Crispness, at the
+light stored in the latch. What a latch knows of the whole picture it learns of the frame upright and
+otherwise untouched, so that lens, plumb and trim move no mask off its thing.
+"""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..colour import LUMA, LightColour, camera_to_working
+from ..colour.tones import SETTINGS, lightness, tone_curve
+from ..geometry import Geometry, View, placed
+from ..latch import INGREDIENT_KINDS, Reading, combine
+from ..latch.base import by_light, smoothstep, stop_axis
+from ..latch.refine import FIT_LONG_EDGE, apply, apply_at, fit
+from ..ledger import Latch, ReadAt, Spare
+from .cache import key_of
+from .ground import Grounded
+from .kernels import read_stops
+
+F32 = NDArray[np.float32]
+
+SURVEY_LONG_EDGE = 512
+"""Long edge, px, of the picture that moves survey and statistics are taken from."""
+NEUTRAL_CURVE = (SETTINGS["plain"], -10.0, 4.0)
+"""The fixed curve of the reading picture: setting, black and white in stops."""
+
+
+class Masks(Grounded):
+    """Latches and spare clauses over views."""
+
+    def latch_key(self, latch: Latch) -> str:
+        """Names all that a latch depends on but the map."""
+        known = self._latch_keys.get(latch.id)
+        if known is None:
+            held = latch.model_dump(mode="json", exclude={"id": True, "name": True})
+            for ingredient in held["ingredients"]:
+                ingredient.pop("id")
+            known = self._latch_keys[latch.id] = key_of(self.pyramid.key, held)
+        return known
+
+    def stops(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> F32:
+        """The reading picture's light (h, w) in stops, at a latch's own light and exposure."""
+        plane = geometry or self.geometry
+
+        def make() -> F32:
+            matrix = camera_to_working(self.pyramid.info.colour, LightColour(at.kelvin, at.duv))
+            weights = (LUMA @ matrix * 2.0**at.base_exposure).astype(np.float32)
+            camera = self.reading_camera(view, plane)
+            out = np.empty((view.size[1], view.size[0]), np.float32)
+            self.each(out.shape[0], lambda a, b: read_stops(camera[:, a:b], weights, out[a:b]))
+            return out
+
+        key = self.view_key("stops", view, plane.key(), at.model_dump_json())
+        return self.views.remember(key, make)
+
+    def reading(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> Reading:
+        """What ingredients may look at, over a view of the developed picture, or of another plane."""
+        tone, black, white = NEUTRAL_CURVE
+        base, plane = self.geometry.base, geometry or self.geometry
+
+        def make() -> NDArray[Any]:
+            whole = self.stops(base.fit(SURVEY_LONG_EDGE), at, base)
+            seen = lightness(tone_curve(whole.astype(float), tone, black, white))
+            low, high = (float(v) for v in np.percentile(seen, (0.1, 99.9)))
+            axis = lightness(tone_curve(stop_axis(), tone, black, white))
+            return np.asarray(np.clip((axis - low) / max(high - low, 1e-6), 0, 1))
+
+        key = key_of("lightness", self.pyramid.key, at.model_dump_json())
+        places = None
+        if plane != self.geometry:
+            places = self.kept.remember(
+                key_of("places", list(view.size), plane.key(), self.geometry.canvas_key()),
+                lambda: np.ascontiguousarray(
+                    self.geometry.to_canvas(plane.turned_to_source(plane.points(view))).transpose(2, 0, 1),
+                    np.float32,
+                ),
+            )
+        canvas = self.geometry.canvas
+        return Reading(
+            stops=self.stops(view, at, geometry),
+            lightness=self.kept.remember(key, make),
+            place=self.geometry.place(view),
+            aspect=(canvas.width, canvas.height),
+            to_developed=self.geometry.to_canvas,
+            places=places,
+        )
+
+    def _joined(self, latch: Latch, reading: Reading) -> F32:
+        """The ingredients' masks, joined downward."""
+        mask: F32 | None = None
+        for line in latch.ingredients:
+            if not line.on:
+                continue
+            term = INGREDIENT_KINDS[line.kind].evaluate(line.params, reading)
+            if line.invert:
+                term = 1 - term
+            if mask is None:
+                mask = 1 - term if line.join == "take_away" else term
+            else:
+                mask = combine(mask, term, line.join)
+        return np.zeros(reading.stops.shape, np.float32) if mask is None else mask
+
+    def mask(self, latch: Latch, view: View) -> F32:
+        """A latch over a view: (h, w) in [0, 1]."""
+
+        def make() -> F32:
+            clock = self.engine.clock
+            with clock.step("reading picture (wall)"):
+                reading = self.reading(view, latch.read_at)
+            edge = latch.edge_true
+            if edge.on and any(i.on for i in latch.ingredients):
+                model = self._edge_model(latch)
+                with clock.step("latch, edge-true (wall)"):
+                    mask = self._applied(reading.stops, model, view)
+            else:
+                mask = self._joined(latch, reading)
+            if latch.invert:
+                mask = 1 - mask
+            if latch.strength != 1:
+                mask = mask * np.float32(latch.strength)
+            return np.ascontiguousarray(mask, np.float32)
+
+        key = self.view_key("latch", view, self.geometry.key(), self.latch_key(latch))
+        return self.views.remember(key, make)
+
+    def _edge_model(self, latch: Latch) -> F32:
+        """What fits a latch to the picture's edges, learned from the frame as it stands upright."""
+
+        def make() -> F32:
+            base = self.geometry.base
+            there = self.reading(base.fit(FIT_LONG_EDGE), latch.read_at, base)
+            edge = latch.edge_true
+            return fit(self._joined(latch, there), there.stops, edge.reach, edge.texture)
+
+        return self.kept.remember(key_of("edge", self.latch_key(latch), self.geometry.canvas_key()), make)
+
+    def _applied(self, stops: F32, model: F32, view: View) -> F32:
+        """The model over a view, on all threads."""
+        out = np.empty_like(stops)
+        if self.geometry.straight:
+            u0, v0, du, dv = self.geometry.place(view)
+
+            def rows(a: int, b: int) -> None:
+                out[a:b] = apply(stops[a:b], model, (u0, v0 + a * dv, du, dv))
+
+        else:
+            places = self._upright(view)
+
+            def rows(a: int, b: int) -> None:
+                out[a:b] = apply_at(stops[a:b], model, places[:, a:b])
+
+        self.each(len(out), rows)
+        return out
+
+    def _upright(self, view: View) -> F32:
+        """Where every px of a view lies on the upright frame, in fractions of it: (2, h, w)."""
+        base = self.geometry.base
+
+        def make() -> F32:
+            turn, size = base.forward[:2, :2], np.array([base.canvas.width, base.canvas.height])
+            m = turn / size[:, None]
+            affine = np.column_stack([m, 0.5 - m @ base.middle]).astype(np.float32).ravel()
+            found = self._sources(view)
+            out = np.empty((2, *found.shape[1:]), np.float32)
+            self.each(out.shape[1], lambda a, b: placed(found[:, a:b], affine, out[:, a:b]))
+            return out
+
+        return self.views.remember(self.view_key("upright", view, self.geometry.key()), make)
+
+    def where(self, latch_id: str | None, spares: list[Spare], view: View) -> F32 | None:
+        """Where a line applies, latch and spare clauses together; None for everywhere."""
+        latch = self.scene.latch(latch_id) if latch_id else None
+        if latch is None and not spares:
+            return None
+        if latch is not None and not spares:
+            return self.mask(latch, view)
+
+        def make() -> F32:
+            mask = self.mask(latch, view) if latch is not None else None
+            for spare in spares:
+                kept = by_light(self.stops(view, spare.read_at), spared(spare))
+                mask = kept if mask is None else mask * kept
+            assert mask is not None
+            return mask
+
+        key = self.view_key("move", view, self.geometry.key(), self.where_key(latch_id, spares))
+        return self.views.remember(key, make)
+
+    def where_key(self, latch_id: str | None, spares: list[Spare]) -> str:
+        """Names what `where` depends on but view and map; "" for everywhere."""
+        latch = self.scene.latch(latch_id) if latch_id else None
+        parts = [self.latch_key(latch) if latch else ""]
+        parts += [spare.model_dump_json() for spare in spares]
+        return "" if parts == [""] else key_of(*parts)
+
+
+def spared(spare: Spare) -> NDArray[np.float64]:
+    """What a spare clause leaves to the move, as a curve over light."""
+    axis = stop_axis()
+    if spare.what == "shadows":
+        return smoothstep((axis - (spare.edge - spare.soft)) / spare.soft)
+    return smoothstep(((spare.edge + spare.soft) - axis) / spare.soft)
