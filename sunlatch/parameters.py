@@ -124,7 +124,7 @@ def shown(params: Params, name: str) -> str:
     zero = float(text) == 0
     sign = "−" if number_shown < 0 and not zero else "+" if extra["signed"] and not zero else ""
     unit = str(extra["unit"])
-    return f"{sign}{text} {unit}".rstrip()
+    return f"{sign}{text}{unit}" if unit == "°" else f"{sign}{text} {unit}".rstrip()
 
 
 def read(template: str, params: Params) -> str:

@@ -101,7 +101,7 @@ def _plumb(d: Development) -> Changed:
 
 def _trim(d: Development) -> Changed:
     horizon = find_horizon(d)
-    if horizon is None or horizon.share < SURE or not 0.05 <= abs(horizon.off) <= 6:
+    if horizon is None or horizon.share < SURE or not 0.1 <= abs(horizon.off) <= 6:
         return None
     return (
         {"level": round(horizon.level, 2)},

@@ -126,13 +126,16 @@ def solve(lines: list[PlumbLine], focal: float) -> tuple[float, float, float]:
     free = np.array([float("upright" in kinds), float("level" in kinds), 1.0])
     current = _residuals(turn, lines, focal)
     for _ in range(60):
-        jacobian = np.stack(
-            [
-                (_residuals(turn + step, lines, focal) - _residuals(turn - step, lines, focal)) / 2e-3
-                for step in np.eye(3) * 1e-3
-            ],
-            1,
-        ) * free
+        jacobian = (
+            np.stack(
+                [
+                    (_residuals(turn + step, lines, focal) - _residuals(turn - step, lines, focal)) / 2e-3
+                    for step in np.eye(3) * 1e-3
+                ],
+                1,
+            )
+            * free
+        )
         change = -np.linalg.pinv(jacobian, rcond=2e-2) @ current
         for share in (1.0, 0.5, 0.25, 0.1, 0.03):
             trial = turn + np.clip(change * share, -12, 12)

@@ -9,6 +9,8 @@ from .limits import FULL, NOTHING
 from .lines import SURE, find_horizon, plumb_residual
 
 METER_LONG_EDGE = 640
+FINE = 0.15
+"""Degrees: what can be told from a found horizon or a drawn line."""
 
 
 class GroundState(BaseModel):
@@ -39,10 +41,10 @@ def read_ground(development: Development) -> GroundState:
     open_things: list[str] = []
     found = find_horizon(development)
     horizon = found.off if found is not None and found.share >= SURE else None
-    if horizon is not None and abs(horizon) >= 0.05:
+    if horizon is not None and abs(horizon) >= FINE:
         open_things.append(f"horizon {abs(horizon):.1f}° off")
     off = plumb_residual(development)
-    if off is not None and off > 0.05:
+    if off is not None and off > FINE:
         open_things.append(f"lines {off:.1f}° off")
     if development.settings("lens").known == "off" and (known_lens(info) or info.lens_tags):
         open_things.append("lens left off")

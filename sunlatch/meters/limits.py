@@ -39,7 +39,7 @@ def limits_picture(development: Development, view: View) -> NDArray[np.uint8]:
         shown = np.broadcast_to(flat, band.shape).copy()
         some = full.any(0)
         shown[:, some] = np.where(full[:, some], 255, 70)
-        some = none.any(0)
+        some = none.any(0) & ~some  # saturated colour may do both; the full channel is the one that is lost
         shown[:, some] = np.where(none[:, some], 0, 150)
         out[r:e] = shown.transpose(1, 2, 0).astype(np.uint8)
 

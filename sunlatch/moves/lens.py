@@ -11,9 +11,9 @@ class LensParams(Params):
     A wide foreground is sometimes better left as the lens drew it."""
 
     known: Literal["off", "frame", "database", "hand"] = choice(
-        "Known from", "off",
-        {"off": "left off", "frame": "the frame's own tags", "database": "the lens database",
-         "hand": "by hand only"},
+        "Known", "off",
+        {"off": "left off", "frame": "by the frame's own tags", "database": "by the lens database",
+         "hand": "by hand"},
     )  # fmt: skip
     distortion: float = number(
         "Distortion", default=1.0, low=0.0, high=1.5, step=0.05, unit="%", decimals=0, shown_times=100.0,

@@ -15,13 +15,13 @@ class RenderingParams(Params):
         {"plain": "Plain", "clear": "Clear", "mist": "Mist", "dusk": "Dusk", "straight": "Straight"},
     )
     toe: float | None = optional_number(
-        "Toe", low=0.3, high=6.0, step=0.1, decimals=1, automatic="the setting's own"
+        "Toe", low=0.3, high=6.0, step=0.1, decimals=1, automatic="its own"
     )
     shoulder: float | None = optional_number(
-        "Shoulder", low=0.3, high=6.0, step=0.1, decimals=1, automatic="the setting's own"
+        "Shoulder", low=0.3, high=6.0, step=0.1, decimals=1, automatic="its own"
     )
     hue_keeping: float | None = optional_number(
-        "Hue keeping", low=0.0, high=1.0, step=0.05, decimals=2, automatic="the setting's own"
+        "Hue keeping", low=0.0, high=1.0, step=0.05, decimals=2, automatic="its own"
     )
 
 

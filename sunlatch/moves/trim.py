@@ -23,8 +23,8 @@ class TrimParams(Params):
     )  # fmt: skip
     format: Literal["frame", "free", "3:2", "5:4", "1:1", "16:9", "2:1", "paper"] = choice(
         "Format", "frame",
-        {"frame": "the frame's", "free": "free", "3:2": "2:3", "5:4": "4:5", "1:1": "1:1", "16:9": "16:9",
-         "2:1": "1:2", "paper": "paper's"},
+        {"frame": "as the frame", "free": "free", "3:2": "2:3", "5:4": "4:5", "1:1": "1:1", "16:9": "16:9",
+         "2:1": "1:2", "paper": "as paper"},
     )  # fmt: skip
     way: Literal["lying", "standing"] = choice("Way up", "lying", {"lying": "lying", "standing": "standing"})
     centre: Point | None = optional_point("Crop", "the best place")
@@ -61,7 +61,7 @@ MOVE = MoveKind(
     band="ground",
     label="Trim",
     question="What shape?",
-    sentence="Trim to {format}, level {level}",
+    sentence="Trim {format}, level {level}",
     params=TrimParams,
     first="level",
     place=16,

@@ -37,7 +37,7 @@ def hue_around(small: F32, neutral: F32) -> F32:
     )
     away = np.clip(away, -1.2, 1.2).astype(np.float32) * weight
     sizes = [(weight, away)]
-    while min(sizes[-1][0].shape) > 1:
+    while max(sizes[-1][0].shape) > 1:
         w, a = sizes[-1]
         half = (max(1, w.shape[1] // 2), max(1, w.shape[0] // 2))
 

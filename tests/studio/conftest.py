@@ -47,3 +47,18 @@ def upload(client, outing, name, data):
     return client.put(
         f"/api/outings/{outing['id']}/frames?name={name}", data, content_type="application/octet-stream"
     )
+
+
+@pytest.fixture
+def frame(client, outing, coast):
+    """An uploaded frame."""
+    answer = upload(client, outing, "stack.dng", coast.path.read_bytes())
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+@pytest.fixture
+def scene(client, frame):
+    """An opened scene."""
+    made = post(client, f"/api/frames/{frame['id']}/scenes", {}).json()
+    return client.get(f"/api/scenes/{made['id']}").json()

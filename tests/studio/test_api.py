@@ -21,21 +21,6 @@ from tests.studio.conftest import upload as _upload
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
-@pytest.fixture
-def frame(client, outing, coast):
-    """An uploaded frame."""
-    answer = _upload(client, outing, "stack.dng", coast.path.read_bytes())
-    assert answer.status_code == 200, answer.content
-    return answer.json()
-
-
-@pytest.fixture
-def scene(client, frame):
-    """An opened scene."""
-    made = _post(client, f"/api/frames/{frame['id']}/scenes", {}).json()
-    return client.get(f"/api/scenes/{made['id']}").json()
-
-
 def test_nothing_without_signing_in():
     for path in ("/api/outings", "/api/vocabulary", "/api/jobs/x"):
         assert Client().get(path).status_code == 401

@@ -7,7 +7,14 @@ export const router = createRouter({
   routes: [
     { path: "/", component: () => import("./views/GatherStation.vue") },
     { path: "/sign-in", component: () => import("./views/SignIn.vue") },
-    { path: "/light/:sceneId", component: () => import("./views/LightStation.vue"), props: true },
+    {
+      path: "/:station(ground|light)/:sceneId",
+      component: () => import("./views/SceneStation.vue"),
+      props: (to) => ({
+        sceneId: to.params.sceneId,
+        station: to.params.station === "ground" ? "Ground" : "Light",
+      }),
+    },
     { path: "/:rest(.*)*", redirect: "/" },
   ],
 });

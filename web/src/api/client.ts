@@ -10,10 +10,19 @@ type Known = { id: string };
 export type MoveLine = NonNullable<SceneDocument["moves"]>[number] & Known & { latch: string | null };
 export type IngredientLine = NonNullable<Schemas["Latch"]["ingredients"]>[number] & Known;
 export type Latch = Omit<Schemas["Latch"], "ingredients"> & Known & { ingredients: IngredientLine[] };
+/** A line of the Ground band. */
+export interface GroundLine {
+  on: boolean;
+  why: string;
+  revision: number;
+  params: Record<string, unknown>;
+  latch?: string | null;
+  spare?: unknown[];
+}
 export type Kind = Schemas["Kind"];
 export type ParamField = Schemas["Field"];
 
-function token(): string {
+export function token(): string {
   return document.cookie.match(/csrftoken=([^;]+)/)?.[1] ?? "";
 }
 
@@ -56,7 +65,10 @@ export async function need<T>(
 }
 
 /** A picture by POST: a blob, or null when a newer request overtook this one. */
-export async function picture(path: string, body: unknown): Promise<{ blob: Blob; whole: boolean } | null> {
+export async function picture(
+  path: string,
+  body: unknown,
+): Promise<{ blob: Blob; whole: boolean; map: Schemas["MapOut"] | null } | null> {
   let response: Response;
   try {
     response = await fetch(path, {
@@ -72,7 +84,12 @@ export async function picture(path: string, body: unknown): Promise<{ blob: Blob
     const said = (await response.json().catch(() => null)) as { detail?: string } | null;
     throw new Refusal(said?.detail ?? `The studio refused (${response.status}).`, response.status);
   }
-  return { blob: await response.blob(), whole: response.headers.get("X-Frame") !== "first" };
+  const map = response.headers.get("X-Map");
+  return {
+    blob: await response.blob(),
+    whole: response.headers.get("X-Frame") !== "first",
+    map: map ? (JSON.parse(map) as Schemas["MapOut"]) : null,
+  };
 }
 
 /** Who is signed in, or null. Also fetches the token that writing needs. */

@@ -9,6 +9,7 @@ import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
 import MaskPicture from "./MaskPicture.vue";
 import ParamControls from "./ParamControls.vue";
+import WhereLatched from "./WhereLatched.vue";
 
 const props = defineProps<{ move: MoveLine; kind: Kind; index: number; count: number }>();
 const scene = useScene();
@@ -25,27 +26,12 @@ function set(name: string, value: unknown): void {
   values.value[name] = value;
   scene.touched();
 }
-function latchTo(id: string | null): void {
-  line.value.latch = id;
-  void scene.commit(
-    id ? `${props.kind.label} latched to ${scene.nameOf(id)}` : `${props.kind.label} everywhere`,
-  );
-}
-function spare(what: "shadows" | "highlights"): void {
-  const held = line.value as unknown as { spare: { what: string }[] };
-  const has = held.spare.some((s) => s.what === what);
-  held.spare = has
-    ? held.spare.filter((s) => s.what !== what)
-    : [
-        ...held.spare,
-        { what, edge: scene.vocabulary?.spare_edges[what], read_at: scene.readAt() } as { what: string },
-      ];
-  void scene.commit(`${props.kind.label} ${has ? "no longer sparing" : "sparing"} ${what}`);
-}
 function drop(e: DragEvent): void {
   over.value = false;
   const id = e.dataTransfer?.getData("text/latch");
-  if (id) latchTo(id);
+  if (!id) return;
+  line.value.latch = id;
+  void scene.commit(`${props.kind.label} latched to ${scene.nameOf(id)}`);
 }
 function shift(by: number): void {
   const all = scene.document!.moves!;
@@ -114,24 +100,7 @@ function remove(): void {
         :scope="`${move.id}-s`"
         @commit="scene.commit(`Strength of ${said}`)"
       />
-      <div class="where">
-        <label :for="`${move.id}-latch`">Latched to</label>
-        <select
-          :id="`${move.id}-latch`"
-          class="boxed"
-          :value="move.latch ?? ''"
-          @change="latchTo(($event.target as HTMLSelectElement).value || null)"
-        >
-          <option value="">everywhere</option>
-          <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
-        </select>
-      </div>
-      <div class="where">
-        <span>Sparing</span>
-        <label v-for="what in ['shadows', 'highlights'] as const" :key="what"
-          ><input type="checkbox" :checked="spared.includes(what)" @change="spare(what)" /> {{ what }}</label
-        >
-      </div>
+      <WhereLatched :line="line" :said="kind.label" :scope="move.id" />
       <div class="where">
         <button class="plain" type="button" :disabled="index === 0" @click="shift(-1)">Earlier</button>
         <button class="plain" type="button" :disabled="index === count - 1" @click="shift(1)">Later</button>
@@ -174,11 +143,5 @@ function remove(): void {
   align-items: center;
   gap: 10px;
   padding-top: 4px;
-}
-.where > :first-child:not(button) {
-  width: 78px;
-}
-.where select {
-  flex: 1;
 }
 </style>

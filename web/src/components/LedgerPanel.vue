@@ -2,22 +2,29 @@
 /** The ledger: Ground folded to sentences, the Light band's lines, and the line that adds. */
 import { computed, ref } from "vue";
 
+import type { Kind } from "../api/client";
 import { sentence, typedMove, type Values } from "../model/wording";
 import { useScene } from "../stores/scene";
-import { useView } from "../stores/view";
 import LedgerLine from "./LedgerLine.vue";
-import ParamControls from "./ParamControls.vue";
 
 const scene = useScene();
-const view = useView();
 const text = ref("");
 const said = ref("");
-const ground = computed(() =>
-  scene.groundKinds.map((kind) => ({
-    kind,
-    values: (scene.document?.ground as unknown as Record<string, { params: Values }>)[kind.kind]!.params,
-  })),
-);
+/** Ground in one sentence: what of it differs from how a fresh scene stands. */
+const folded = computed(() => {
+  const said = scene.groundKinds
+    .filter((kind) => scene.ground(kind.kind).on && differs(kind))
+    .map((kind) => sentence(kind, scene.ground(kind.kind).params as Values));
+  return said.length ? `${said.join(" · ")}.` : "As the frame came. Set it at Ground.";
+});
+function differs(kind: Kind): boolean {
+  const params = scene.ground(kind.kind).params;
+  return kind.fields.some(
+    (f) =>
+      JSON.stringify(params[f.name] ?? null) !==
+      JSON.stringify(f.kind === "drawn" ? [] : (f.default ?? null)),
+  );
+}
 const kindOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)!;
 
 function add(): void {
@@ -35,40 +42,9 @@ function add(): void {
 <template>
   <section class="ledger" aria-label="Ledger">
     <h2>Ground</h2>
-    <ul>
-      <li
-        v-for="g in ground"
-        :key="g.kind.kind"
-        class="ground"
-        :class="{ open: scene.openMove === g.kind.kind }"
-      >
-        <button
-          class="plain sentence"
-          type="button"
-          :aria-expanded="scene.openMove === g.kind.kind"
-          @click="scene.openMove = scene.openMove === g.kind.kind ? null : g.kind.kind"
-        >
-          {{ sentence(g.kind, g.values) }}
-        </button>
-        <div v-if="scene.openMove === g.kind.kind" class="body">
-          <ParamControls
-            :fields="g.kind.fields"
-            :values="g.values"
-            :scope="g.kind.kind"
-            @commit="(label) => scene.commit(label)"
-          />
-          <button
-            v-if="g.kind.kind === 'colour_of_light'"
-            class="plain"
-            :class="{ on: view.pointing === 'neutral' }"
-            type="button"
-            @click="view.pointing = view.pointing ? '' : 'neutral'"
-          >
-            Point at something neutral
-          </button>
-        </div>
-      </li>
-    </ul>
+    <p class="folded">
+      <RouterLink :to="`/ground/${scene.opened?.id}`">{{ folded }}</RouterLink>
+    </p>
     <h2>Light</h2>
     <ul>
       <LedgerLine
@@ -123,17 +99,11 @@ ul {
   margin: 0;
   padding: 0;
 }
-.ground.open {
-  background: #f7f7f7;
-  box-shadow: inset 3px 0 0 var(--accent);
-}
-.ground .sentence {
-  width: 100%;
-  text-align: left;
-  padding: 3px 10px;
-}
-.body {
+.folded {
   padding: 0 10px 8px;
+}
+.folded a {
+  color: var(--ink);
 }
 .add {
   padding: 8px 10px 12px;

@@ -5,7 +5,13 @@ import type { Values } from "../model/wording";
 import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
 
-const props = defineProps<{ fields: ParamField[]; values: Values; scope: string }>();
+const props = defineProps<{
+  fields: ParamField[];
+  values: Values;
+  scope: string;
+  /** Where a slider stands while its setting is left to the program. */
+  automatic?: Record<string, number | undefined>;
+}>();
 const emit = defineEmits<{ commit: [label: string] }>();
 const scene = useScene();
 
@@ -37,12 +43,17 @@ function takeBack(e: KeyboardEvent): void {
 const at = (field: ParamField) =>
   typeof props.values[field.name] === "number"
     ? (props.values[field.name] as number)
-    : ((field.default as number | null) ?? ((field.low ?? 0) + (field.high ?? 1)) / 2);
+    : (props.automatic?.[field.name] ??
+      (field.default as number | null) ??
+      ((field.low ?? 0) + (field.high ?? 1)) / 2);
 </script>
 
 <template>
   <div class="controls">
-    <template v-for="field in fields.filter((f) => f.kind !== 'point')" :key="field.name">
+    <template
+      v-for="field in fields.filter((f) => f.kind !== 'point' && f.kind !== 'drawn')"
+      :key="field.name"
+    >
       <div v-if="field.kind === 'number'" class="row" :title="field.hint">
         <label :for="`${scope}-${field.name}`">{{ field.label }}</label>
         <input
@@ -73,6 +84,14 @@ const at = (field: ParamField) =>
           {{ field.automatic }}
         </button>
       </div>
+      <label v-else-if="field.kind === 'switch'" :title="field.hint">
+        <input
+          type="checkbox"
+          :checked="values[field.name] === true"
+          @change="choose(field, ($event.target as HTMLInputElement).checked)"
+        />
+        {{ field.label }}
+      </label>
       <fieldset v-else-if="field.kind === 'choice'" class="choices">
         <legend>{{ field.label }}</legend>
         <label v-for="(word, key) in field.words" :key="key" :class="{ on: values[field.name] === key }">

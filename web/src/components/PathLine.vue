@@ -1,6 +1,26 @@
 <script setup lang="ts">
 /** The path: six stones; what is open stands under each. Stations to come are shown but not open. */
-defineProps<{ at: string; gatherSays?: string; lightSays?: string }>();
+import { computed } from "vue";
+
+const props = defineProps<{
+  at: string;
+  sceneId?: string;
+  gatherSays?: string;
+  groundSays?: string;
+  lightSays?: string;
+}>();
+const SAYS = computed<Record<string, string | undefined>>(() => ({
+  Gather: props.gatherSays,
+  Ground: props.groundSays,
+  Light: props.lightSays,
+}));
+function way(stone: string): string {
+  if (stone === props.at) return "";
+  if (stone === "Gather") return "/";
+  if (props.sceneId && (stone === "Ground" || stone === "Light"))
+    return `/${stone.toLowerCase()}/${props.sceneId}`;
+  return "";
+}
 const STONES = ["Gather", "Join", "Ground", "Light", "Mend", "Proof"];
 </script>
 
@@ -8,12 +28,11 @@ const STONES = ["Gather", "Join", "Ground", "Light", "Mend", "Proof"];
   <nav class="path" aria-label="The path">
     <ol>
       <li v-for="stone in STONES" :key="stone" :class="{ here: stone === at }">
-        <RouterLink v-if="stone === 'Gather' && at !== 'Gather'" to="/">{{ stone }}</RouterLink>
+        <RouterLink v-if="way(stone)" :to="way(stone)">{{ stone }}</RouterLink>
         <span v-else :aria-current="stone === at ? 'step' : undefined" :class="{ later: stone !== at }">{{
           stone
         }}</span>
-        <small v-if="stone === 'Gather' && gatherSays">{{ gatherSays }}</small>
-        <small v-if="stone === 'Light' && lightSays">{{ lightSays }}</small>
+        <small v-if="SAYS[stone]" :title="SAYS[stone]">{{ SAYS[stone] }}</small>
       </li>
     </ol>
   </nav>
@@ -80,5 +99,7 @@ small {
   font-size: 11px;
   color: var(--ink-2);
   white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 </style>

@@ -2,17 +2,23 @@
 /** The picture on its surround: always the newest answer, zoom and pan, masks, handles, values. */
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
-import { client, need, picture } from "../api/client";
-import { placed, visible, type Region, type Spot } from "../model/plane";
+import { client, need, picture, type Schemas } from "../api/client";
+import { onPicture, onStage, placed, visible, type Map, type Region, type Spot } from "../model/plane";
 import { overlay, tintAgainst } from "../model/tint";
+import { usePlumb } from "../composables/plumb";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
-import { COMPARISONS, useView } from "../stores/view";
+import { PUSH, useView } from "../stores/view";
+import BordersCheck from "./BordersCheck.vue";
+import LineHandles from "./LineHandles.vue";
+import LoupePair from "./LoupePair.vue";
 import RampHandles from "./RampHandles.vue";
+import TrimHandles from "./TrimHandles.vue";
 
 const props = defineProps<{ peek: string }>();
 const scene = useScene();
 const view = useView();
+const { lines: plumbLines, solve } = usePlumb();
 
 const stage = ref<HTMLDivElement>();
 const canvas = ref<HTMLCanvasElement>();
@@ -37,7 +43,20 @@ const shownLatch = computed(() => {
 const ramps = computed(() =>
   (scene.latch?.ingredients ?? []).filter((i) => i.kind === "ramp" && i.on !== false),
 );
-const comparison = computed(() => COMPARISONS.find((c) => c.what === view.comparing)?.said ?? "");
+const comparison = computed(() => view.comparisons.find((c) => c.what === view.comparing)?.said ?? "");
+const atGround = computed(() => view.station === "Ground");
+/** Trim is worked on the whole picture, with what it cuts away. */
+const trimming = computed(() => atGround.value && scene.openMove === "trim" && !view.comparing);
+const plumbing = computed(() => atGround.value && scene.openMove === "plumb" && !view.comparing);
+const judging = computed(
+  () => atGround.value && (scene.openMove === "noise" || scene.openMove === "crispness"),
+);
+/** The picture itself, or what a check shows of it. While an end is moved, what clips shows. */
+function showing(): "picture" | "limits" | "edges" {
+  if (view.comparing === "limits" || (scene.dragging && scene.openMove === "ends" && atGround.value))
+    return "limits";
+  return view.comparing === "edges" ? "edges" : "picture";
+}
 
 function target(): { region: Region; width: number; height: number } {
   const region = visible(size.value, frame.value);
@@ -49,6 +68,13 @@ function target(): { region: Region; width: number; height: number } {
   };
 }
 
+const TOOL_SAYS: Record<string, string> = {
+  neutral: "Point at something that should be neutral grey.",
+  upright: "Draw along something that should be upright.",
+  level: "Draw along something that should be level.",
+  horizon: "Draw along the horizon.",
+};
+
 /** True until the full answer to the last question is on the canvas. */
 const pending = ref(false);
 const pictures = new Newest<{
@@ -57,10 +83,12 @@ const pictures = new Newest<{
   state: string;
   full: boolean;
   whole: boolean;
+  map: Map | null;
 }>(
   (got) => {
     shot.value?.bitmap.close();
     shot.value = got;
+    if (got.map && JSON.stringify(got.map) !== JSON.stringify(scene.map)) scene.map = got.map;
     view.waiting = got.full ? "" : "sharper in a moment";
     if (!got.whole) {
       view.waiting = "first look; the whole frame is being decoded";
@@ -88,13 +116,16 @@ function ask(full: boolean): void {
   pending.value = true;
   pictures.ask(async () => {
     const at = target();
-    const body = { ...at, document: scene.shown(), full, view: `${windowId}/picture`, number: nextNumber() };
+    const body = {
+      ...at, document: scene.shown(), full, view: `${windowId}/picture`, number: nextNumber(),
+      untrimmed: trimming.value, push: view.comparing === "pushed" ? PUSH : 1, show: showing(),
+    }; // prettier-ignore
     if (!shot.value) view.waiting = "developing";
     const got = await picture(`/api/scenes/${id}/picture`, body);
     if (!got) return null;
     return {
       bitmap: await createImageBitmap(got.blob), region: at.region, full, whole: got.whole,
-      state: view.comparing,
+      state: view.comparing, map: got.map,
     }; // prettier-ignore
   }, full);
 }
@@ -168,19 +199,17 @@ function paint(): void {
 let pan: { x: number; y: number; centre: Spot } | null = null;
 function toPicture(e: { clientX: number; clientY: number }): Spot {
   const box = stage.value!.getBoundingClientRect();
-  return {
-    x: (e.clientX - box.left - frame.value.left) / frame.value.width,
-    y: (e.clientY - box.top - frame.value.top) / frame.value.height,
-  };
+  return onPicture(frame.value, { x: e.clientX - box.left, y: e.clientY - box.top });
 }
 async function down(e: PointerEvent): Promise<void> {
   if (e.button !== 0) return;
-  if (view.pointing === "neutral") return pickNeutral(toPicture(e));
+  if (view.tool === "neutral") return pickNeutral(toPicture(e));
+  if (view.tool) return beginLine(e);
   pan = { x: e.clientX, y: e.clientY, centre: { ...view.centre } };
   stage.value!.setPointerCapture(e.pointerId);
 }
 async function pickNeutral(at: Spot): Promise<void> {
-  view.pointing = "";
+  view.tool = "";
   try {
     const light = await need(
       client.POST("/api/scenes/{scene_id}/neutral", {
@@ -188,13 +217,48 @@ async function pickNeutral(at: Spot): Promise<void> {
         body: { document: scene.current() as never, ...at },
       }),
     );
-    Object.assign(scene.document!.ground!.colour_of_light!.params!, light);
-    await scene.commit("Colour of light picked");
+    await scene.setGround("colour_of_light", { ...light }, "Colour of light picked");
   } catch (error) {
     scene.problem = (error as Error).message;
   }
 }
+
+// lines drawn on the picture: for Plumb, and along the horizon
+const drawing = ref<{ a: Spot; b: Spot } | null>(null);
+const lines = computed(() => (plumbing.value ? plumbLines() : []));
+function beginLine(e: PointerEvent): void {
+  const at = onStage(frame.value, toPicture(e));
+  drawing.value = { a: at, b: at };
+  stage.value!.setPointerCapture(e.pointerId);
+}
+async function endLine(): Promise<void> {
+  const drawn = drawing.value;
+  drawing.value = null;
+  if (!drawn || Math.hypot(drawn.b.x - drawn.a.x, drawn.b.y - drawn.a.y) < 12) return;
+  const [a, b] = [drawn.a, drawn.b].map((p) => scene.plane!.toSource(onPicture(frame.value, p)));
+  if (view.tool === "horizon") {
+    view.tool = "";
+    const found = await scene.find<Schemas["Level"]>("level", { a, b });
+    if (found) await scene.setGround("trim", { level: found.level }, "Level by a drawn horizon");
+    return;
+  }
+  plumbLines().push({
+    a: a!,
+    b: b!,
+    what: view.tool as "upright" | "level",
+  });
+  await solve("Plumb");
+}
+function escaped(e: KeyboardEvent): void {
+  if (e.key !== "Escape" || !drawing.value) return;
+  e.stopPropagation();
+  drawing.value = null;
+}
 function move(e: PointerEvent): void {
+  if (drawing.value) {
+    drawing.value = { a: drawing.value.a, b: onStage(frame.value, toPicture(e)) };
+    return;
+  }
   if (pan && view.zoom) {
     view.centre = {
       x: Math.min(1, Math.max(0, pan.centre.x - (e.clientX - pan.x) / frame.value.width)),
@@ -203,6 +267,22 @@ function move(e: PointerEvent): void {
     return;
   }
   readSoon(toPicture(e));
+}
+function up(): void {
+  pan = null;
+  if (drawing.value) void endLine();
+}
+/** Without a pointer: a line in the middle, whose ends the arrow keys then move. */
+function enter(e: KeyboardEvent): void {
+  if (e.key !== "Enter" || e.target !== stage.value || !["upright", "level", "horizon"].includes(view.tool))
+    return;
+  const upright = view.tool === "upright";
+  const middle = { x: 0.5, y: 0.5 };
+  const [a, b] = [-0.15, 0.15].map((d) =>
+    onStage(frame.value, { x: middle.x + (upright ? 0 : d), y: middle.y + (upright ? d : 0) }),
+  );
+  drawing.value = { a: a!, b: b! };
+  void endLine();
 }
 function wheel(e: WheelEvent): void {
   const at = toPicture(e);
@@ -242,6 +322,7 @@ function readSoon(at: Spot): void {
 
 let watcher: ResizeObserver;
 onMounted(() => {
+  window.addEventListener("keydown", escaped, true);
   watcher = new ResizeObserver(() => {
     const box = stage.value!.getBoundingClientRect();
     size.value = { width: Math.round(box.width), height: Math.round(box.height) };
@@ -249,10 +330,11 @@ onMounted(() => {
   watcher.observe(stage.value!);
 });
 onBeforeUnmount(() => {
+  window.removeEventListener("keydown", escaped, true);
   watcher.disconnect();
   shot.value?.bitmap.close();
 });
-watch([() => scene.tick, () => view.comparing, () => scene.opened?.id], () => ask(false));
+watch([() => scene.tick, () => view.comparing, () => scene.opened?.id, trimming], () => ask(false));
 watch([frame, size], () => {
   paint();
   ask(false);
@@ -268,14 +350,15 @@ defineExpose({ zoomTo });
   <div
     ref="stage"
     class="stage"
-    :class="[view.surround, { pick: view.pointing, zoomed: view.zoom }]"
+    :class="[view.surround, { pick: view.tool, zoomed: view.zoom }]"
     tabindex="0"
     role="group"
     :aria-label="`The picture, ${view.zoom ? `${view.zoom * 100} %` : 'whole'}${comparison ? `: ${comparison}` : ''}`"
     :data-state="view.waiting || masking || pending ? 'waiting' : 'current'"
     @pointerdown="down"
     @pointermove="move"
-    @pointerup="pan = null"
+    @pointerup="up"
+    @keydown="enter"
     @pointerleave="view.spot = ''"
     @wheel.prevent="wheel"
   >
@@ -283,10 +366,16 @@ defineExpose({ zoomTo });
     <svg v-if="ramps.length && !view.comparing" class="handles">
       <RampHandles v-for="r in ramps" :key="r.id" :line="r" :frame="frame" />
     </svg>
+    <svg v-if="plumbing || drawing" class="handles">
+      <LineHandles :lines="lines" :frame="frame" :drawing="drawing" @moved="solve('A plumb line moved')" />
+    </svg>
+    <svg v-if="trimming && scene.map?.kept?.length && shot?.state === ''" class="handles">
+      <TrimHandles v-if="!view.tool" :frame="frame" />
+    </svg>
+    <LoupePair v-if="judging && view.zoom === 0" :frame="frame" :stage="size" />
+    <BordersCheck v-if="view.comparing === 'borders'" :stage="size" />
     <p v-if="comparison" class="named">{{ comparison }}</p>
-    <p v-if="view.pointing" class="named">
-      Point at something that should be neutral grey. Escape leaves it.
-    </p>
+    <p v-if="view.tool" class="named">{{ TOOL_SAYS[view.tool] }} Escape leaves it.</p>
   </div>
 </template>
 

@@ -12,8 +12,18 @@ const document = {
 describe("a comparison", () => {
   it("leaves the document itself alone", () => {
     const before = JSON.stringify(document);
-    for (const what of ["", "line", "start", "untouched", "mask"] as const) compared(document, what, "a");
+    for (const what of ["", "line", "start", "cropped", "untouched", "mask"] as const)
+      compared(document, what, "a");
     expect(JSON.stringify(document)).toBe(before);
+  });
+  it("keeps the shape of the picture where only light is compared", () => {
+    const worked = structuredClone(document) as unknown as { ground: Record<string, unknown> };
+    worked.ground.plumb = { on: true, params: { lean: 4 } };
+    const shown = compared(worked as unknown as SceneDocument, "cropped", null);
+    expect(Object.keys(shown.ground as object)).toEqual(["plumb"]);
+    expect(shown.moves).toEqual([]);
+    const without = compared(worked as unknown as SceneDocument, "line", "plumb");
+    expect((without.ground as unknown as Record<string, { on: boolean }>).plumb!.on).toBe(false);
   });
   it("takes out what it names and keeps the latches", () => {
     expect(compared(document, "", "a")).toEqual(document);

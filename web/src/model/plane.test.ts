@@ -1,25 +1,29 @@
 import { describe, expect, it } from "vitest";
 
-import { placed, Plane, visible } from "./plane";
+import { placed, Plane, visible, type Map } from "./plane";
+import truth from "./plane.truth.json";
 
-const upright = new Plane([[1, 0, 0], [0, 1, 0]], 4000, 3000); // prettier-ignore
-const turned = new Plane([[0, -1, 0.75], [1, 0, 0]], 3000, 4000); // prettier-ignore
+/** Maps and points as the core has them (tests/core/test_geometry.py keeps the file true). */
+const cases = truth.map((t) => ({ ...t, plane: new Plane({ ...t.map, kept: [] } as Map) }));
+const upright = cases[0]!.plane;
 
 describe("coordinates", () => {
+  it("are the core's, through lens, turn and crop", () => {
+    for (const { plane, source, picture } of cases)
+      source.forEach(([x = 0, y = 0], n) => {
+        const p = plane.toPicture({ x, y });
+        expect(p.x).toBeCloseTo(picture[n]![0]!, 6);
+        expect(p.y).toBeCloseTo(picture[n]![1]!, 6);
+      });
+  });
   it("come back", () => {
-    for (const plane of [upright, turned]) {
+    for (const { plane } of cases) {
       const back = plane.toSource(plane.toPicture({ x: 0.3, y: 0.2 }));
-      expect(back.x).toBeCloseTo(0.3);
-      expect(back.y).toBeCloseTo(0.2);
+      expect(back.x).toBeCloseTo(0.3, 6);
+      expect(back.y).toBeCloseTo(0.2, 6);
     }
   });
-  it("turn with the frame", () => {
-    const p = turned.toPicture({ x: 0, y: 0 });
-    expect(p.x).toBeCloseTo(1);
-    expect(p.y).toBeCloseTo(0);
-  });
 });
-
 describe("the stage", () => {
   const stage = { width: 800, height: 600 };
   it("fits the whole picture in the middle", () => {

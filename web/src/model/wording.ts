@@ -29,7 +29,8 @@ export function numeral(field: ParamField, value: number): string {
 export function shown(field: ParamField, value: unknown): string {
   if (field.kind === "choice") return field.words?.[String(value)] ?? String(value);
   if (typeof value !== "number") return field.automatic || "automatic";
-  return `${numeral(field, value)} ${field.unit ?? ""}`.trimEnd();
+  const unit = field.unit ?? "";
+  return unit === "°" ? `${numeral(field, value)}${unit}` : `${numeral(field, value)} ${unit}`.trimEnd();
 }
 
 /** A kind's sentence filled in. */

@@ -6,6 +6,8 @@ import {
   client,
   need,
   Refusal,
+  token,
+  type GroundLine,
   type IngredientLine,
   type Kind,
   type Latch,
@@ -40,10 +42,10 @@ export const useScene = defineStore("scene", () => {
   const groundKinds = computed(() => vocabulary.value?.moves.filter((m) => m.band === "ground") ?? []);
   const ingredientKinds = computed(() => vocabulary.value?.ingredients ?? []);
   const latch = computed(() => latches.value.find((l) => l.id === openLatch.value) ?? null);
-  const plane = computed(() => {
-    const s = opened.value;
-    return s ? new Plane(s.matrix, s.developed_size[0] ?? 1, s.developed_size[1] ?? 1) : null;
-  });
+  /** The map of the picture that is shown; it comes with every picture. */
+  const map = shallowRef<Schemas["MapOut"] | null>(null);
+  const plane = computed(() => (map.value ? new Plane(map.value) : null));
+  const state = shallowRef<Schemas["GroundState"] | null>(null);
 
   function take(next: Revision): void {
     revision.value = next;
@@ -59,6 +61,8 @@ export const useScene = defineStore("scene", () => {
     vocabulary.value ??= await need(client.GET("/api/vocabulary"));
     const got = await need(client.GET("/api/scenes/{scene_id}", { params: { path: { scene_id: id } } }));
     opened.value = got;
+    map.value = got.map;
+    state.value = null;
     openMove.value = openLatch.value = openIngredient.value = null;
     take(got.revision);
   }
@@ -72,6 +76,44 @@ export const useScene = defineStore("scene", () => {
   function shown(): Record<string, unknown> {
     return compared(document.value!, useView().comparing, openMove.value) as Record<string, unknown>;
   }
+
+  /** A line of Ground, the document's own. */
+  function ground(kind: string): GroundLine {
+    return (document.value!.ground as unknown as Record<string, GroundLine>)[kind]!;
+  }
+
+  /** Set some of a Ground line's settings by hand, as one revision. */
+  function setGround(kind: string, values: Record<string, unknown>, words: string): Promise<void> {
+    const line = ground(kind);
+    Object.assign(line.params, values);
+    line.why = "";
+    return commit(words);
+  }
+
+  /** Ask Ground's finders something about the document as it stands. A refusal is said, and null. */
+  async function find<T>(what: string, more: Record<string, unknown> = {}): Promise<T | null> {
+    if (!opened.value) return null;
+    finding.value = true;
+    try {
+      const answer = await fetch(`/api/scenes/${opened.value.id}/ground${what ? `/${what}` : ""}`, {
+        method: "POST",
+        headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
+        body: JSON.stringify({ document: current(), ...more }),
+      });
+      const body = (await answer.json()) as T & { detail?: string };
+      if (answer.ok) {
+        problem.value = "";
+        return body;
+      }
+      problem.value = body.detail ?? `The studio refused (${answer.status}).`;
+    } catch {
+      problem.value = "The studio does not answer. What you see is kept; try again in a moment.";
+    } finally {
+      finding.value = false;
+    }
+    return null;
+  }
+  const finding = ref(false);
 
   /** A change that is being made (a drag): the picture follows, nothing is saved. */
   function touched(): void {
@@ -224,6 +266,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, revision, tick, dragging, saving, problem, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    shown, touched, commit, step, restore, addMove, addLatch, addIngredient, nameOf, readAt, refused,
+    map, state, finding, ground, setGround, find, shown, touched, commit, step, restore, addMove, addLatch, addIngredient, nameOf, readAt, refused,
   }; // prettier-ignore
 });

@@ -1,19 +1,42 @@
 /** How the picture is looked at: nothing in here changes the scene. */
 import { defineStore } from "pinia";
-import { ref } from "vue";
+import { computed, ref } from "vue";
 
 import type { Spot } from "../model/plane";
 import type { MaskLook } from "../model/tint";
 
 export type Surround = "grey" | "white" | "black";
-export type Comparing = "" | "line" | "start" | "untouched" | "mask";
+export type Station = "Ground" | "Light";
+export type Comparing =
+  "" | "line" | "start" | "cropped" | "untouched" | "mask" | "edges" | "pushed" | "limits" | "borders";
+/** What the pointer does on the picture instead of panning. */
+export type Tool = "" | "neutral" | "upright" | "level" | "horizon";
 
-export const COMPARISONS: { key: string; what: Comparing; label: string; said: string }[] = [
+interface Comparison {
+  key: string;
+  what: Comparing;
+  label: string;
+  said: string;
+  at?: Station;
+}
+export const COMPARISONS: Comparison[] = [
   { key: "1", what: "line", label: "Without this line", said: "Without the open line" },
-  { key: "2", what: "start", label: "Start", said: "Start: Ground only, no Light moves" },
+  { key: "2", what: "start", label: "Start", said: "Start: Ground only, no Light moves", at: "Light" },
+  { key: "2", what: "cropped", label: "Start", said: "Start, with today's crop", at: "Ground" },
   { key: "3", what: "untouched", label: "Untouched", said: "The frame as it came" },
-  { key: "4", what: "mask", label: "Mask", said: "Where it holds" },
+  { key: "4", what: "mask", label: "Mask", said: "Where it holds", at: "Light" },
+  { key: "4", what: "edges", label: "Edges", said: "Where Crispness acts", at: "Ground" },
+  { key: "5", what: "pushed", label: "Pushed", said: "Colour pushed four times, to see casts", at: "Ground" },
+  {
+    key: "6",
+    what: "limits",
+    label: "Limits",
+    said: "What prints at full, or at nothing, per channel",
+    at: "Ground",
+  },
+  { key: "7", what: "borders", label: "Borders", said: "The four edges, magnified", at: "Ground" },
 ];
+export const PUSH = 4;
 
 export const useView = defineStore("view", () => {
   const zoom = ref(0);
@@ -22,7 +45,15 @@ export const useView = defineStore("view", () => {
   const comparing = ref<Comparing>("");
   const pinned = ref(false);
   const look = ref<MaskLook>("tint");
-  const pointing = ref<"" | "neutral">("");
+  const station = ref<Station>("Light");
+  const comparisons = computed(() => COMPARISONS.filter((c) => !c.at || c.at === station.value));
+  const tool = ref<Tool>("");
+  const guide = ref("thirds");
+  /** Where the two loupes look, fractions of the picture. */
+  const loupes = ref<[Spot, Spot]>([
+    { x: 0.3, y: 0.75 },
+    { x: 0.65, y: 0.3 },
+  ]);
   const facts = ref(false);
   const keys = ref(false);
   const exporting = ref(false);
@@ -39,7 +70,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    zoom, centre, surround, comparing, pinned, look, pointing, facts, keys, exporting, spot, waiting,
+    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, guide, loupes, facts, keys, exporting, spot, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });

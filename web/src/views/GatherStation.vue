@@ -130,7 +130,7 @@ const begin = (frame: Frame) =>
     const made = await need(
       client.POST("/api/frames/{frame_id}/scenes", { params: { path }, body: { name: "" } }),
     );
-    await router.push(`/light/${made.id}`);
+    await router.push(`/ground/${made.id}`);
   });
 const newOuting = () =>
   tried(async () => {

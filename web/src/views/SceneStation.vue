@@ -1,7 +1,9 @@
 <script setup lang="ts">
-/** Light: the picture, its ledger, its latches, its ladder. */
+/** Ground and Light: the picture, its ledger, its latches, its ladder. */
 import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { useRouter } from "vue-router";
 
+import GroundPanel from "../components/GroundPanel.vue";
 import ExportPanel from "../components/ExportPanel.vue";
 import KeySheet from "../components/KeySheet.vue";
 import LadderScale from "../components/LadderScale.vue";
@@ -13,12 +15,19 @@ import PictureStage from "../components/PictureStage.vue";
 import { sheet } from "../model/facts";
 import { MASK_LOOKS, type MaskLook } from "../model/tint";
 import { useScene } from "../stores/scene";
-import { COMPARISONS, useView } from "../stores/view";
+import { useView, type Comparing, type Station } from "../stores/view";
 
-const props = defineProps<{ sceneId: string }>();
+const props = defineProps<{ sceneId: string; station: Station }>();
 const scene = useScene();
 const view = useView();
+const router = useRouter();
 const peek = ref("");
+const ground = ref<InstanceType<typeof GroundPanel>>();
+const open = computed(() => {
+  const things = scene.state?.open ?? [];
+  const first = things[0] ?? "";
+  return things.length > 1 || first.length > 18 ? `${things.length} open` : first;
+});
 const trouble = ref("");
 const facts = computed(() => (scene.opened ? sheet(scene.opened.frame, scene.opened.frame_name) : []));
 const lines = computed(() => {
@@ -32,12 +41,15 @@ const ZOOMS = [
 ];
 const SHEET: [string, string][] = [
   ["w · r · t", "the whole picture, 100 %, 200 %"],
-  ["1 – 4", "hold to compare, tap to pin: without this line, start, untouched, mask"],
+  ["1 – 7", "hold to compare, tap to pin: without this line, start, untouched, mask and checks"],
   ["Escape", "let go: a comparison, a drag, a latch, a panel"],
   ["m", "the next look of the mask"],
   ["b", "booth: grey, paper white, black"],
   ["i", "the frame's exposure data"],
   ["n", "write a new move"],
+  ["g · l", "to Ground, to Light"],
+  ["s", "at Ground: start for me"],
+  ["Enter on the picture", "with a line tool: a line in the middle; arrows move its ends"],
   ["o", "file for the printer"],
   ["Ctrl Z · Ctrl Shift Z", "undo, redo"],
   ["arrows on a number", "change it; with Shift finely; Enter to type"],
@@ -54,6 +66,16 @@ async function load(): Promise<void> {
   }
 }
 watch(() => props.sceneId, load, { immediate: true });
+watch(
+  () => props.station,
+  (station) => {
+    view.station = station;
+    view.tool = "";
+    view.letGo();
+    scene.openMove = scene.openLatch = null;
+  },
+  { immediate: true },
+);
 
 const TYPING = "input:not([type=range]):not([type=radio]):not([type=checkbox]), textarea, select";
 let held: { key: string; at: number } | null = null;
@@ -68,14 +90,14 @@ function down(e: KeyboardEvent): void {
   if (e.key === "Escape") {
     if (scene.dragging) scene.restore();
     else if (view.comparing) view.letGo();
-    else if (view.pointing) view.pointing = "";
+    else if (view.tool) view.tool = "";
     else if (view.keys || view.facts || view.exporting) view.keys = view.facts = view.exporting = false;
     else if (scene.openLatch) scene.openLatch = null;
     else scene.openMove = null;
     return;
   }
   if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
-  const comparison = COMPARISONS.find((c) => c.key === e.key);
+  const comparison = view.comparisons.find((c) => c.key === e.key);
   if (comparison) {
     e.preventDefault();
     if (e.repeat) return;
@@ -98,7 +120,10 @@ function down(e: KeyboardEvent): void {
   else if (e.key === "i") view.facts = !view.facts;
   else if (e.key === "o") view.exporting = !view.exporting;
   else if (e.key === "?") view.keys = !view.keys;
-  else if (e.key === "n") {
+  else if (e.key === "g") void router.push(`/ground/${props.sceneId}`);
+  else if (e.key === "l") void router.push(`/light/${props.sceneId}`);
+  else if (e.key === "s" && props.station === "Ground") void ground.value?.start();
+  else if (e.key === "n" && props.station === "Light") {
     e.preventDefault();
     scene.openLatch = null;
     window.setTimeout(() => document.getElementById("add-move")?.focus());
@@ -110,7 +135,7 @@ function up(e: KeyboardEvent): void {
   else view.letGo();
   held = null;
 }
-function toggleCompare(what: (typeof COMPARISONS)[number]["what"]): void {
+function toggleCompare(what: Comparing): void {
   if (view.comparing === what) view.letGo();
   else {
     view.comparing = what;
@@ -134,7 +159,7 @@ onBeforeUnmount(() => {
         <RouterLink to="/">{{ scene.opened?.outing_name ?? "Outing" }}</RouterLink> /
         {{ scene.opened?.name ?? "…" }}
       </h1>
-      <PathLine at="Light" :light-says="lines" />
+      <PathLine :at="station" :scene-id="sceneId" :ground-says="open" :light-says="lines" />
       <div class="undo">
         <button
           class="plain"
@@ -161,9 +186,10 @@ onBeforeUnmount(() => {
     </p>
     <main v-else-if="scene.opened && scene.document">
       <div class="side">
-        <LatchEditor v-if="scene.latch" />
+        <GroundPanel v-if="station === 'Ground'" ref="ground" />
+        <LatchEditor v-else-if="scene.latch" />
         <LedgerPanel v-else />
-        <LatchShelf v-show="!scene.latch" @peek="(id) => (peek = id)" />
+        <LatchShelf v-if="station === 'Light'" v-show="!scene.latch" @peek="(id) => (peek = id)" />
       </div>
       <div class="middle">
         <PictureStage :peek="peek" />
@@ -194,7 +220,7 @@ onBeforeUnmount(() => {
       </div>
       <div class="group" role="group" aria-label="Compare">
         <button
-          v-for="c in COMPARISONS"
+          v-for="c in view.comparisons"
           :key="c.key"
           class="plain"
           :class="{ on: view.comparing === c.what }"

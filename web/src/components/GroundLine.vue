@@ -1,0 +1,205 @@
+<script setup lang="ts">
+/** One line of Ground as a sentence; open, it shows its controls and what helps with them. */
+import { ElSwitch } from "element-plus";
+import { computed, onBeforeUnmount } from "vue";
+
+import type { Kind } from "../api/client";
+import { parts, type Values } from "../model/wording";
+import { useScene } from "../stores/scene";
+import { useView } from "../stores/view";
+import EndsTools from "./EndsTools.vue";
+import InlineNumber from "./InlineNumber.vue";
+import LensTools from "./LensTools.vue";
+import LightTools from "./LightTools.vue";
+import ParamControls from "./ParamControls.vue";
+import PlumbTools from "./PlumbTools.vue";
+import PreviewPicture from "./PreviewPicture.vue";
+import RenderingTools from "./RenderingTools.vue";
+import TrimTools from "./TrimTools.vue";
+import WhereLatched from "./WhereLatched.vue";
+
+const props = defineProps<{ kind: Kind }>();
+const scene = useScene();
+const view = useView();
+const TOOLS: Record<string, unknown> = {
+  rendering: RenderingTools,
+  colour_of_light: LightTools,
+  lens: LensTools,
+  plumb: PlumbTools,
+  trim: TrimTools,
+  ends: EndsTools,
+};
+/** Settings that the tools of a line set in their own way. */
+const OWN: Record<string, string[]> = { rendering: ["setting"], trim: ["width", "height", "format", "way"] };
+const line = computed(() => scene.ground(props.kind.kind));
+const values = computed(() => line.value.params as Values);
+const open = computed(() => scene.openMove === props.kind.kind);
+const untouched = computed(
+  () =>
+    line.value.on &&
+    !line.value.latch &&
+    props.kind.fields.every(
+      (f) => JSON.stringify(values.value[f.name] ?? null) === JSON.stringify(initial(f)),
+    ),
+);
+const fields = computed(() => props.kind.fields.filter((f) => !OWN[props.kind.kind]?.includes(f.name)));
+const latchName = computed(() => scene.nameOf(line.value.latch));
+const earlier = computed(() => line.value.revision < props.kind.revision);
+
+function initial(f: Kind["fields"][number]): unknown {
+  return f.kind === "drawn" ? [] : (f.default ?? null);
+}
+function toggle(): void {
+  view.tool = "";
+  scene.openMove = open.value ? null : props.kind.kind;
+}
+function set(name: string, value: unknown): void {
+  values.value[name] = value;
+  scene.touched();
+}
+function done(words: string): void {
+  line.value.why = "";
+  void scene.commit(words);
+}
+function putBack(): void {
+  const start = Object.fromEntries(props.kind.fields.map((f) => [f.name, structuredClone(initial(f))]));
+  if (line.value.latch) line.value.latch = null;
+  line.value.on = true;
+  void scene.setGround(props.kind.kind, start, `${props.kind.label} put back`);
+}
+function renew(): void {
+  line.value.revision = props.kind.revision;
+  void scene.commit(`${props.kind.label} as it is made today`);
+}
+/** While the edges of Crispness are being set, its mask shows. */
+function hold(field: string | undefined): void {
+  if (props.kind.kind === "crispness" && field === "edges") view.comparing = "edges";
+}
+function letGo(): void {
+  if (view.comparing === "edges" && !view.pinned) view.letGo();
+}
+onBeforeUnmount(letGo);
+</script>
+
+<template>
+  <li class="line" :class="{ open, off: !line.on, still: untouched }">
+    <div class="head">
+      <ElSwitch
+        v-model="line.on"
+        size="small"
+        :aria-label="`${kind.label} on or off`"
+        @change="scene.commit(`${kind.label} ${line.on ? 'on' : 'off'}`)"
+      />
+      <p class="sentence" @click="toggle">
+        <template v-for="(part, n) in parts(kind)" :key="n">
+          <template v-if="'text' in part">{{ part.text }}</template>
+          <InlineNumber
+            v-else-if="part.field.kind === 'number'"
+            :field="part.field"
+            :value="values[part.field.name]"
+            :name="`${kind.label}: ${part.field.label}`"
+            @change="(v) => set(part.field.name, v)"
+            @commit="done(kind.label)"
+          />
+          <b v-else>{{ part.field.words?.[values[part.field.name] as string] }}</b>
+        </template>
+        <template v-if="latchName"
+          >, latched to <b>{{ latchName }}</b></template
+        >
+      </p>
+      <button
+        class="plain fold"
+        type="button"
+        :aria-expanded="open"
+        :aria-label="open ? `Close ${kind.label}` : `Open ${kind.label}`"
+        @click="toggle"
+      >
+        {{ open ? "▾" : "▸" }}
+      </button>
+    </div>
+    <p v-if="line.why" class="why">{{ line.why }}</p>
+    <div
+      v-if="open"
+      class="body"
+      @pointerdown="hold(($event.target as HTMLElement).id.split('-').pop())"
+      @focusin="hold(($event.target as HTMLElement).id.split('-').pop())"
+      @pointerup="letGo"
+      @focusout="letGo"
+    >
+      <component :is="TOOLS[kind.kind]" v-if="TOOLS[kind.kind]" :kind="kind" />
+      <ParamControls
+        :fields="fields"
+        :values="values"
+        :scope="kind.kind"
+        :automatic="scene.opened?.as_shot"
+        @commit="done"
+      />
+      <WhereLatched v-if="kind.latched" :line="line" :said="kind.label" :scope="kind.kind" />
+      <div v-if="earlier" class="newer">
+        <p>
+          This scene keeps {{ kind.label }} as it was made. There is a newer way: left as it is, right the
+          newer.
+        </p>
+        <div class="both">
+          <PreviewPicture name="as it is" :kind="kind.kind" :values="{}" :width="130" />
+          <PreviewPicture
+            name="newer"
+            :kind="kind.kind"
+            :values="{}"
+            :width="130"
+            :revision="kind.revision"
+          />
+        </div>
+        <button class="plain" type="button" @click="renew">Use the newer</button>
+      </div>
+      <button v-if="!untouched" class="plain back" type="button" @click="putBack">
+        Put {{ kind.label }} back
+      </button>
+    </div>
+  </li>
+</template>
+
+<style scoped>
+.line {
+  border-top: 1px solid var(--line);
+  padding: 3px 8px;
+}
+.line.open {
+  background: #f7f7f7;
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+.line.off .sentence,
+.line.still .sentence {
+  color: #5a5a5a;
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  min-height: 28px;
+}
+.sentence {
+  flex: 1;
+  cursor: pointer;
+}
+.fold {
+  padding: 2px 5px;
+}
+.why {
+  margin: 0 0 3px 47px;
+  color: var(--ink-2);
+  font-size: 12px;
+}
+.body {
+  padding: 2px 0 6px;
+}
+.both {
+  display: flex;
+  gap: 6px;
+  padding: 4px 0;
+}
+.back {
+  margin-top: 4px;
+  text-decoration: underline;
+}
+</style>

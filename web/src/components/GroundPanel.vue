@@ -1,0 +1,99 @@
+<script setup lang="ts">
+/** Ground's ledger: each line once, in the order in which a photographer thinks; what is still open. */
+import { computed, onMounted, ref, watch } from "vue";
+
+import type { SceneDocument, Schemas } from "../api/client";
+import { useScene } from "../stores/scene";
+import GroundLine from "./GroundLine.vue";
+
+const scene = useScene();
+const ORDER = [
+  "lens", "plumb", "trim", "colour_of_light", "base_exposure", "rescue", "rendering", "ends", "noise", "crispness",
+]; // prettier-ignore
+const kinds = computed(() =>
+  [...scene.groundKinds].sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)),
+);
+const starting = ref(false);
+const said = ref("");
+
+async function start(): Promise<void> {
+  starting.value = true;
+  said.value = "";
+  const got = await scene.find<Schemas["Proposed"]>("propose");
+  starting.value = false;
+  if (!got) return;
+  if (!got.said.length) {
+    said.value = "Nothing to propose: what could be set is set already.";
+    return;
+  }
+  scene.document = got.document as SceneDocument;
+  await scene.commit("Start for me");
+}
+let soon = 0;
+watch(
+  () => [scene.revision?.number, scene.opened?.id],
+  () => {
+    window.clearTimeout(soon);
+    soon = window.setTimeout(() => void refresh(), 500);
+  },
+);
+async function refresh(): Promise<void> {
+  if (scene.dragging) return;
+  const kept = scene.problem;
+  scene.state = (await scene.find<Schemas["GroundState"]>("")) ?? scene.state;
+  if (kept) scene.problem = kept;
+}
+onMounted(refresh);
+defineExpose({ start });
+</script>
+
+<template>
+  <section class="ledger" aria-label="Ground">
+    <div class="start">
+      <button class="plain strong" type="button" :disabled="starting" @click="start">
+        {{ starting ? "Looking at the frame …" : "Start for me" }}
+      </button>
+      <span class="quiet"><kbd>s</kbd> proposes, and says why</span>
+    </div>
+    <p v-if="said" class="quiet pad" role="status">{{ said }}</p>
+    <ul>
+      <GroundLine v-for="k in kinds" :key="k.kind" :kind="k" />
+    </ul>
+    <div class="pad" role="status">
+      <p v-if="scene.state && !scene.state.open.length" class="quiet">
+        Nothing is open: flat, clean, honest.
+      </p>
+      <template v-else-if="scene.state">
+        <p class="quiet">Still open</p>
+        <p v-for="o in scene.state.open" :key="o">{{ o }}</p>
+      </template>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.ledger {
+  flex: 1;
+  overflow: auto;
+}
+.start {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 6px 8px;
+}
+.strong {
+  font-weight: 600;
+  border-color: #a0a0a0;
+  white-space: nowrap;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  border-bottom: 1px solid var(--line);
+}
+.pad {
+  padding: 6px 10px;
+}
+</style>

@@ -1,0 +1,103 @@
+<script setup lang="ts">
+/** Format, guides, and the ways to level; the crop itself is drawn on the picture. */
+import { computed } from "vue";
+
+import type { Kind, Schemas } from "../api/client";
+import { GUIDES } from "../model/guides";
+import { useScene } from "../stores/scene";
+import { useView } from "../stores/view";
+
+const props = defineProps<{ kind: Kind }>();
+const scene = useScene();
+const view = useView();
+const field = (name: string) => props.kind.fields.find((f) => f.name === name)!;
+const trim = computed(() => scene.ground("trim").params);
+/** Formats that can lie or stand. */
+const shaped = computed(() => !["frame", "free", "1:1"].includes(trim.value.format as string));
+const size = computed(() => scene.state?.size ?? [0, 0]);
+
+function format(value: string): void {
+  const kept = scene.map?.kept ?? scene.map?.box ?? [0, 0, 1, 1];
+  const free = value === "free";
+  void scene.setGround(
+    "trim",
+    {
+      format: value,
+      ...(free
+        ? { width: kept[2]! - kept[0]!, height: kept[3]! - kept[1]!, centre: middle(kept) }
+        : { centre: null, width: null, height: null }),
+    },
+    `Format ${field("format").words?.[value]}`,
+  );
+}
+function middle(box: number[]): { x: number; y: number } {
+  return scene.plane!.fromTurned({ x: (box[0]! + box[2]!) / 2, y: (box[1]! + box[3]!) / 2 });
+}
+async function horizon(): Promise<void> {
+  const found = await scene.find<Schemas["Level"]>("horizon");
+  if (found) await scene.setGround("trim", { level: found.level }, "Level by the found horizon");
+}
+function all(): void {
+  void scene.setGround("trim", { centre: null, width: null, height: null }, "All there is");
+}
+</script>
+
+<template>
+  <div class="row">
+    <label for="trim-format">Format</label>
+    <select
+      id="trim-format"
+      class="boxed"
+      :value="trim.format"
+      @change="format(($event.target as HTMLSelectElement).value)"
+    >
+      <option v-for="(word, key) in field('format').words" :key="key" :value="key">{{ word }}</option>
+    </select>
+    <button
+      v-for="(word, key) in shaped ? field('way').words : {}"
+      :key="key"
+      class="plain"
+      :class="{ on: trim.way === key }"
+      type="button"
+      :aria-pressed="trim.way === key"
+      @click="scene.setGround('trim', { way: key, centre: null, width: null, height: null }, word)"
+    >
+      {{ word }}
+    </button>
+  </div>
+  <div class="row">
+    <label for="trim-guide">Guides</label>
+    <select id="trim-guide" v-model="view.guide" class="boxed">
+      <option v-for="(word, key) in GUIDES" :key="key" :value="key">{{ word }}</option>
+    </select>
+    <span class="quiet numeral">{{ size[0] }} × {{ size[1] }} px</span>
+  </div>
+  <div class="row">
+    <button
+      class="plain"
+      :class="{ on: view.tool === 'horizon' }"
+      type="button"
+      :aria-pressed="view.tool === 'horizon'"
+      @click="view.tool = view.tool ? '' : 'horizon'"
+    >
+      Draw the horizon
+    </button>
+    <button class="plain" type="button" :disabled="scene.finding" @click="horizon">Find it</button>
+    <button class="plain" type="button" :disabled="!trim.centre && trim.width === null" @click="all">
+      All there is
+    </button>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+  padding: 2px 0;
+}
+.row select {
+  flex: 1;
+  min-width: 0;
+}
+</style>

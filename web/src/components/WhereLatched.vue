@@ -1,0 +1,66 @@
+<script setup lang="ts">
+/** Where a line applies: its latch, and what it spares. */
+import { computed } from "vue";
+
+import { useScene } from "../stores/scene";
+
+interface Held {
+  latch?: string | null;
+  spare?: unknown[];
+}
+const props = defineProps<{ line: Held; said: string; scope: string }>();
+const scene = useScene();
+/** The document's own line: a change to it is a change to the scene. */
+const held = computed(() => props.line);
+const spared = computed(() => ((props.line.spare ?? []) as { what: string }[]).map((s) => s.what));
+
+function latchTo(id: string | null): void {
+  held.value.latch = id;
+  void scene.commit(id ? `${props.said} latched to ${scene.nameOf(id)}` : `${props.said} everywhere`);
+}
+function spare(what: "shadows" | "highlights"): void {
+  const has = spared.value.includes(what);
+  const now = (held.value.spare ?? []) as { what: string }[];
+  held.value.spare = has
+    ? now.filter((s) => s.what !== what)
+    : [...now, { what, edge: scene.vocabulary?.spare_edges[what], read_at: scene.readAt() }];
+  void scene.commit(`${props.said} ${has ? "no longer sparing" : "sparing"} ${what}`);
+}
+defineExpose({ latchTo });
+</script>
+
+<template>
+  <div class="where">
+    <label :for="`${scope}-latch`">Latched to</label>
+    <select
+      :id="`${scope}-latch`"
+      class="boxed"
+      :value="line.latch ?? ''"
+      @change="latchTo(($event.target as HTMLSelectElement).value || null)"
+    >
+      <option value="">everywhere</option>
+      <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
+    </select>
+  </div>
+  <div class="where">
+    <span>Sparing</span>
+    <label v-for="what in ['shadows', 'highlights'] as const" :key="what"
+      ><input type="checkbox" :checked="spared.includes(what)" @change="spare(what)" /> {{ what }}</label
+    >
+  </div>
+</template>
+
+<style scoped>
+.where {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding-top: 4px;
+}
+.where > :first-child {
+  width: 78px;
+}
+.where select {
+  flex: 1;
+}
+</style>
