@@ -39,7 +39,7 @@ lint: .venv/.tested web/node_modules/.installed
 	bash tests/lint.sh
 
 bench: .venv/.installed
-	$(PY) -m bench
+	$(PY) -m bench $(ARGS)
 
 shots: build .venv/.tested
 	@$(PY) -m fieldworld.demo "$(SUNLATCH_DATA)/demo"

@@ -1,13 +1,20 @@
-"""`make bench`: the drag rows and the raw-to-first-picture row. Nothing here passes or fails."""
+"""`make bench`: every row of the bars that can be measured today. Nothing here passes or fails.
 
+`--profile` says where the time of each export went. A frame named on the command line is measured
+instead of the demo's 24-megapixel one.
+"""
+
+import json
 import os
 import shutil
 import statistics
+import subprocess
 import sys
 import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -15,12 +22,18 @@ import rawpy
 
 from fieldworld.camera import shoot
 from fieldworld.outing import find
-from sunlatch.frame import FrameStore, hash_file
-from sunlatch.geometry import View
-from sunlatch.ledger import Latch, Scene, Source, new_ingredient, new_move
-from sunlatch.render import Development, Engine, bands_of, picture_8
+from sunlatch.colour.difference import delta_e
+from sunlatch.colour.spaces import decode
+from sunlatch.frame import FrameStore, Pyramid, hash_file
+from sunlatch.geometry import View, taps
+from sunlatch.ledger import Scene, new_move, parse_scene
+from sunlatch.render import Engine, bands_of, picture_8
+from sunlatch.render.kernels import reduce_light
+from sunlatch.render.picture import shown_light
 
 SIZE = (1350, 900)
+DEMO = "heath"
+HERE = Path(__file__).parent
 
 
 def median_ms(work: Callable[[], object], times: int) -> float:
@@ -34,29 +47,18 @@ def median_ms(work: Callable[[], object], times: int) -> float:
     return statistics.median(taken)
 
 
-def scene_of_twelve(development: Development, last: str) -> Scene:
-    """Twelve moves on six latches, from the moves there are; the last is of kind `last`."""
-    scene = development.scene
-    at = development.read_at()
-    makers = [
-        ("fan", {"leaning": "lights", "narrowness": 1.5}), ("fan", {"leaning": "darks", "narrowness": 3}),
-        ("fan", {"leaning": "midtones"}), ("light_range", {"low": -6, "high": -3}),
-        ("light_range", {"low": 0, "high": 4}), ("fan", {"leaning": "lights", "narrowness": 4}),
-    ]  # fmt: skip
-    scene.latches = [
-        Latch(name=f"Latch {n}", read_at=at, ingredients=[
-            new_ingredient(kind, params=params),
-            new_ingredient("ramp", join="keep_only", params={"full": {"x": 0.5, "y": 0.1 + n / 20}, "none": {"x": 0.5, "y": 0.7}}),
-        ])
-        for n, (kind, params) in enumerate(makers)
-    ]  # fmt: skip
-    scene.moves = [
-        new_move("exposure", params={"ev": 0.1 * (n % 5) - 0.2}, latch=scene.latches[n % 6].id)
-        for n in range(11)
-    ]
-    scene.moves.append(
-        new_move(last, params={"ev" if last == "exposure" else "amount": 0.2}, latch=scene.latches[5].id)
-    )
+def scene_of_twelve(sha256: str, last: str, **ground: dict[str, Any]) -> Scene:
+    """The scene kept in bench/twelve.json: twelve moves on six latches; the last move is of kind `last`,
+    and some of Ground set."""
+    data = json.loads((HERE / "twelve.json").read_text())
+    data["sources"][0]["sha256"] = sha256
+    scene = parse_scene(data)
+    if last != scene.moves[-1].kind:
+        values = {"amount": 0.2} if last == "contrast" else {"ev": 0.2}
+        scene.moves[-1] = new_move(last, params=values, latch=scene.moves[-1].latch)
+    for kind, values in ground.items():
+        line = getattr(scene.ground, kind)
+        line.params = type(line.params)(**(line.params.model_dump() | values))
     return scene
 
 
@@ -68,21 +70,22 @@ def row(what: str, value: float, against: float, bar: float, unit: str) -> None:
 
 
 def main() -> None:
-    """Measure everything on the demo frame, or on the frame named on the command line."""
+    """Measure everything."""
+    arguments = [a for a in sys.argv[1:] if not a.startswith("--")]
     home = Path(os.environ.get("SUNLATCH_DATA", "data"))
-    path = Path(sys.argv[1]) if len(sys.argv) > 1 else home / "demo" / "stack-backlit.dng"
+    path = Path(arguments[0]) if arguments else home / "demo" / f"{DEMO}.dng"
     scratch = Path(tempfile.mkdtemp(prefix="sunlatch-bench-"))
     try:
         if not path.exists():
-            path = scratch / "stack-backlit.dng"
+            path = scratch / f"{DEMO}.dng"
             print("  making the demo frame …")
-            shoot(find("stack-backlit"), path)
-        measure(path, scratch)
+            shoot(find(DEMO), path)
+        measure(path, scratch, "--profile" in sys.argv)
     finally:
         shutil.rmtree(scratch)
 
 
-def measure(path: Path, scratch: Path) -> None:
+def measure(path: Path, scratch: Path, profile: bool) -> None:
     """Every row, on one frame."""
     sha256 = hash_file(path)
     store = FrameStore(scratch / "pyramids")
@@ -93,12 +96,11 @@ def measure(path: Path, scratch: Path) -> None:
             raw.postprocess(half_size=True, output_bps=16, no_auto_bright=True, use_camera_wb=True)
 
     half = median_ms(half_size, 5)
-    engine = Engine()
 
     def first_picture() -> None:
         store.forget(sha256)
         _, pyramid = store.first_look(sha256, path)
-        development = Engine().develop(Scene(sources=[Source(sha256=sha256)]), pyramid)
+        development = Engine().develop(parse_scene(_bare(sha256)), pyramid)
         picture_8(development, development.geometry.fit(SIZE[0]), full=False)
 
     first = median_ms(first_picture, 5)
@@ -108,11 +110,37 @@ def measure(path: Path, scratch: Path) -> None:
     print(f"\n  Frame {pyramid.info.width} × {pyramid.info.height}; LibRaw half size {half:.0f} ms")
     row("raw to first picture, decoder prewarmed", first, half, 1.5, "half size")
     print(f"  {'(whole pyramid, AHD, in the background)':<58} {whole:8.1f} ms")
+    store.decoder.close()
 
-    base = Scene(sources=[Source(sha256=sha256)])
+    drags(pyramid, sha256)
+    with rawpy.imread(str(path)) as raw:
+        start = time.perf_counter()
+        raw.postprocess(demosaic_algorithm=rawpy.DemosaicAlgorithm.AHD, output_bps=16, no_auto_bright=True)
+        ahd = (time.perf_counter() - start) * 1e3
+    print(f"\n  Full render to 16 bits, 12 moves, 6 latches; LibRaw AHD {ahd:.0f} ms")
+    everything = {"lens": {"known": "database"}, "trim": {"level": 0.8}}
+    for what, bar, ground in (
+        ("straight", 2.5, {}),
+        ("with lens and level (one warp)", 2.5, everything),
+        ("with Noise", 4.0, {"noise": {"light": 1.0, "colour": 1.0}}),
+        ("with lens, level, Noise and Crispness (no bar of its own)", 4.0,
+         everything | {"noise": {"light": 1.0, "colour": 1.0}, "crispness": {"amount": 0.7}}),
+    ):  # fmt: skip
+        export(scene_of_twelve(sha256, "exposure", **ground), pyramid, ahd, what, bar, profile)
+    fidelity(pyramid, sha256, everything)
+    growth()
+
+
+def _bare(sha256: str) -> dict[str, Any]:
+    return {"schema_version": 2, "sources": [{"sha256": sha256}]}
+
+
+def drags(pyramid: Pyramid, sha256: str) -> None:
+    """Answers to a drag, against OpenCV's JPEG encoding of the same picture."""
+    engine = Engine()
     view = View((0.0, 0.0, 1.0, 1.0), SIZE)
     for last, bar in (("exposure", 5.0), ("contrast", 10.0)):
-        scene = scene_of_twelve(engine.develop(base.model_copy(deep=True), pyramid), last)
+        scene = scene_of_twelve(sha256, last)
         shown = picture_8(engine.develop(scene, pyramid), view, full=False)
         bgr = cv2.cvtColor(shown, cv2.COLOR_RGB2BGR)
         jpeg = median_ms(lambda bgr=bgr: cv2.imencode(".jpg", bgr), 31)
@@ -123,13 +151,16 @@ def measure(path: Path, scratch: Path) -> None:
             drag(engine, scene, pyramid, coarse, jpeg, -1, "the same, coarse", 2.5)
             drag(engine, scene, pyramid, view, jpeg, 0, "drag of the first of the twelve", 18.0)
             drag(engine, scene, pyramid, view, jpeg, None, "drag of base exposure", 30.0)
-            export(scene, pyramid, path)
-    store.decoder.close()
+            level = scene_of_twelve(sha256, last, lens={"known": "database"})
+            answer = turning(engine, level, pyramid, view)
+            print(
+                f"  {'drag of Level (no bar)':<58} {answer:8.1f} ms  {answer / jpeg:5.2f}× JPEG", flush=True
+            )
 
 
 def drag(
-    engine: Engine, scene: Scene, pyramid, view: View, jpeg: float, index: int | None, what: str, bar: float
-) -> None:  # type: ignore[no-untyped-def]
+    engine: Engine, scene: Scene, pyramid: Pyramid, view: View, jpeg: float, index: int | None, what: str, bar: float
+) -> None:  # fmt: skip
     """Answers to a drag: a new value each time, as a hand gives them."""
     count = iter(range(10_000))
 
@@ -139,27 +170,89 @@ def drag(
             scene.ground.base_exposure.params.ev = 0.001 * n
         else:
             params = scene.moves[index].params
-            setattr(params, type(params).model_fields.__iter__().__next__(), 0.05 + 0.001 * n)
+            setattr(params, next(iter(type(params).model_fields)), 0.05 + 0.001 * n)
         picture_8(engine.develop(scene, pyramid), view, full=False)
 
     answer()
     row(what, median_ms(answer, 15), jpeg, bar, "JPEG")
 
 
-def export(scene: Scene, pyramid, path: Path) -> None:  # type: ignore[no-untyped-def]
-    """The full render of the same scene, decode and encode left out."""
-    with rawpy.imread(str(path)) as raw:
-        start = time.perf_counter()
-        raw.postprocess(demosaic_algorithm=rawpy.DemosaicAlgorithm.AHD, output_bps=16, no_auto_bright=True)
-        ahd = (time.perf_counter() - start) * 1e3
+def turning(engine: Engine, scene: Scene, pyramid: Pyramid, view: View) -> float:
+    """Median answer, in ms, to a drag that moves every px."""
+    count = iter(range(10_000))
 
-    def render() -> None:
-        # a fresh engine: nothing may come from an earlier run's cache
-        development = Engine(cache_bytes=256 << 20).develop(scene, pyramid)
-        for band in bands_of(development, development.geometry.fit(10**6), "srgb", 16):
-            np.asarray(band)
+    def answer() -> None:
+        scene.ground.trim.params.level = 0.2 + 0.01 * next(count)
+        picture_8(engine.develop(scene, pyramid), view, full=False)
 
-    row("full render of the same, to 16 bits", median_ms(render, 2), ahd, 2.5, "LibRaw AHD")
+    return median_ms(answer, 7)
+
+
+def rendered(scene: Scene, pyramid: Pyramid, engine: Engine | None = None) -> None:
+    """A full render, handed on band by band and dropped, as a file writer takes it."""
+    # a fresh engine: nothing may come from an earlier run's cache
+    development = (engine or Engine(cache_bytes=256 << 20)).develop(scene, pyramid)
+    for band in bands_of(development, development.geometry.fit(10**6), "srgb", 16):
+        np.asarray(band)
+
+
+def export(scene: Scene, pyramid: Pyramid, ahd: float, what: str, bar: float, profile: bool) -> None:
+    """The full render of a scene, decode and encode left out."""
+    row(what, median_ms(lambda: rendered(scene, pyramid), 2), ahd, bar, "LibRaw AHD")
+    if profile:
+        engine = Engine(cache_bytes=256 << 20)
+        engine.clock.on = True
+        rendered(scene, pyramid, engine)
+        print(engine.clock.table())
+
+
+def fidelity(pyramid: Pyramid, sha256: str, ground: dict[str, Any]) -> None:
+    """The screen at rest against the file reduced to its size, before encoding."""
+    print("\n  Screen at rest against the file, before encoding, ΔE2000")
+    for what, some in (("straight", {}), ("with lens and level", ground)):
+        development = Engine().develop(scene_of_twelve(sha256, "exposure", **some), pyramid)
+        view = development.geometry.fit(814)
+        screen = shown_light(development, view)
+        file = np.concatenate(
+            [np.asarray(b) for b in bands_of(development, development.geometry.fit(10**6), "srgb", 32)]
+        )
+        light = np.ascontiguousarray(decode(file, "srgb").transpose(2, 0, 1), np.float32)
+        (w, h), (fw, fh) = view.size, light.shape[:0:-1]
+        xi, xw = taps(0.0, fw / w, w, fw)
+        yi, yw = taps(0.0, fh / h, h, fh)
+        small = np.empty((3, h, w), np.float32)
+        reduce_light(light, xi, xw, yi, yw, small)
+        off = delta_e(screen.transpose(1, 2, 0), small.transpose(1, 2, 0))
+        mean, high = float(off.mean()), float(np.quantile(off, 0.99))
+        verdict = "holds" if mean <= 0.3 and high <= 2.5 else "does not hold"
+        print(f"  {what:<58} mean {mean:.3f} (≤ 0.3), 99 % {high:.2f} (≤ 2.5)  {verdict}", flush=True)
+
+
+def growth() -> None:
+    """Export time and memory at 6, 24 and 96 MP, each in a process of its own."""
+    print("\n  Growth of an export (lens, Noise, Crispness, 12 moves) with the frame's px")
+    figures = []
+    for width in (3000, 6000, 12000):
+        out = subprocess.run(
+            [sys.executable, "-m", "bench.growing", str(width)], capture_output=True, text=True, check=True
+        )
+        seconds, peak, megapixels = (float(v) for v in out.stdout.split())
+        figures.append((megapixels, seconds, peak))
+        picture = megapixels * 12 / 1000
+        print(
+            f"  {megapixels:5.1f} MP  {seconds:6.2f} s  {seconds / megapixels * 1e3:6.1f} ms a MP   "
+            f"anonymous {peak:.2f} GB = {peak / picture:.2f}× one float32 picture",
+            flush=True,
+        )
+    per = [s / m for m, s, _ in figures]
+    for n in (1, 2):
+        off = per[n] / per[n - 1] - 1
+        print(
+            f"  {figures[n - 1][0]:.0f} → {figures[n][0]:.0f} MP: {off:+.0%} against linear "
+            f"(bar ≤ +15 %)  {'holds' if off <= 0.15 else 'does not hold'}"
+        )
+    memory = figures[1][2] / (figures[1][0] * 0.012)
+    print(f"  memory at 24 MP: {memory:.2f}× (bar ≤ 3×)  {'holds' if memory <= 3 else 'does not hold'}")
 
 
 if __name__ == "__main__":

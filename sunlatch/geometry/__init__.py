@@ -5,7 +5,7 @@ from .map import Geometry, Trimmed, View
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, solve
 from .resample import Fetch, inside, raster, repeat_edges, resample, taps
 from .trim import Box
-from .warp import placed, sources, warp
+from .warp import sources, warp
 
 __all__ = [
     "ANGLE_LIMIT",
@@ -20,7 +20,6 @@ __all__ = [
     "homography",
     "inside",
     "lies_on",
-    "placed",
     "raster",
     "repeat_edges",
     "resample",

@@ -184,9 +184,11 @@ def warp(
     view: View,
     pool: Executor | None = None,
     stale: Callable[[], None] = lambda: None,
+    count: int = 3,
 ) -> F32:
-    """Planes (3, h, w) of a view, drawn through the map from a raster of size (width, height) px that
-    holds the whole frame. `stale` is asked before every block, and may raise."""
+    """Planes (count, h, w) of a view, drawn through the map from a raster of size (width, height) px that
+    holds the whole frame. A single plane is drawn where green lies. `stale` is asked before every
+    block, and may raise."""
     scale = (size[0] / geometry.width, size[1] / geometry.height)
     step = max(scale) / geometry.scale(view)
     table = phase_table(round(step, 4))
@@ -194,7 +196,7 @@ def warp(
     lens = np.zeros((3, 4))
     lens[0], lens[1, :2], lens[2, :2] = geometry.lens.distortion, geometry.lens.red, geometry.lens.blue
     x, y, dx, dy = geometry.corner(view)
-    out = np.empty((3, view.size[1], view.size[0]), np.float32)
+    out = np.empty((count, view.size[1], view.size[0]), np.float32)
     margin = table.shape[1] // 2 + 2
 
     def block(first: int, left: int) -> None:
@@ -210,7 +212,7 @@ def warp(
         at = np.array([x + left * dx, y + first * dy, dx, dy])
         _warp(
             fetch(top, bottom, low, high), geometry.backward.ravel(), at, lens, raster, table,
-            step <= 1.05, geometry.lens.lateral, out[:, first:last, left:right],
+            step <= 1.05, geometry.lens.lateral and count == 3, out[:, first:last, left:right],
         )  # fmt: skip
 
     places = [
@@ -225,51 +227,39 @@ def warp(
 
 
 @njit(
-    "void(float64[::1], float64[::1], float64[::1], float64[::1], float32[::1], float32[:, :, :])",
+    "void(float64[::1], float64[::1], float64[::1], float64, float64[::1], float32[::1], float32[:, :, :])",
     nogil=True,
     cache=True,
     fastmath=True,
     error_model="numpy",
 )
-def _sources(m, at, distortion, raster, falloff, out):  # type: ignore[no-untyped-def]
-    """out (3, h, w): source x, source y, gain that undoes the lens's falloff."""
+def _sources(m, at, distortion, diagonal2, affine, falloff, out):  # type: ignore[no-untyped-def]
+    """out (3, h, w): u, v of the affine of the ideal point drawn by the lens; gain against falloff."""
+    per = 1.0 / diagonal2
     for r in range(out.shape[1]):
         gy = at[1] + r * at[3]
+        ax, ay, az = m[1] * gy + m[2], m[4] * gy + m[5], m[7] * gy + m[8]
+        u, v, gain = out[0, r], out[1, r], out[2, r]
         for c in range(out.shape[2]):
             gx = at[0] + c * at[2]
-            depth = max(m[6] * gx + m[7] * gy + m[8], 1e-3)
-            px = (m[0] * gx + m[1] * gy + m[2]) / depth
-            py = (m[3] * gx + m[4] * gy + m[5]) / depth
-            r2 = min((px * px + py * py) / raster[2], REACH2)
+            deep = 1.0 / max(m[6] * gx + az, 1e-3)
+            px, py = (m[0] * gx + ax) * deep, (m[3] * gx + ay) * deep
+            r2 = min((px * px + py * py) * per, REACH2)
             f = 1.0 + distortion[0] + r2 * (distortion[1] + r2 * (distortion[2] + r2 * distortion[3]))
-            out[0, r, c] = px * f + raster[0]
-            out[1, r, c] = py * f + raster[1]
+            px, py = px * f, py * f
+            u[c] = affine[0] * px + affine[1] * py + affine[2]
+            v[c] = affine[3] * px + affine[4] * py + affine[5]
             s2 = np.float32(min(r2 * f * f, 1.0))
-            light = _ONE + s2 * (falloff[0] + s2 * (falloff[1] + s2 * falloff[2]))
-            out[2, r, c] = _ONE / light
-
-
-@njit(
-    "void(float32[:, :, :], float32[::1], float32[:, :, :])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
-def placed(sources, m, out):  # type: ignore[no-untyped-def]
-    """Source x, y (2 or more, h, w) through the affine m (6,), row by row, into (2, h, w)."""
-    for r in range(out.shape[1]):
-        x, y, u, v = sources[0, r], sources[1, r], out[0, r], out[1, r]
-        for c in range(out.shape[2]):
-            u[c] = m[0] * x[c] + m[1] * y[c] + m[2]
-            v[c] = m[3] * x[c] + m[4] * y[c] + m[5]
+            gain[c] = _ONE / (_ONE + s2 * (falloff[0] + s2 * (falloff[1] + s2 * falloff[2])))
 
 
 def sources(geometry: Geometry, view: View, out: F32) -> None:
-    """Fill (3, h, w) for every px of a view: its source coordinates x and y, and the gain that undoes
-    the lens's falloff there."""
+    """Fill (3, h, w) for every px of a view: where it comes from, u and v in fractions of the frame as it
+    stands upright, and the gain that undoes the lens's falloff there."""
+    base = geometry.base
+    size = np.array([base.canvas.width, base.canvas.height])
+    affine = np.column_stack([base.forward[:2, :2] / size[:, None], [0.5, 0.5]]).ravel()
     _sources(
         geometry.backward.ravel(), np.array(geometry.corner(view)), np.array(geometry.lens.distortion),
-        np.array([*geometry.middle, geometry.half_diagonal**2]),
-        np.array(geometry.lens.falloff, np.float32), out,
+        geometry.half_diagonal**2, affine, np.array(geometry.lens.falloff, np.float32), out,
     )  # fmt: skip

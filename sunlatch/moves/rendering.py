@@ -14,9 +14,7 @@ class RenderingParams(Params):
         "clear",
         {"plain": "Plain", "clear": "Clear", "mist": "Mist", "dusk": "Dusk", "straight": "Straight"},
     )
-    toe: float | None = optional_number(
-        "Toe", low=0.3, high=6.0, step=0.1, decimals=1, automatic="its own"
-    )
+    toe: float | None = optional_number("Toe", low=0.3, high=6.0, step=0.1, decimals=1, automatic="its own")
     shoulder: float | None = optional_number(
         "Shoulder", low=0.3, high=6.0, step=0.1, decimals=1, automatic="its own"
     )

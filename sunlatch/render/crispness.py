@@ -2,37 +2,85 @@
 
 import cv2
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
+from ..fastmath import exp2, log2
 from .noise import LIGHT_SHARE, WEIGHTS, NoiseModel
 
 F32 = NDArray[np.float32]
 
 APRON = 20
 """Px around a tile that the largest radius and the edge mask reach into."""
+_ZERO, _ONE = np.float32(0), np.float32(1)
 _LIMIT = 0.6
 """Stops a px may be changed at most, softly."""
 
 
-def _parts(camera: F32, level: int, model: NoiseModel, radius: float, floor: float, left: float):  # type: ignore[no-untyped-def]
+@njit(
+    "void(float32[:, :, ::1], float32[::1], float32, float32[:, ::1])", nogil=True, cache=True, fastmath=True
+)
+def _log_light(camera, weights, dark, out):  # type: ignore[no-untyped-def]
+    """log2 of light, held above the dark."""
+    for r in range(out.shape[0]):
+        a, b, d, o = camera[0, r], camera[1, r], camera[2, r], out[r]
+        for c in range(out.shape[1]):
+            o[c] = log2(max(weights[0] * a[c] + weights[1] * b[c] + weights[2] * d[c], dark))
+
+
+@njit(
+    "void(float32[:, ::1], float32[:, ::1], float32, float32, float32, float32, float32[:, ::1], float32[:, ::1])",
+    nogil=True,
+    cache=True,
+    fastmath=True,
+    error_model="numpy",
+)
+def _above(stops, base, share, scale, offset, floor, detail, spread):  # type: ignore[no-untyped-def]
+    """Detail above so many standard deviations of the noise, and that deviation, in stops."""
+    for r in range(stops.shape[0]):
+        s, b, d, n = stops[r], base[r], detail[r], spread[r]
+        for c in range(stops.shape[1]):
+            per = exp2(-s[c])
+            n[c] = share * np.sqrt(scale * per + offset * per * per)
+            away = s[c] - b[c]
+            size = max(abs(away) - floor * n[c], _ZERO)
+            d[c] = size if away >= _ZERO else -size
+
+
+@njit(
+    "void(float32[:, :, ::1], float32[:, ::1], float32[:, ::1], float32, float32, float32)",
+    nogil=True,
+    cache=True,
+    fastmath=True,
+    error_model="numpy",
+)
+def _lift(camera, detail, edge, amount, edges, limit):  # type: ignore[no-untyped-def]
+    for r in range(detail.shape[0]):
+        for c in range(detail.shape[1]):
+            change = amount * detail[r, c] * (_ONE - edges + edges * edge[r, c])
+            gain = exp2(change / (_ONE + abs(change) / limit))
+            camera[0, r, c] *= gain
+            camera[1, r, c] *= gain
+            camera[2, r, c] *= gain
+
+
+def _parts(
+    camera: F32, level: int, model: NoiseModel, radius: float, floor: float, left: float
+) -> tuple[F32, F32]:
     """Detail above the noise in stops, and how much of an edge there is, 0–1; both (h, w)."""
-    w = np.array(model.neutral, np.float32)
-    y = np.tensordot(WEIGHTS / w, camera, 1).astype(np.float32)
     scale, offset = model.mixed(WEIGHTS)
-    dark = np.float32(2 * np.sqrt(offset) + 1e-5)
-    held = np.maximum(y, dark)
-    stops = np.log2(held)
+    stops, detail, spread = (np.empty(camera.shape[1:], np.float32) for _ in range(3))
+    weights = (WEIGHTS / np.array(model.neutral)).astype(np.float32)
+    _log_light(camera, weights, np.float32(2 * np.sqrt(offset) + 1e-5), stops)
     sigma = max(radius / 2**level, 0.01)
     size = 2 * int(np.ceil(3 * sigma)) + 1
-    base = cv2.GaussianBlur(stops, (size, size), sigma)
-    detail = stops - base
-    spread = LIGHT_SHARE[level] * left * np.sqrt(scale * held + offset) / (held * np.float32(np.log(2)))
-    above = np.maximum(np.abs(detail) - floor * spread, 0)
-    detail = np.sign(detail) * above
+    base = np.asarray(cv2.GaussianBlur(stops, (size, size), sigma), np.float32)
+    share = np.float32(LIGHT_SHARE[level] * left / np.log(2))
+    _above(stops, base, share, np.float32(scale), np.float32(offset), np.float32(floor), detail, spread)
     # how strong contrast is around, against noise: an edge lifts it over a few px
-    around = cv2.boxFilter(above, cv2.CV_32F, (5, 5), borderType=cv2.BORDER_REPLICATE)
-    edge = np.clip((around / (spread + 0.02) - 0.15) / 1.2, 0, 1)
-    return detail, edge * edge * (3 - 2 * edge)
+    around = cv2.blur(np.abs(detail), (5, 5), borderType=cv2.BORDER_REPLICATE)
+    edge = np.clip((around / (spread + np.float32(0.02)) - np.float32(0.15)) / np.float32(1.2), 0, 1)
+    return detail, np.asarray(edge * edge * (3 - 2 * edge), np.float32)
 
 
 def crisp(
@@ -43,9 +91,7 @@ def crisp(
     everywhere, 1 on edges only; floor: in standard deviations of the noise; left: the share of the
     noise that is still there."""
     detail, edge = _parts(camera, level, model, radius, floor, left)
-    change = amount * detail * (1 - edges + edges * edge)
-    change = change / (1 + np.abs(change) / _LIMIT)
-    camera *= np.exp2(change)[None]
+    _lift(camera, detail, edge, np.float32(amount), np.float32(edges), np.float32(_LIMIT))
 
 
 def edge_mask(

@@ -88,7 +88,8 @@ class Development(Masks):
     # camera RGB as Ground leaves it
 
     def camera(self, view: View) -> F32:
-        """Camera RGB planes (3, h, w) of a view, upright, Noise and Crispness where they are latched."""
+        """Camera RGB planes (3, h, w) of a view, upright, Noise and Crispness where they are latched; the
+        lens's falloff is still in it."""
 
         def make() -> F32:
             noise, crisp = self.scene.ground.noise, self.scene.ground.crispness
@@ -104,11 +105,6 @@ class Development(Masks):
                 if self.plan.crisps:
                     crisped = self.staged(view, "crisp") - smooth
                     out = out + (crisped if sharp is None else crisped * sharp)
-            gain = self.fall_gain(view)
-            if gain is not None:
-                lit = np.empty_like(out)
-                self.each(out.shape[1], lambda a, b: times(out[:, a:b], gain[a:b], lit[:, a:b]))
-                out = lit
             return out
 
         return self.views.remember(self.view_key("ground", view, self._frame_key), make)
@@ -167,6 +163,7 @@ class Development(Masks):
             if begin < same < len(steps) or (begin < same == len(steps) and same > 0):
                 saved_at, saved = same, np.empty((3, h, w), np.float32)
         camera = self.camera(view) if begin == 0 else None
+        gain = self.fall_gain(view) if begin == 0 else None
         masks = [self.move_mask(s.line, view) for s in steps[begin:]]
         auxes = [self._aux(i) for i in range(begin, len(steps))]
         ones = np.ones((band_rows, w), np.float32)
@@ -182,6 +179,8 @@ class Development(Masks):
             if camera is not None:
                 with clock.step("to working light"):
                     to_working(camera[:, r:e], self._matrix, rgb)
+                    if gain is not None:
+                        times(rgb, gain[r:e])
             else:
                 assert source is not None
                 rgb[:] = source[:, r:e]

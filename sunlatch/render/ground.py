@@ -172,8 +172,9 @@ class Grounded:
         """Camera RGB as latches read it."""
         return self.staged(view, "rescued", geometry)
 
-    def _sources(self, view: View) -> F32:
-        """Source x, y and the gain that undoes the lens's falloff for every px of a view: (3, h, w)."""
+    def sources(self, view: View) -> F32:
+        """For every px of a view (3, h, w): u and v on the upright frame, in fractions of it, and the gain
+        that undoes the lens's falloff."""
 
         def make() -> F32:
             out = np.empty((3, view.size[1], view.size[0]), np.float32)
@@ -185,12 +186,11 @@ class Grounded:
 
     def fall_gain(self, view: View) -> F32 | None:
         """What undoes the lens's falloff, (h, w); None where nothing does."""
-        return self._sources(view)[2] if any(self.geometry.lens.falloff) else None
+        return self.sources(view)[2] if any(self.geometry.lens.falloff) else None
 
     def beyond(self, view: View) -> NDArray[np.bool_] | None:
         """Where a view shows nothing of the frame, (h, w); None when it shows it everywhere."""
         if not self.geometry.trim.empty or self.geometry.straight:
             return None
-        x, y, _ = self._sources(view)
-        w, h = (2 * self.geometry.middle).astype(np.float32)
-        return np.asarray((x < 0) | (y < 0) | (x > w) | (y > h))
+        u, v, _ = self.sources(view)
+        return np.asarray((u < 0) | (v < 0) | (u > 1) | (v > 1))

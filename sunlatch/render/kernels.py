@@ -7,7 +7,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ..colour.spaces import encode
-from ..fastmath import log2
+from ..fastmath import half_bits, half_value, log2
 
 F32 = NDArray[np.float32]
 ENCODE_SIZE = 16384
@@ -109,13 +109,13 @@ def blend(planes, other, mask):  # type: ignore[no-untyped-def]
                 planes[k, r, c] += mask[r, c] * (other[k, r, c] - planes[k, r, c])
 
 
-@njit("void(float32[:, :, :], float32[:, :], float32[:, :, :])", nogil=True, cache=True, fastmath=True)
-def times(planes, gain, out):  # type: ignore[no-untyped-def]
-    """out = planes · gain; (3, rows, w) and (rows, w)."""
+@njit("void(float32[:, :, ::1], float32[:, :])", nogil=True, cache=True, fastmath=True)
+def times(planes, gain):  # type: ignore[no-untyped-def]
+    """planes · gain, in place; (3, rows, w) and (rows, w)."""
     for k in range(3):
         for r in range(planes.shape[1]):
             for c in range(planes.shape[2]):
-                out[k, r, c] = planes[k, r, c] * gain[r, c]
+                planes[k, r, c] *= gain[r, c]
 
 
 @njit("void(float32[:, :, ::1], float32)", nogil=True, cache=True, fastmath=True)
@@ -128,3 +128,38 @@ def push_colour(rgb, much):  # type: ignore[no-untyped-def]
             rgb[0, r, c] = max(y + much * (a - y), _ZERO)
             rgb[1, r, c] = max(y + much * (b - y), _ZERO)
             rgb[2, r, c] = max(y + much * (d - y), _ZERO)
+
+
+@njit("void(float32[:, :, ::1], float32[::1])", nogil=True, cache=True, fastmath=True)
+def mix(planes, weights):  # type: ignore[no-untyped-def]
+    """The first of three planes (3, rows, w) becomes their mixture, in place."""
+    for r in range(planes.shape[1]):
+        a, b, d = planes[0, r], planes[1, r], planes[2, r]
+        for c in range(planes.shape[2]):
+            a[c] = weights[0] * a[c] + weights[1] * b[c] + weights[2] * d[c]
+
+
+@njit("void(float32[:, :], float32[:, :])", nogil=True, cache=True, fastmath=True)
+def read_light(light, out):  # type: ignore[no-untyped-def]
+    """Stops of luminance (rows, w)."""
+    for r in range(light.shape[0]):
+        for c in range(light.shape[1]):
+            out[r, c] = log2(max(light[r, c], _FLOOR)) - _LOG_GREY
+
+
+@njit("void(float32[:, :, :], uint16[:, :, ::1])", nogil=True, cache=True)
+def pack(planes, out):  # type: ignore[no-untyped-def]
+    """Planes (3, rows, w) to the bits of half floats; several times as fast as NumPy's."""
+    for k in range(3):
+        for r in range(planes.shape[1]):
+            for c in range(planes.shape[2]):
+                out[k, r, c] = half_bits(planes[k, r, c])
+
+
+@njit("void(uint16[:, :, :], float32[:, :, :])", nogil=True, cache=True)
+def unpack(bits, out):  # type: ignore[no-untyped-def]
+    """Back again."""
+    for k in range(3):
+        for r in range(bits.shape[1]):
+            for c in range(bits.shape[2]):
+                out[k, r, c] = half_value(bits[k, r, c])

@@ -12,14 +12,14 @@ from numpy.typing import NDArray
 
 from ..colour import LUMA, LightColour, camera_to_working
 from ..colour.tones import SETTINGS, lightness, tone_curve
-from ..geometry import Geometry, View, placed
+from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS, Reading, combine
 from ..latch.base import by_light, smoothstep, stop_axis
 from ..latch.refine import FIT_LONG_EDGE, apply, apply_at, fit
 from ..ledger import Latch, ReadAt, Spare
 from .cache import key_of
 from .ground import Grounded
-from .kernels import read_stops
+from .kernels import read_light, read_stops
 
 F32 = NDArray[np.float32]
 
@@ -49,9 +49,14 @@ class Masks(Grounded):
         def make() -> F32:
             matrix = camera_to_working(self.pyramid.info.colour, LightColour(at.kelvin, at.duv))
             weights = (LUMA @ matrix * 2.0**at.base_exposure).astype(np.float32)
-            camera = self.reading_camera(view, plane)
             out = np.empty((view.size[1], view.size[0]), np.float32)
-            self.each(out.shape[0], lambda a, b: read_stops(camera[:, a:b], weights, out[a:b]))
+            if not plane.straight and self.plan.best("crisp") != "rescued":
+                # the picture is drawn from another stage: one plane is drawn for the reading, not three
+                light = self.sensor.light(plane, view, weights, self.give_way)[0]
+                self.each(out.shape[0], lambda a, b: read_light(light[a:b], out[a:b]))
+            else:
+                camera = self.reading_camera(view, plane)
+                self.each(out.shape[0], lambda a, b: read_stops(camera[:, a:b], weights, out[a:b]))
             return out
 
         key = self.view_key("stops", view, plane.key(), at.model_dump_json())
@@ -148,28 +153,13 @@ class Masks(Grounded):
                 out[a:b] = apply(stops[a:b], model, (u0, v0 + a * dv, du, dv))
 
         else:
-            places = self._upright(view)
+            places = self.sources(view)
 
             def rows(a: int, b: int) -> None:
                 out[a:b] = apply_at(stops[a:b], model, places[:, a:b])
 
         self.each(len(out), rows)
         return out
-
-    def _upright(self, view: View) -> F32:
-        """Where every px of a view lies on the upright frame, in fractions of it: (2, h, w)."""
-        base = self.geometry.base
-
-        def make() -> F32:
-            turn, size = base.forward[:2, :2], np.array([base.canvas.width, base.canvas.height])
-            m = turn / size[:, None]
-            affine = np.column_stack([m, 0.5 - m @ base.middle]).astype(np.float32).ravel()
-            found = self._sources(view)
-            out = np.empty((2, *found.shape[1:]), np.float32)
-            self.each(out.shape[1], lambda a, b: placed(found[:, a:b], affine, out[:, a:b]))
-            return out
-
-        return self.views.remember(self.view_key("upright", view, self.geometry.key()), make)
 
     def where(self, latch_id: str | None, spares: list[Spare], view: View) -> F32 | None:
         """Where a line applies, latch and spare clauses together; None for everywhere."""

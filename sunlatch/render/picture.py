@@ -81,6 +81,17 @@ def picture_8(development: Development, view: View, full: bool, space: str = "sr
     return out
 
 
+def shown_light(development: Development, view: View, space: str = "srgb") -> F32:
+    """Display light of the view at rest (3, h, w), linear, before it is encoded for a screen."""
+    out = np.empty((3, view.size[1], view.size[0]), np.float32)
+
+    def take(band: F32, r: int, e: int) -> None:
+        out[:, r:e] = band
+
+    _rest(development, view, (0, view.size[1]), space, take)
+    return out
+
+
 def bands_of(
     development: Development, view: View, space: str, bits: int, progress: Progress | None = None
 ) -> Iterator[NDArray[Any]]:

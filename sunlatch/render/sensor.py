@@ -21,6 +21,7 @@ from ..moves.rescue import RescueParams
 from . import crispness, noise, rescue
 from .cache import ByteCache, key_of
 from .clock import Clock
+from .kernels import mix, pack, unpack
 
 F32 = NDArray[np.float32]
 Stage = Literal["rescued", "light", "smooth", "crisp"]
@@ -139,9 +140,8 @@ class Sensor:
                         slice(first + a - y0, first + b - y0),
                         slice(start + c - x0, start + d - x0),
                     )
-                    out[:, rows, columns] = tile[
-                        :, a - ty * TILE : b - ty * TILE, c - tx * TILE : d - tx * TILE
-                    ]
+                    part = tile[:, a - ty * TILE : b - ty * TILE, c - tx * TILE : d - tx * TILE]
+                    unpack(part, out[:, rows, columns])
             repeat_edges(out, first, last, start, stop)
             return out
 
@@ -163,8 +163,8 @@ class Sensor:
             )
         return planes
 
-    def _tile(self, level: int, stage: Stage, ty: int, tx: int) -> NDArray[np.float16]:
-        """A tile (3, h, w) of a stage that looks around itself, half floats."""
+    def _tile(self, level: int, stage: Stage, ty: int, tx: int) -> NDArray[np.uint16]:
+        """A tile (3, h, w) of a stage that looks around itself, as the bits of half floats."""
 
         def make() -> NDArray[Any]:
             return self._work(level, stage, ty, tx)
@@ -177,7 +177,7 @@ class Sensor:
         bottom, right = min((ty + 1) * TILE, height), min((tx + 1) * TILE, width)
         return self.fetch(level, "light")(ty * TILE - apron, bottom + apron, tx * TILE - apron, right + apron)
 
-    def _work(self, level: int, stage: Stage, ty: int, tx: int) -> NDArray[np.float16]:
+    def _work(self, level: int, stage: Stage, ty: int, tx: int) -> NDArray[np.uint16]:
         apron = (noise.APRON if self.plan.smooths else 0) + (crispness.APRON if stage == "crisp" else 0)
         planes = self._padded(level, ty, tx, apron)
         self._smooth(planes, level)
@@ -188,7 +188,9 @@ class Sensor:
                     planes, level, self.model(), c.amount, c.radius, c.edges, c.floor, self._noise_left()
                 )
         inner = planes[:, apron : planes.shape[1] - apron, apron : planes.shape[2] - apron]
-        return np.ascontiguousarray(inner, np.float16)
+        bits = np.empty(inner.shape, np.uint16)
+        pack(inner, bits)
+        return bits
 
     def _smooth(self, planes: F32, level: int) -> None:
         n = self.plan.noise
@@ -220,6 +222,21 @@ class Sensor:
     def level(self, geometry: Geometry, view: View) -> int:
         """The pyramid level that a view is drawn from."""
         return self.pyramid.level_for(geometry.scale(view))
+
+    def light(
+        self, geometry: Geometry, view: View, weights: F32, stale: Callable[[], None] = lambda: None
+    ) -> F32:
+        """One plane (1, h, w) of a bent view: a mixture of the "rescued" channels, drawn where green lies."""
+        source = self.pyramid.levels[self.level(geometry, view)]
+        fetch = self.fetch(self.level(geometry, view), "rescued")
+
+        def mixed(top: int, bottom: int, left: int, right: int) -> F32:
+            planes = fetch(top, bottom, left, right)
+            mix(planes, weights)
+            return planes[:1]
+
+        with self._clock.step("warp of the reading (wall)"):
+            return warp(mixed, (source.shape[1], source.shape[0]), geometry, view, self._pool, stale, 1)
 
     def planes(
         self, geometry: Geometry, view: View, stage: Stage, stale: Callable[[], None] = lambda: None

@@ -272,6 +272,7 @@ def test_sources_and_falloff():
     out = np.empty((3, view.size[1], view.size[0]), np.float32)
     sources(g, view, out)
     wanted = g.turned_to_source(g.points(view))
-    assert np.allclose(out[:2].transpose(1, 2, 0), wanted, atol=1e-5)
+    upright = g.base.to_canvas(wanted) / [g.base.canvas.width, g.base.canvas.height]
+    assert np.allclose(out[:2].transpose(1, 2, 0), upright, atol=1e-5)
     s2 = ((wanted - g.middle) ** 2).sum(-1) / g.half_diagonal**2
     assert np.allclose(out[2], 1 / g.lens.transmitted(np.minimum(s2, 1)), rtol=1e-4)

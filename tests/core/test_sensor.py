@@ -348,7 +348,7 @@ def test_the_corners_come_back_to_what_they_were(tmp_path, store):
     scene = Scene(sources=[Source(sha256=hash_file(path))])
     for known, most in (("off", 9.0), ("database", 0.05)):
         development = Engine().develop(_set(scene, lens={"known": known}), pyramid)
-        light = development.camera(development.geometry.fit(600))[1]
+        light = development.light_planes(development.geometry.fit(600), 0)[1]
         stops = np.log2(cv2.blur(light, (25, 25)))[12:-12, 12:-12]
         assert np.ptp(stops) < most
         if known == "off":

@@ -23,7 +23,7 @@ def settled(page: Page) -> None:
 
 def picture(page: Page) -> NDArray[Any]:
     """What the canvas shows of the picture now: (h, w, 3) uint8, cut to the picture."""
-    data = page.locator(f"{STAGE} canvas").evaluate(
+    data = page.locator(f"{STAGE} > canvas").evaluate(
         """c => { const p = c.getContext('2d'), f = p.getImageData(0, 0, c.width, c.height);
             const a = (x, y) => f.data[4 * (y * c.width + x) + 3] > 0;
             const mx = c.width >> 1, my = c.height >> 1;
@@ -53,6 +53,33 @@ def open_scene(page: Page, name: str) -> None:
     """From Gather into a scene of that name."""
     page.get_by_role("link", name=name, exact=True).first.click()
     settled(page)
+
+
+def make_scene(page: Page, name: str, station: str = "Ground") -> None:
+    """From Gather: a new scene of a frame, which opens at Ground; on to a station along the path."""
+    page.get_by_role("button", name=f"Make a scene from {name}.dng").click()
+    settled(page)
+    if station != "Ground":
+        page.get_by_role("navigation", name="The path").get_by_role("link", name=station).click()
+        settled(page)
+
+
+def on_picture(page: Page, x: float, y: float) -> tuple[float, float]:
+    """Where a place of the shown picture (fractions) lies on the page."""
+    box = page.locator(STAGE).bounding_box()
+    frame = page.locator(f"{STAGE} > canvas").evaluate(
+        """c => { const p = c.getContext('2d'), f = p.getImageData(0, 0, c.width, c.height);
+            const a = (x, y) => f.data[4 * (y * c.width + x) + 3] > 0;
+            const mx = c.width >> 1, my = c.height >> 1;
+            let x0 = mx, x1 = mx, y0 = my, y1 = my;
+            while (x0 > 0 && a(x0 - 1, my)) x0--;
+            while (x1 < c.width - 1 && a(x1 + 1, my)) x1++;
+            while (y0 > 0 && a(mx, y0 - 1)) y0--;
+            while (y1 < c.height - 1 && a(mx, y1 + 1)) y1++;
+            return [x0, y0, x1 + 1, y1 + 1]; }"""
+    )
+    x0, y0, x1, y1 = frame
+    return box["x"] + x0 + x * (x1 - x0), box["y"] + y0 + y * (y1 - y0)
 
 
 def drag(page: Page, start: tuple[float, float], end: tuple[float, float], steps: int = 12) -> None:

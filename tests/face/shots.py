@@ -2,14 +2,40 @@
 
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
-from hands import add_move, gathered, hold_land, hold_sky, open_scene, settled
-from playwright.sync_api import expect
+from hands import add_move, gathered, hold_land, hold_sky, make_scene, open_scene, settled
+from playwright.sync_api import Page, expect
 from running import ROOT, chromium, studio
 
 SHOTS = ROOT / "docs" / "screenshots"
+
+
+def ground(page: Page, shot: Callable[[str], None]) -> None:
+    """Ground: a proposal and its plumb lines, the crop with its handles, two loupes."""
+    make_scene(page, "beacon")
+    page.keyboard.press("s")
+    expect(page.get_by_text("they are set upright")).to_be_visible(timeout=30_000)
+    settled(page)
+    page.get_by_role("button", name="Open Plumb").click()
+    settled(page)
+    page.wait_for_timeout(1200)
+    shot("ground-plumb")
+    page.get_by_role("button", name="Open Trim").click()
+    settled(page)
+    page.wait_for_timeout(800)
+    shot("ground-trim")
+    page.get_by_role("link", name="The Ammerlin coast").click()
+    make_scene(page, "blue-hour")
+    page.keyboard.press("s")
+    expect(page.get_by_text("all of it from colour.")).to_be_visible(timeout=30_000)
+    settled(page)
+    page.get_by_role("button", name="Open Noise").click()
+    settled(page)
+    page.wait_for_timeout(2500)
+    shot("ground-loupes")
 
 
 def main(frames: Path, out: Path) -> None:
@@ -47,6 +73,8 @@ def main(frames: Path, out: Path) -> None:
         open_scene(page, "pool")
         page.wait_for_timeout(800)
         shot("light-pool")
+        page.get_by_role("link", name="The Ammerlin coast").click()
+        ground(page, shot)
         page.get_by_role("link", name="The Ammerlin coast").click()
         open_scene(page, "stack-backlit")
         shot("light-start")

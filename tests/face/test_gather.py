@@ -35,7 +35,7 @@ def gather(roll, tmp_path_factory):
 @pytest.fixture
 def page(gather: Page):
     """Gather as it opens."""
-    gather.goto(gather.url.split("/light")[0])
+    gather.goto(re.split("/light|/ground", gather.url)[0])
     gather.locator(".tile img").first.wait_for()
     gathered(gather)
     return gather
@@ -151,5 +151,5 @@ def test_a_folder_that_may_not_be_read_is_said(page: Page):
 
 def test_a_frame_opens_as_a_scene(page: Page):
     page.get_by_role("button", name="Make a scene from sweep-3.dng").click()
-    expect(page).to_have_url(re.compile(r"/light/"))
+    expect(page).to_have_url(re.compile(r"/ground/"))
     expect(page.locator(".stage")).to_have_attribute("data-state", "current", timeout=30_000)

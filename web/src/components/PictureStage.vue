@@ -354,7 +354,7 @@ defineExpose({ zoomTo });
     tabindex="0"
     role="group"
     :aria-label="`The picture, ${view.zoom ? `${view.zoom * 100} %` : 'whole'}${comparison ? `: ${comparison}` : ''}`"
-    :data-state="view.waiting || masking || pending ? 'waiting' : 'current'"
+    :data-state="view.waiting || masking || pending || drawing || scene.finding ? 'waiting' : 'current'"
     @pointerdown="down"
     @pointermove="move"
     @pointerup="up"
