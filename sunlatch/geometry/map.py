@@ -19,6 +19,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import RectBivariateSpline
 
 from .lens import REACH, LensShape
 from .trim import Box, kept_inside, largest
@@ -203,6 +204,19 @@ class Geometry:
     def to_canvas(self, points: F64) -> F64:
         """Source (..., 2) to the canvas (..., 2): its left top corner is the origin."""
         return np.asarray(self.to_turned(points) - [self.canvas.x0, self.canvas.y0])
+
+    def canvas_places(self, view: "View", plane: "Geometry") -> NDArray[np.float32]:
+        """Where every px of a view of another map of the same frame lies on the canvas: (2, h, w). The way
+        is smooth, so it is walked every 16 px and splined between."""
+        w, h = view.size
+        x, y, dx, dy = plane.corner(view)
+        columns, rows = (np.linspace(0, n - 1, max(4, n // 16 + 2)) for n in (w, h))
+        nodes = np.stack(np.meshgrid(x + dx * columns, y + dy * rows), -1)
+        found = self.to_canvas(plane.turned_to_source(nodes))
+        out = np.empty((2, h, w), np.float32)
+        for n in range(2):
+            out[n] = RectBivariateSpline(rows, columns, found[..., n])(np.arange(h), np.arange(w))
+        return out
 
     # views
 

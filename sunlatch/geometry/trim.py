@@ -59,10 +59,10 @@ class Box:
         return Box(x - width / 2, y - height / 2, x + width / 2, y + height / 2)
 
 
-def _reach(centres: F64, half: F64, most: float, covered: Covered) -> F64:
+def _reach(centres: F64, half: F64, most: float, covered: Covered, halvings: int = 18) -> F64:
     """For each centre (n, 2): the largest factor ≤ most by which half (2,) may grow uncut."""
     low, high = np.zeros(len(centres)), np.full(len(centres), most)
-    for _ in range(18):
+    for _ in range(halvings):
         middle = (low + high) / 2
         ring = centres[:, None] + _RING[None] * (half * middle[:, None])[:, None]
         fits = covered(ring).all(1)
@@ -77,10 +77,10 @@ def largest(bounds: Box, aspect: float, covered: Covered) -> Box:
     most = max(bounds.width / half[0], bounds.height / half[1]) / 2
     centre, span = np.zeros(2), np.array([bounds.width, bounds.height]) / 2
     best = 0.0
-    for _ in range(7):  # each round holds the last one's centre, so it never gets worse
+    for halvings in (8, 8, 10, 12, 14, 16, 18):  # each round holds the last one's centre
         steps = np.linspace(-1, 1, 7)
         grid = np.stack(np.meshgrid(steps, steps), -1).reshape(-1, 2) * span + centre
-        found = _reach(grid, half, most, covered)
+        found = _reach(grid, half, most, covered, halvings)
         n = int((found - MIDDLE_WEIGHT * np.hypot(grid[:, 0], grid[:, 1])).argmax())
         best, centre = float(found[n]), grid[n]
         span = span / 3

@@ -49,8 +49,8 @@ class IngredientKind:
     params: type[Params]
     evaluate: Callable[[Any, Reading], F32]
     place: int = 100
-    tonal: bool = False
-    """True when the mask depends on light alone."""
+    placed: bool = False
+    """True when the mask is a shape on the developed plane: it changes with lens and plumb."""
 
 
 def stop_axis() -> F64:

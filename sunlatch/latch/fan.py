@@ -45,5 +45,4 @@ INGREDIENT = IngredientKind(
     params=FanParams,
     evaluate=evaluate,
     place=20,
-    tonal=True,
 )

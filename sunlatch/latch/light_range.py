@@ -51,5 +51,4 @@ INGREDIENT = IngredientKind(
     params=LightRangeParams,
     evaluate=evaluate,
     place=10,
-    tonal=True,
 )

@@ -33,20 +33,30 @@ def _fill(t0, dx, dy, out):  # type: ignore[no-untyped-def]
             out[r, c] = t * t * (np.float32(3) - np.float32(2) * t)
 
 
+@njit(
+    "void(float32[:, :, ::1], float32, float32, float32, float32[:, ::1])",
+    nogil=True, cache=True, fastmath=True,
+)  # fmt: skip
+def _fill_at(places, t0, ax, ay, out):  # type: ignore[no-untyped-def]
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            t = min(max(t0 + ax * places[0, r, c] + ay * places[1, r, c], np.float32(0)), np.float32(1))
+            out[r, c] = t * t * (np.float32(3) - np.float32(2) * t)
+
+
 def evaluate(params: RampParams, reading: Reading) -> F32:
     """Mask (h, w): anchors are carried to the developed plane, the ramp is straight there."""
     ends = np.array([[params.none.x, params.none.y], [params.full.x, params.full.y]])
     none, full = reading.to_developed(ends)
     along = full - none
     along = along / (along @ along)
+    out = np.empty(reading.stops.shape, np.float32)
     if reading.places is not None:
-        x, y = reading.places
-        t = np.clip((x - none[0]) * along[0] + (y - none[1]) * along[1], 0, 1)
-        return np.asarray(t * t * (3 - 2 * t), np.float32)
+        _fill_at(reading.places, np.float32(-none @ along), np.float32(along[0]), np.float32(along[1]), out)
+        return out
     u0, v0, du, dv = reading.place
     w, h = reading.aspect
     start = (np.array([u0 * w, v0 * h]) - none) @ along
-    out = np.empty(reading.stops.shape, np.float32)
     _fill(float(start), float(du * w * along[0]), float(dv * h * along[1]), out)
     return out
 
@@ -60,4 +70,5 @@ INGREDIENT = IngredientKind(
     params=RampParams,
     evaluate=evaluate,
     place=40,
+    placed=True,
 )

@@ -17,22 +17,28 @@ FIT_LONG_EDGE = 1280
 """Long edge of the picture the model is fitted on, px."""
 
 
-def fit(mask: F32, stops: F32, reach: float, texture: float) -> F32:
-    """Planes (h, w, 2) of a and b. mask, stops: (h, w). reach: radius as a fraction of the long
+def guide_of(stops: F32, reach: float, texture: float) -> F32:
+    """What a picture gives to every mask that is fitted to it, planes (3, h, w): its light, the local mean of
+    that, and how much of a difference counts. stops: (h, w). reach: radius as a fraction of the long
     edge. texture: differences in stops below this are not edges."""
-    radius = max(1, round(reach * max(stops.shape)))
-    size = (2 * radius + 1, 2 * radius + 1)
+    light = np.clip(stops, -12, 12).astype(np.float32)
+    mean = _mean(light, reach)
+    variance = _mean(light * light, reach) - mean * mean
+    return np.stack((light, mean, 1 / (np.maximum(variance, 0) + np.float32(texture) ** 2)))
 
-    def mean(x: F32) -> F32:
-        return np.asarray(cv2.boxFilter(x, cv2.CV_32F, size, borderType=cv2.BORDER_REFLECT), np.float32)
 
-    guide = np.clip(stops, -12, 12).astype(np.float32)
-    mean_i, mean_p = mean(guide), mean(mask)
-    variance = mean(guide * guide) - mean_i * mean_i
-    covariance = mean(guide * mask) - mean_i * mean_p
-    a = (covariance / (np.maximum(variance, 0) + np.float32(texture) ** 2)).astype(np.float32)
-    b = mean_p - a * mean_i
-    return np.ascontiguousarray(np.dstack((mean(a), mean(b))))
+def fit(mask: F32, guide: F32, reach: float) -> F32:
+    """Planes (h, w, 2) of a and b. mask: (h, w). guide: as `guide_of` gives it, with the same reach."""
+    light, mean, weight = guide
+    means = _mean(np.dstack((mask, light * mask)), reach)
+    a = (means[..., 1] - mean * means[..., 0]) * weight
+    return np.ascontiguousarray(_mean(np.dstack((a, means[..., 0] - a * mean)), reach))
+
+
+def _mean(x: F32, reach: float) -> F32:
+    """Box means within reach, of one plane or of several (h, w, n)."""
+    side = 2 * max(1, round(reach * max(x.shape[:2]))) + 1
+    return np.asarray(cv2.boxFilter(x, cv2.CV_32F, (side, side), borderType=cv2.BORDER_REFLECT), np.float32)
 
 
 @njit(

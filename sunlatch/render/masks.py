@@ -15,7 +15,7 @@ from ..colour.tones import SETTINGS, lightness, tone_curve
 from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS, Reading, combine
 from ..latch.base import by_light, smoothstep, stop_axis
-from ..latch.refine import FIT_LONG_EDGE, apply, apply_at, fit
+from ..latch.refine import FIT_LONG_EDGE, apply, apply_at, fit, guide_of
 from ..ledger import Latch, ReadAt, Spare
 from .cache import key_of
 from .ground import Grounded
@@ -79,10 +79,7 @@ class Masks(Grounded):
         if plane != self.geometry:
             places = self.kept.remember(
                 key_of("places", list(view.size), plane.key(), self.geometry.canvas_key()),
-                lambda: np.ascontiguousarray(
-                    self.geometry.to_canvas(plane.turned_to_source(plane.points(view))).transpose(2, 0, 1),
-                    np.float32,
-                ),
+                lambda: self.geometry.canvas_places(view, plane),
             )
         canvas = self.geometry.canvas
         return Reading(
@@ -139,9 +136,15 @@ class Masks(Grounded):
             base = self.geometry.base
             there = self.reading(base.fit(FIT_LONG_EDGE), latch.read_at, base)
             edge = latch.edge_true
-            return fit(self._joined(latch, there), there.stops, edge.reach, edge.texture)
+            guide = self.kept.remember(
+                key_of("guide", self.pyramid.key, latch.read_at.model_dump_json(), edge.reach, edge.texture),
+                lambda: guide_of(there.stops, edge.reach, edge.texture),
+            )
+            return fit(self._joined(latch, there), guide, edge.reach)
 
-        return self.kept.remember(key_of("edge", self.latch_key(latch), self.geometry.canvas_key()), make)
+        placed = any(INGREDIENT_KINDS[i.kind].placed for i in latch.ingredients if i.on)
+        where = self.geometry.canvas_key() if placed else ""
+        return self.kept.remember(key_of("edge", self.latch_key(latch), where), make)
 
     def _applied(self, stops: F32, model: F32, view: View) -> F32:
         """The model over a view, on all threads."""

@@ -123,3 +123,37 @@ def test_cancelling_leaves_no_file(tmp_path, development, ending):
             development, tmp_path / f"out.{ending}", view=development.geometry.fit(600), progress=stop
         )
     assert not list(tmp_path.iterdir())
+
+
+def test_ground_from_the_command_line(run, tmp_path, coast):
+    """Start for me says why; what cannot be is refused and leaves the document as it was."""
+    os.link(coast.path, tmp_path / "stack.dng")
+    proposed = run("new", "stack.dng", "-o", "scene.json", "--propose")
+    assert proposed.returncode == 0, proposed.stderr
+    said = dict(line.split(": ", 1) for line in proposed.stdout.splitlines())
+    assert {"Lens", "Ends"} <= set(said)
+    scene = json.loads((tmp_path / "scene.json").read_text())
+    assert scene["ground"]["lens"]["why"] == said["Lens"]
+    assert run("latch", "scene.json", "add", "Sky", "fan").returncode == 0
+    before = (tmp_path / "scene.json").read_bytes()
+    for words, sentence in (
+        (("lens", "known=hand", "bend=-0.25"), "fold the picture over itself"),
+        (("trim", "width=0.0001"), "trim.params.width"),
+        (("colour_of_light", "kelvin=900"), "colour_of_light.params.kelvin"),
+        (("ends", "--latch", "Sky"), "cannot be latched"),
+        (("noise", "--strength", "0.5"), "no strength of its own"),
+    ):
+        refused = run("move", "scene.json", "set", *words)
+        assert refused.returncode == 2, words
+        assert sentence in refused.stderr
+        assert refused.stderr.count("\n") == 1
+        assert (tmp_path / "scene.json").read_bytes() == before
+    assert run("move", "scene.json", "set", "noise", "light=0.8", "--latch", "Sky").returncode == 0
+    assert run("move", "scene.json", "set", "lens", "--off").returncode == 0
+    changed = json.loads((tmp_path / "scene.json").read_text())
+    assert changed["ground"]["noise"]["latch"] == changed["latches"][0]["id"]
+    assert changed["ground"]["lens"]["on"] is False
+    assert changed["ground"]["lens"]["why"] == ""
+    profiled = run("render", "--scene", "scene.json", "-o", "out.tif", "--long-edge", "300", "--profile")
+    assert profiled.returncode == 0
+    assert {"noise", "rendering"} <= {line[2:30].strip() for line in profiled.stdout.splitlines()}

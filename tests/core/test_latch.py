@@ -10,7 +10,7 @@ from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.latch import INGREDIENT_KINDS, Reading, combine
 from sunlatch.latch.base import stop_axis
-from sunlatch.latch.refine import apply, fit
+from sunlatch.latch.refine import apply, fit, guide_of
 from sunlatch.ledger import EdgeTrue, Latch, Spare, new_ingredient
 from sunlatch.render.masks import spared
 
@@ -106,7 +106,8 @@ def test_refinement_moves_a_soft_mask_to_the_edge():
     rng = np.random.default_rng(5)
     stops = np.where(np.arange(200)[None] < 100, -3.0, 1.0) + rng.normal(0, 0.08, (120, 200))
     blurred = np.clip((np.arange(200)[None] - 90) / 20, 0, 1) * np.ones((120, 1))
-    model = fit(blurred.astype(np.float32), stops.astype(np.float32), 0.06, 0.3)
+    stops32 = stops.astype(np.float32)
+    model = fit(blurred.astype(np.float32), guide_of(stops32, 0.06, 0.3), 0.06)
     out = apply(stops.astype(np.float32), model, (0.5 / 200, 0.5 / 120, 1 / 200, 1 / 120))
     inner = out[20:-20]
     assert inner[:, 92:98].mean() < 0.2

@@ -1,0 +1,146 @@
+"""`sunlatch …`: work a scene from the command line. Errors go to standard error on one line and
+leave exit code 2; 0 means that the file asked for is complete."""
+
+import json
+import os
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from .. import __version__
+from ..errors import SunLatchError
+from ..frame import hash_file
+from ..geometry import View
+from ..ledger import Scene, Source, json_schema, save_scene
+from ..moves import MOVE_KINDS
+from ..proof import write_mask, write_picture
+from ..propose import propose
+from ..render import Development, Engine
+from .latches import latch_app
+from .moves import move_app
+from .opening import FrameOption, SceneOption, find_latch, open_scene, store
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+app.add_typer(move_app, name="move")
+app.add_typer(latch_app, name="latch")
+
+
+@app.command()
+def info(frame: Path, as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
+    """What a frame says about itself."""
+    facts, _ = store().first_look(hash_file(frame) if frame.is_file() else missing(frame), frame)
+    shot = facts.colour.as_shot()
+    data = facts.model_dump(mode="json") | {"as_shot": {"kelvin": shot.kelvin, "duv": shot.duv}}
+    if as_json:
+        print(json.dumps(data))
+        return
+    for name, value in data.items():
+        print(f"{name}: {value}")
+
+
+def missing(path: Path) -> str:
+    raise SunLatchError(f"{path} is not there")
+
+
+@app.command()
+def new(
+    frame: Path,
+    out: Annotated[Path, typer.Option("-o", help="The scene document to write")],
+    proposed: Annotated[bool, typer.Option("--propose", help="Propose Ground, and say why")] = False,
+) -> None:
+    """Begin a scene from a frame."""
+    if not frame.is_file():
+        missing(frame)
+    sha256 = hash_file(frame)
+    store().first_look(sha256, frame)
+    hint = os.path.relpath(frame.resolve(), out.resolve().parent)
+    scene = Scene(name=frame.stem, sources=[Source(sha256=sha256, path=hint)])
+    if proposed:
+        scene, said = propose(Engine().develop(scene, store().whole(sha256, frame)))
+        for part in said:
+            print(f"{MOVE_KINDS[part.kind].label}: {part.why}")
+    save_scene(scene, out)
+
+
+@app.command()
+def render(
+    scene: SceneOption,
+    out: Annotated[Path, typer.Option("-o")],
+    frame: FrameOption = None,
+    long_edge: Annotated[int | None, typer.Option("--long-edge", min=16, max=60000)] = None,
+    region: Annotated[str | None, typer.Option(help="X0,Y0,X1,Y1 in fractions of the picture")] = None,
+    space: Annotated[str, typer.Option(help="srgb, p3, rec2020 or linear")] = "srgb",
+    bits: Annotated[int, typer.Option(help="8, 16 or 32")] = 16,
+    profile: Annotated[bool, typer.Option("--profile", help="Say where the time went")] = False,
+) -> None:
+    """Render a scene to a file."""
+    _, development = open_scene(scene, frame)
+    development.engine.clock.on = profile
+    write_picture(development, out, view=view_of(development, region, long_edge), space=space, bits=bits)
+    if profile:
+        print(development.engine.clock.table())
+
+
+def view_of(development: Development, region: str | None, long_edge: int | None) -> View:
+    w, h = development.geometry.developed_size
+    box = (0.0, 0.0, 1.0, 1.0)
+    if region is not None:
+        try:
+            x0, y0, x1, y1 = (float(v) for v in region.split(","))
+        except ValueError as error:
+            raise SunLatchError(f"a region is four numbers X0,Y0,X1,Y1, not {region!r}") from error
+        if not (0 <= x0 < x1 <= 1 and 0 <= y0 < y1 <= 1):
+            raise SunLatchError(f"the region {region} does not lie inside the picture")
+        box = (round(x0 * w) / w, round(y0 * h) / h, round(x1 * w) / w, round(y1 * h) / h)
+        if box[2] <= box[0] or box[3] <= box[1]:
+            raise SunLatchError(f"the region {region} is smaller than a pixel")
+    pw, ph = (box[2] - box[0]) * w, (box[3] - box[1]) * h
+    scale = min(1.0, long_edge / max(pw, ph)) if long_edge else 1.0
+    return View(box, (max(1, round(pw * scale)), max(1, round(ph * scale))))
+
+
+@app.command()
+def mask(
+    scene: SceneOption,
+    latch: Annotated[str, typer.Option("--latch", help="Its name or id")],
+    out: Annotated[Path, typer.Option("-o")],
+    frame: FrameOption = None,
+) -> None:
+    """Write a latch as 16-bit grey PNG, the size of the developed picture."""
+    if out.suffix.lower() != ".png":
+        raise SunLatchError(f"{out.name}: a mask is written as .png")
+    opened, development = open_scene(scene, frame)
+    write_mask(development, out, find_latch(opened, latch), view_of(development, None, None))
+
+
+@app.command()
+def schema() -> None:
+    """The JSON Schema of the scene document."""
+    print(json.dumps(json_schema(), indent=1))
+
+
+@app.command()
+def version() -> None:
+    """This program's version."""
+    print(__version__)
+
+
+def main() -> None:
+    """Entry point."""
+    try:
+        app(standalone_mode=False)
+    except SunLatchError as error:
+        print(f"sunlatch: {error}", file=sys.stderr)
+        sys.exit(2)
+    except (OSError, typer.Exit, typer.Abort) as error:
+        if isinstance(error, typer.Exit):
+            sys.exit(error.exit_code)
+        print(f"sunlatch: {error}", file=sys.stderr)
+        sys.exit(2)
+    except Exception as error:
+        usage = getattr(error, "format_message", None)
+        text = usage() if usage is not None else f"{type(error).__name__}: {error}"
+        print(f"sunlatch: {' '.join(str(text).split())}", file=sys.stderr)
+        sys.exit(2)

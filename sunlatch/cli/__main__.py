@@ -1,0 +1,5 @@
+"""`python -m sunlatch.cli`."""
+
+from . import main
+
+main()

@@ -1,0 +1,114 @@
+"""`sunlatch latch`: the latches of a scene."""
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..errors import DocumentError
+from ..latch import INGREDIENT_KINDS
+from ..ledger import Latch, ingredient_sentence, load_scene, new_ingredient, parse_scene, save_scene
+from .opening import (
+    FrameOption,
+    SceneFile,
+    Settings,
+    assigned,
+    find_latch,
+    from_defaults,
+    keep,
+    merged,
+    open_scene,
+)
+
+latch_app = typer.Typer(no_args_is_help=True, help="The latches of a scene.")
+
+
+@latch_app.callback()
+def latch_of(context: typer.Context, document: SceneFile) -> None:
+    """The latches of a scene."""
+    context.obj = document
+
+
+@latch_app.command("list")
+def latch_list(context: typer.Context) -> None:
+    """The latches and their ingredients."""
+    for latch in load_scene(context.obj).latches:
+        print(f"{latch.name}  {latch.id[:8]}" + (" inverted" if latch.invert else ""))
+        for n, line in enumerate(latch.ingredients, 1):
+            print(f"  {n} {line.join.replace('_', ' ')}: {ingredient_sentence(line)}")
+
+
+@latch_app.command("add")
+def latch_add(
+    context: typer.Context,
+    name: str,
+    kind: Annotated[str | None, typer.Argument(help="Its ingredient")] = None,
+    settings: Settings = None,
+    join: Annotated[str, typer.Option(help="add, keep_only or take_away")] = "add",
+    invert: Annotated[bool, typer.Option("--invert")] = False,
+    frame: FrameOption = None,
+) -> None:
+    """Add an ingredient to a latch, making the latch if there is none of that name."""
+    document: Path = context.obj
+    scene = load_scene(document)
+    if kind is not None and kind not in INGREDIENT_KINDS:
+        raise DocumentError(f"there is no ingredient {kind!r}; known are {', '.join(INGREDIENT_KINDS)}")
+    latch = scene.latch(name)
+    if latch is None:
+        latch = Latch(name=name, read_at=open_scene(document, frame)[1].read_at())
+        scene.latches.append(latch)
+    if kind is not None:
+        latch.ingredients.append(
+            new_ingredient(
+                kind, params=from_defaults(INGREDIENT_KINDS[kind].params, settings), join=join, invert=invert
+            )
+        )
+    keep(scene, document)
+
+
+@latch_app.command("set")
+def latch_set(
+    context: typer.Context,
+    name: str,
+    number: Annotated[
+        int | None, typer.Argument(help="Ingredient, from 1; none for the latch itself")
+    ] = None,
+    settings: Settings = None,
+) -> None:
+    """Change an ingredient's settings, or the latch's own (invert=true, strength=0.8, edge_true.reach=0.01)."""
+    document: Path = context.obj
+    scene = load_scene(document)
+    index = scene.latches.index(find_latch(scene, name))
+    data = scene.model_dump(mode="json")
+    held = data["latches"][index]
+    if number is None:
+        data["latches"][index] = merged(held, assigned(settings))
+    elif 1 <= number <= len(held["ingredients"]):
+        line = held["ingredients"][number - 1]
+        given = assigned(settings)
+        own = {k: given.pop(k) for k in ("on", "invert", "join") if k in given}
+        line |= own
+        line["params"] = merged(line["params"], given)
+    else:
+        raise DocumentError(f"{name} has no ingredient {number}")
+    save_scene(parse_scene(data), document)
+
+
+@latch_app.command("rm")
+def latch_rm(
+    context: typer.Context, name: str, number: Annotated[int | None, typer.Argument()] = None
+) -> None:
+    """Remove a latch, or one of its ingredients. A latch in use stays."""
+    document: Path = context.obj
+    scene = load_scene(document)
+    latch = find_latch(scene, name)
+    if number is None:
+        used = [n for n, move in enumerate(scene.moves, 1) if move.latch == latch.id]
+        if used:
+            raise DocumentError(f"{name} is still used by move {used[0]}; nothing was removed")
+        scene.latches.remove(latch)
+    elif 1 <= number <= len(latch.ingredients):
+        del latch.ingredients[number - 1]
+    else:
+        raise DocumentError(f"{name} has no ingredient {number}")
+    keep(scene, document)

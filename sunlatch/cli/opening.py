@@ -1,0 +1,99 @@
+"""What the commands share: finding a scene's frame, reading settings, saving."""
+
+import json
+import os
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from ..errors import DocumentError
+from ..frame import FrameStore, Pyramid, hash_file
+from ..ledger import SPARE_EDGES, Latch, Scene, Spare, load_scene, parse_scene, save_scene
+from ..parameters import Params
+from ..render import Development, Engine
+
+SceneFile = Annotated[Path, typer.Argument(help="A scene document")]
+SceneOption = Annotated[Path, typer.Option("--scene", help="A scene document")]
+FrameOption = Annotated[Path | None, typer.Option("--frame", help="The frame, if it has moved")]
+Settings = Annotated[list[str] | None, typer.Argument(help="name=value, e.g. ev=-0.9 full.x=0.5")]
+
+
+def store() -> FrameStore:
+    """The pyramids of the command line."""
+    home = os.environ.get("SUNLATCH_CACHE") or str(Path.home() / ".cache" / "sunlatch")
+    return FrameStore(Path(home) / "pyramids")
+
+
+def pyramid(scene: Scene, document: Path, frame: Path | None) -> Pyramid:
+    """The frame of a scene. Raises DocumentError when it is another one, or gone."""
+    source = scene.sources[0]
+    path = frame or (document.parent / source.path)
+    if not path.is_file():
+        raise DocumentError(f"the frame {path} is not there; give it with --frame", "sources[0].path")
+    found = hash_file(path)
+    if found != source.sha256:
+        raise DocumentError(f"{path} is a different frame than the scene was made from", "sources[0].sha256")
+    return store().whole(found, path)
+
+
+def open_scene(
+    document: Path, frame: Path | None = None, scene: Scene | None = None
+) -> tuple[Scene, Development]:
+    """A scene document, or `scene` in its place, bound to its frame."""
+    scene = scene or load_scene(document)
+    return scene, Engine().develop(scene, pyramid(scene, document, frame))
+
+
+def assigned(settings: list[str] | None) -> dict[str, Any]:
+    """name=value pairs into nested data; values are JSON where they can be, else words."""
+    data: dict[str, Any] = {}
+    for setting in settings or []:
+        name, sign, raw = setting.partition("=")
+        if not sign or not name:
+            raise DocumentError(f"{setting!r} is not of the form name=value")
+        try:
+            value = json.loads(raw)
+        except json.JSONDecodeError:
+            value = raw
+        *outer, last = name.split(".")
+        place = data
+        for part in outer:
+            place = place.setdefault(part, {})
+        place[last] = value
+    return data
+
+
+def merged(old: dict[str, Any], new: dict[str, Any]) -> dict[str, Any]:
+    """Data with some of it replaced, however deep."""
+    return old | {
+        k: merged(old[k], v) if isinstance(v, dict) and isinstance(old.get(k), dict) else v
+        for k, v in new.items()
+    }
+
+
+def from_defaults(params: type[Params], settings: list[str] | None) -> dict[str, Any]:
+    """Settings given, over a kind's defaults."""
+    return merged(params().model_dump(mode="json"), assigned(settings))
+
+
+def spares_of(words: list[str] | None, development: Development) -> list[Spare]:
+    """Spare clauses by their words."""
+    for word in words or []:
+        if word not in SPARE_EDGES:
+            raise DocumentError(f"{word!r} cannot be spared; known are {', '.join(SPARE_EDGES)}")
+    at = development.read_at()
+    return [Spare(what=w, edge=SPARE_EDGES[w], read_at=at) for w in words or []]  # type: ignore[arg-type]
+
+
+def find_latch(scene: Scene, which: str) -> Latch:
+    """A latch by id or name. Raises DocumentError."""
+    found = scene.latch(which)
+    if found is None:
+        raise DocumentError(f"there is no latch {which!r} in this scene")
+    return found
+
+
+def keep(scene: Scene, document: Path) -> None:
+    """Save a changed scene once it is known to be valid."""
+    save_scene(parse_scene(scene.model_dump(mode="json")), document)
