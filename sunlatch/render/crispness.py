@@ -66,8 +66,9 @@ def _lift(camera, detail, edge, amount, edges, limit):  # type: ignore[no-untype
 
 def _parts(
     camera: F32, level: int, model: NoiseModel, radius: float, floor: float, left: float
-) -> tuple[F32, F32]:
-    """Detail above the noise in stops, and how much of an edge there is, 0–1; both (h, w)."""
+) -> tuple[F32, F32, F32]:
+    """Detail above the noise in stops, how much of an edge there is, 0–1, and the detail around in stops;
+    all (h, w)."""
     scale, offset = model.mixed(WEIGHTS)
     stops, detail, spread = (np.empty(camera.shape[1:], np.float32) for _ in range(3))
     weights = (WEIGHTS / np.array(model.neutral)).astype(np.float32)
@@ -80,7 +81,7 @@ def _parts(
     # how strong contrast is around, against noise: an edge lifts it over a few px
     around = cv2.blur(np.abs(detail), (5, 5), borderType=cv2.BORDER_REPLICATE)
     edge = np.clip((around / (spread + np.float32(0.02)) - np.float32(0.15)) / np.float32(1.2), 0, 1)
-    return detail, np.asarray(edge * edge * (3 - 2 * edge), np.float32)
+    return detail, np.asarray(edge * edge * (3 - 2 * edge), np.float32), np.asarray(around, np.float32)
 
 
 def crisp(
@@ -90,14 +91,21 @@ def crisp(
     """Sharpen camera RGB (3, h, w) of a pyramid level, in place. radius: px of the frame; edges: 0
     everywhere, 1 on edges only; floor: in standard deviations of the noise; left: the share of the
     noise that is still there."""
-    detail, edge = _parts(camera, level, model, radius, floor, left)
+    detail, edge, _ = _parts(camera, level, model, radius, floor, left)
     _lift(camera, detail, edge, np.float32(amount), np.float32(edges), np.float32(_LIMIT))
 
 
 def edge_mask(
     camera: F32, level: int, model: NoiseModel, radius: float, edges: float, floor: float, left: float = 1.0
 ) -> F32:
-    """Where Crispness acts: (h, w) in [0, 1]."""
-    detail, edge = _parts(camera, level, model, radius, floor, left)
-    seen = np.clip(np.abs(detail) / 0.08, 0, 1)
+    """Where Crispness acts: (h, w) in [0, 1], full where there are 0.05 stops of detail around."""
+    _, edge, around = _parts(camera, level, model, radius, floor, left)
+    seen = np.clip(around / np.float32(0.05), 0, 1)
     return np.asarray(seen * (1 - edges + edges * edge), np.float32)
+
+
+def acts_at(radius: float, level: int) -> int:
+    """The pyramid level nearest to one at which a radius, in px of the frame, still spans px."""
+    while level > 0 and radius / 2**level < 0.6:
+        level -= 1
+    return level

@@ -204,8 +204,10 @@ class Sensor:
         return max(1 - min(n.light, 1.0) * (1 - n.grain), 0.15)
 
     def edge_mask(self, geometry: Geometry, view: View) -> F32:
-        """Where Crispness acts over a view (h, w), at the pyramid level nearest to it."""
-        level = self.level(geometry, view)
+        """Where Crispness acts over a view (h, w). A fine radius acts on the frame's own px only: its mask is
+        then made there and drawn together."""
+        level = crispness.acts_at(self.plan.crispness.radius, self.level(geometry, view))
+        level = max(level, self.pyramid.first_level)
         source = self.pyramid.levels[level]
         size = (source.shape[1], source.shape[0])
         c, model, left = self.plan.crispness, self.model(), self._noise_left()

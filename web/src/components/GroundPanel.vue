@@ -51,9 +51,9 @@ defineExpose({ start });
   <section class="ledger" aria-label="Ground">
     <div class="start">
       <button class="plain strong" type="button" :disabled="starting" @click="start">
-        {{ starting ? "Looking at the frame …" : "Start for me" }}
+        <kbd>s</kbd> {{ starting ? "Looking at the frame …" : "Start for me" }}
       </button>
-      <span class="quiet"><kbd>s</kbd> proposes, and says why</span>
+      <span class="quiet">proposes, and says why</span>
     </div>
     <p v-if="said" class="quiet pad" role="status">{{ said }}</p>
     <ul>

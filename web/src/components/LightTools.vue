@@ -50,7 +50,7 @@ watch(
       :aria-pressed="view.tool === 'neutral'"
       @click="view.tool = view.tool ? '' : 'neutral'"
     >
-      Point
+      Point at grey
     </button>
   </div>
   <p class="quiet">Estimated, if …</p>

@@ -226,9 +226,10 @@ onBeforeUnmount(() => {
           :class="{ on: view.comparing === c.what }"
           type="button"
           :aria-pressed="view.comparing === c.what"
+          :title="c.said"
           @click="toggleCompare(c.what)"
         >
-          <kbd>{{ c.key }}</kbd> {{ c.label }}
+          <kbd>{{ c.key }}</kbd> <span class="word">{{ c.label }}</span>
         </button>
       </div>
       <span class="spot numeral">{{ view.spot }}</span>
@@ -335,6 +336,13 @@ kbd {
   font-weight: 600;
 }
 @media (max-width: 1100px) {
+  .word {
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    overflow: hidden;
+    clip-path: inset(50%);
+  }
   main {
     grid-template-columns: 250px minmax(0, 1fr) 166px;
   }
