@@ -13,12 +13,12 @@ from .. import __version__
 from ..errors import SunLatchError
 from ..frame import hash_file
 from ..geometry import View
-from ..ledger import Scene, Source, json_schema, save_scene
+from ..ledger import EdgeTrue, Latch, Scene, Source, json_schema, save_scene
 from ..moves import MOVE_KINDS
 from ..proof import write_mask, write_picture
 from ..propose import propose
 from ..render import Development, Engine
-from .latches import latch_app
+from .latches import found_ingredient, latch_app
 from .moves import move_app
 from .opening import FrameOption, SceneOption, find_latch, open_scene, store
 
@@ -103,16 +103,35 @@ def view_of(development: Development, region: str | None, long_edge: int | None)
 
 @app.command()
 def mask(
-    scene: SceneOption,
-    latch: Annotated[str, typer.Option("--latch", help="Its name or id")],
     out: Annotated[Path, typer.Option("-o")],
+    found_in: Annotated[Path | None, typer.Argument(help="A frame, to find something in")] = None,
+    scene: Annotated[Path | None, typer.Option("--scene", help="A scene document")] = None,
+    latch: Annotated[str, typer.Option("--latch", help="Its name or id")] = "",
+    find: Annotated[str, typer.Option("--find", help="sky, water or subject")] = "",
+    box: Annotated[str, typer.Option(help="Around the subject: X0,Y0,X1,Y1 in fractions")] = "",
     frame: FrameOption = None,
 ) -> None:
-    """Write a latch as 16-bit grey PNG, the size of the developed picture."""
+    """Write a latch of a scene, or what is found in a frame, as 16-bit grey PNG, the size of the developed
+    picture."""
     if out.suffix.lower() != ".png":
         raise SunLatchError(f"{out.name}: a mask is written as .png")
-    opened, development = open_scene(scene, frame)
-    write_mask(development, out, find_latch(opened, latch), view_of(development, None, None))
+    if scene is not None:
+        opened, development = open_scene(scene, frame)
+        write_mask(development, out, find_latch(opened, latch), view_of(development, None, None))
+        return
+    if found_in is None or not find:
+        raise SunLatchError("say what to write: --scene and --latch, or a frame and what to --find in it")
+    if not found_in.is_file():
+        missing(found_in)
+    sha256 = hash_file(found_in)
+    bare = Engine().develop(Scene(sources=[Source(sha256=sha256)]), store().whole(sha256, found_in))
+    held = Latch(
+        name=find,
+        ingredients=[found_ingredient(find, box)],
+        read_at=bare.read_at(),
+        edge_true=EdgeTrue(on=False),
+    )
+    write_mask(bare, out, held, view_of(bare, None, None))
 
 
 @app.command()

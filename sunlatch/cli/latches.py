@@ -1,13 +1,21 @@
 """`sunlatch latch`: the latches of a scene."""
 
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
 from ..errors import DocumentError
 from ..latch import INGREDIENT_KINDS
-from ..ledger import Latch, ingredient_sentence, load_scene, new_ingredient, parse_scene, save_scene
+from ..ledger import (
+    IngredientLine,
+    Latch,
+    ingredient_sentence,
+    load_scene,
+    new_ingredient,
+    parse_scene,
+    save_scene,
+)
 from .opening import (
     FrameOption,
     SceneFile,
@@ -19,6 +27,24 @@ from .opening import (
     merged,
     open_scene,
 )
+
+
+def found_ingredient(what: str, box: str) -> IngredientLine:
+    """The ingredient that finds something in a frame, a box drawn around it. Raises DocumentError."""
+    finders = [k for k, kind in INGREDIENT_KINDS.items() if kind.find is not None]
+    if what not in finders:
+        raise DocumentError(f"{what!r} cannot be found; what can be: {', '.join(finders)}")
+    settings: dict[str, Any] = {}
+    if box:
+        if "box" not in INGREDIENT_KINDS[what].params.model_fields:
+            raise DocumentError(f"a box says where a subject is; {what} is found in the whole frame")
+        try:
+            x0, y0, x1, y1 = (float(v) for v in box.split(","))
+        except ValueError as error:
+            raise DocumentError(f"a box is four numbers X0,Y0,X1,Y1, not {box!r}") from error
+        settings["box"] = {"x0": x0, "y0": y0, "x1": x1, "y1": y1}
+    return new_ingredient(what, params=settings)
+
 
 latch_app = typer.Typer(no_args_is_help=True, help="The latches of a scene.")
 

@@ -54,6 +54,7 @@ class Pyramid:
     info: FrameInfo
     levels: dict[int, F16]
     clipped: NDArray[np.uint8] | None
+    folder: Path | None = None
 
     @staticmethod
     def open(folder: Path, key: str) -> "Pyramid":
@@ -65,7 +66,7 @@ class Pyramid:
         }
         clipped_path = folder / "clipped.npy"
         clipped = np.load(clipped_path, mmap_mode="r") if clipped_path.exists() else None
-        return Pyramid(key, FrameInfo.model_validate(meta["info"]), levels, clipped)
+        return Pyramid(key, FrameInfo.model_validate(meta["info"]), levels, clipped, folder)
 
     @property
     def first_level(self) -> int:

@@ -37,9 +37,32 @@ class Reading:
     places: F32 | None = None
 
 
+Region = tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
+class Look:
+    """What finders may look at: the whole frame upright, by a light of its own. lab(region, long_edge):
+    OKLab (3, h, w) of a region, in fractions of the frame, at a long edge of so many px at most. aspect:
+    (width, height) in long edges. to_frame: source points (n, 2) → long edges from the left top corner."""
+
+    lab: Callable[..., F32]
+    aspect: tuple[float, float]
+    to_frame: Callable[[F64], F64]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """A mask (h, w) over a region of the upright frame, in fractions of it; outside there is nothing."""
+
+    mask: F32
+    region: Region = (0.0, 0.0, 1.0, 1.0)
+
+
 @dataclass(frozen=True)
 class IngredientKind:
-    """The declaration of one ingredient. `evaluate(params, reading)` → mask (h, w) in [0, 1]."""
+    """The declaration of one ingredient: either `evaluate(params, reading)` → mask (h, w) in [0, 1] over
+    any view, or `find(params, look)`, which is asked once for a frame."""
 
     kind: str
     revision: int
@@ -47,7 +70,8 @@ class IngredientKind:
     group: str
     sentence: str
     params: type[Params]
-    evaluate: Callable[[Any, Reading], F32]
+    evaluate: Callable[[Any, Reading], F32] | None = None
+    find: Callable[[Any, Look], Finding] | None = None
     place: int = 100
     placed: bool = False
     """True when the mask is a shape on the developed plane: it changes with lens and plumb."""

@@ -109,3 +109,67 @@ def apply_at(stops: F32, model: F32, places: F32) -> F32:
     out = np.empty_like(stops)
     _apply_at(np.ascontiguousarray(stops), model, places, out)
     return out
+
+
+def fit_colour(mask: F32, lab: F32, radius: int = 2, epsilon: float = 2e-4) -> F32:
+    """Planes (4, h, w): mask ≈ a·lab + b within a few px, so that a mask found on a small picture follows
+    twigs on a large one. mask: (h, w); lab: (3, h, w), OKLab (He, Sun & Tang 2013, eq. 14)."""
+    side = (2 * radius + 1, 2 * radius + 1)
+
+    def mean(x: F32) -> F32:
+        return np.asarray(cv2.blur(x, side, borderType=cv2.BORDER_REFLECT), np.float32)
+
+    means = [mean(p) for p in lab]
+    level = mean(mask)
+    with_mask = [mean(p * mask) - m * level for p, m in zip(lab, means, strict=True)]
+    pairs = ((0, 0), (0, 1), (0, 2), (1, 1), (1, 2), (2, 2))
+    c00, c01, c02, c11, c12, c22 = (
+        mean(lab[i] * lab[j]) - means[i] * means[j] + np.float32(epsilon if i == j else 0) for i, j in pairs
+    )
+    m0, m1, m2 = c11 * c22 - c12 * c12, c02 * c12 - c01 * c22, c01 * c12 - c02 * c11
+    m3, m4, m5 = c00 * c22 - c02 * c02, c01 * c02 - c00 * c12, c00 * c11 - c01 * c01
+    per = 1 / (c00 * m0 + c01 * m1 + c02 * m2)
+    r, g, b = with_mask
+    slopes = (
+        (m0 * r + m1 * g + m2 * b) * per,
+        (m1 * r + m3 * g + m4 * b) * per,
+        (m2 * r + m4 * g + m5 * b) * per,
+    )
+    offset = level - sum(s * m for s, m in zip(slopes, means, strict=True))
+    return np.stack([mean(np.asarray(p, np.float32)) for p in (*slopes, offset)])
+
+
+@njit(
+    "void(float32[:, :, :], float32[:, :, ::1], float32[:, :, :], float32[:, :])",
+    nogil=True,
+    cache=True,
+    fastmath=True,
+    error_model="numpy",
+)
+def _apply_colour(lab, model, places, out):  # type: ignore[no-untyped-def]
+    rows, columns = np.float32(model.shape[1]), np.float32(model.shape[2])
+    zero, one, half, edge = np.float32(0), np.float32(1), np.float32(0.5), np.float32(1.001)
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            u, v = places[0, r, c], places[1, r, c]
+            if u < zero or v < zero or u > one or v > one:
+                out[r, c] = zero
+                continue
+            gy = min(max(v * rows - half, zero), rows - edge)
+            gx = min(max(u * columns - half, zero), columns - edge)
+            y, x = int(gy), int(gx)
+            fy, fx = gy - np.float32(y), gx - np.float32(x)
+            w00, w01 = (one - fy) * (one - fx), (one - fy) * fx
+            w10, w11 = fy * (one - fx), fy * fx
+            total = zero
+            for k in range(4):
+                m = w00 * model[k, y, x] + w01 * model[k, y, x + 1]
+                m += w10 * model[k, y + 1, x] + w11 * model[k, y + 1, x + 1]
+                total += m * lab[k, r, c] if k < 3 else m
+            out[r, c] = min(max(total, zero), one)
+
+
+def apply_colour(lab: F32, model: F32, places: F32, out: F32) -> None:
+    """Fill a mask (h, w) from a picture's OKLab (3, h, w). places: (2, h, w), u and v in fractions of what
+    the model was fitted on; beyond it there is nothing."""
+    _apply_colour(lab, model, places, out)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry import Geometry, PlumbLine, View, lies_on, residual
+from ..latch.found import find_line
 from ..moves.plumb import DrawnLine
 from ..parameters import Point
 from ..render.develop import Development
@@ -17,8 +18,6 @@ F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 
 LINES_LONG_EDGE: Final = 1200
-HORIZON_REACH: Final = 12.0
-"""Degrees: a horizon further off is drawn by hand."""
 SURE: Final = 0.36
 """From this share of the picture's width a found horizon is believed."""
 
@@ -52,41 +51,15 @@ def _segments(picture: NDArray[np.uint8]) -> F64:
 
 
 def find_horizon(development: Development) -> Horizon | None:
-    """The line across the picture along which light steps the same way in the most places; None where
-    there is none. Steps sharper than what lies above and below are marked, up or down, however strong,
-    so that a ridge cannot outvote the sea; then the picture is leaned to every angle in turn and its
-    rows of marks are averaged (a Radon transform)."""
+    """The horizon, where there is a line that light steps along; None where there is none."""
     level = development.geometry.level
     development = development.engine.develop(development.scene, development.pyramid, untrimmed=True)
     view = development.geometry.whole(LINES_LONG_EDGE)
     picture = _lightness(development, view, development.geometry).astype(np.float32)
-    smooth = cv2.GaussianBlur(picture, (0, 0), 1.2)
-    steps = np.zeros_like(smooth)
-    steps[1:-1] = (smooth[2:] - smooth[:-2]) / 2
-    size = np.abs(steps)
-    around = cv2.blur(size, (9, 41))
-    peak = size >= cv2.dilate(size, np.ones((5, 1), np.uint8))
-    marks = np.where(peak & (size > 2.5 * around) & (size > 0.5), np.sign(steps), 0)
-    inside = development.geometry.covered(development.geometry.points(view))
-    marks *= cv2.erode(inside.astype(np.uint8), np.ones((9, 9), np.uint8))
-    steps = cv2.GaussianBlur(marks.astype(np.float32), (1, 7), 1.0) * 2.5
-    angles = np.arange(-HORIZON_REACH, HORIZON_REACH + 0.01, 0.1)
-    found = max((_stepped(steps, float(a)) for a in angles), key=lambda f: f[0])
-    fine = found[1] + np.arange(-0.1, 0.101, 0.01)
-    found = max((_stepped(steps, float(a)) for a in fine), key=lambda f: f[0])
-    share, off = found
-    if share < 0.05:
+    line = find_line(picture, development.geometry.covered(development.geometry.points(view)))
+    if line is None:
         return None
-    return Horizon(round(level - off, 2), round(off, 2), round(share, 3))
-
-
-def _stepped(steps: F32, angle: float) -> tuple[float, float]:
-    """The largest mean step along any row of the picture leaned by an angle (degrees), and the angle."""
-    h, w = steps.shape
-    t = math.tan(math.radians(angle))
-    lean = np.array([[1, 0, 0], [t, 1, -t * w / 2]])
-    leaned = cv2.warpAffine(steps, lean, (w, h), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
-    return float(np.abs(leaned.mean(1)).max()), angle
+    return Horizon(round(level - line.angle, 2), round(line.angle, 2), round(line.share, 3))
 
 
 def find_lines(development: Development, most: int = 6) -> list[DrawnLine]:

@@ -6,8 +6,9 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from ..colour import ROOTS_TO_LAB
 from ..colour.spaces import encode
-from ..fastmath import half_bits, half_value, log2
+from ..fastmath import exp2, half_bits, half_value, log2
 
 F32 = NDArray[np.float32]
 ENCODE_SIZE = 16384
@@ -34,6 +35,42 @@ def read_stops(rgb, weights, out):  # type: ignore[no-untyped-def]
         for c in range(rgb.shape[2]):
             y = weights[0] * rgb[0, r, c] + weights[1] * rgb[1, r, c] + weights[2] * rgb[2, r, c]
             out[r, c] = log2(max(y, _FLOOR)) - _LOG_GREY
+
+
+LAB_LOW, LAB_PER, LAB_SIZE = -16.0, 16, 513
+"""The lightness of the reading picture is sampled every 1/16 stop from −16 to +16."""
+_LOW, _PER, _LAST = np.float32(LAB_LOW), np.float32(LAB_PER), np.float32(LAB_SIZE - 1.001)
+_THIRD = np.float32(1 / 3)
+_M = ROOTS_TO_LAB.astype(np.float32)
+
+
+@njit(
+    "void(float32[:, :, :], float32[::1], float32[::1], float32[::1], float32[:, :, :])",
+    nogil=True,
+    cache=True,
+    fastmath=True,
+    error_model="numpy",
+)
+def read_lab(rgb, lms, weights, lightness, out):  # type: ignore[no-untyped-def]
+    """OKLab of a picture (3, rows, w) as a curve over light shows it. lms: 3×3 to cone light, row by row;
+    weights: to luminance; lightness: cube root of the display light at LAB_LOW … stops. OKLab grows with
+    the cube root of light, so the curve scales it as a whole."""
+    tiny = np.float32(1e-9)
+    for r in range(rgb.shape[1]):
+        for c in range(rgb.shape[2]):
+            a, b, d = rgb[0, r, c], rgb[1, r, c], rgb[2, r, c]
+            y = log2(max(weights[0] * a + weights[1] * b + weights[2] * d, _FLOOR))
+            f = min(max((y - _LOG_GREY - _LOW) * _PER, _ZERO), _LAST)
+            i = np.uint32(f)
+            t = f - np.float32(i)
+            shown = lightness[i] + (lightness[i + np.uint32(1)] - lightness[i]) * t
+            k = log2(max(shown, tiny)) - y * _THIRD
+            p = exp2(log2(max(lms[0] * a + lms[1] * b + lms[2] * d, tiny)) * _THIRD + k)
+            q = exp2(log2(max(lms[3] * a + lms[4] * b + lms[5] * d, tiny)) * _THIRD + k)
+            s = exp2(log2(max(lms[6] * a + lms[7] * b + lms[8] * d, tiny)) * _THIRD + k)
+            out[0, r, c] = _M[0, 0] * p + _M[0, 1] * q + _M[0, 2] * s
+            out[1, r, c] = _M[1, 0] * p + _M[1, 1] * q + _M[1, 2] * s
+            out[2, r, c] = _M[2, 0] * p + _M[2, 1] * q + _M[2, 2] * s
 
 
 @njit(

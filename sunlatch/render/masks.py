@@ -10,26 +10,22 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..colour import LUMA, LightColour, camera_to_working
-from ..colour.tones import SETTINGS, lightness, tone_curve
+from ..colour.tones import lightness, tone_curve
 from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS, Reading, combine
 from ..latch.base import by_light, smoothstep, stop_axis
 from ..latch.refine import FIT_LONG_EDGE, apply, apply_at, fit, guide_of
-from ..ledger import Latch, ReadAt, Spare
+from ..ledger import IngredientLine, Latch, ReadAt, Spare
 from .cache import key_of
-from .ground import Grounded
-from .kernels import read_light, read_stops
+from .found import NEUTRAL_CURVE, Reader
 
 F32 = NDArray[np.float32]
 
 SURVEY_LONG_EDGE = 512
 """Long edge, px, of the picture that moves survey and statistics are taken from."""
-NEUTRAL_CURVE = (SETTINGS["plain"], -10.0, 4.0)
-"""The fixed curve of the reading picture: setting, black and white in stops."""
 
 
-class Masks(Grounded):
+class Masks(Reader):
     """Latches and spare clauses over views."""
 
     def latch_key(self, latch: Latch) -> str:
@@ -41,26 +37,6 @@ class Masks(Grounded):
                 ingredient.pop("id")
             known = self._latch_keys[latch.id] = key_of(self.pyramid.key, held)
         return known
-
-    def stops(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> F32:
-        """The reading picture's light (h, w) in stops, at a latch's own light and exposure."""
-        plane = geometry or self.geometry
-
-        def make() -> F32:
-            matrix = camera_to_working(self.pyramid.info.colour, LightColour(at.kelvin, at.duv))
-            weights = (LUMA @ matrix * 2.0**at.base_exposure).astype(np.float32)
-            out = np.empty((view.size[1], view.size[0]), np.float32)
-            if not plane.straight and self.plan.best("crisp") != "rescued":
-                # the picture is drawn from another stage: one plane is drawn for the reading, not three
-                light = self.sensor.light(plane, view, weights, self.give_way)[0]
-                self.each(out.shape[0], lambda a, b: read_light(light[a:b], out[a:b]))
-            else:
-                camera = self.reading_camera(view, plane)
-                self.each(out.shape[0], lambda a, b: read_stops(camera[:, a:b], weights, out[a:b]))
-            return out
-
-        key = self.view_key("stops", view, plane.key(), at.model_dump_json())
-        return self.views.remember(key, make)
 
     def reading(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> Reading:
         """What ingredients may look at, over a view of the developed picture, or of another plane."""
@@ -91,13 +67,13 @@ class Masks(Grounded):
             places=places,
         )
 
-    def _joined(self, latch: Latch, reading: Reading) -> F32:
-        """The ingredients' masks, joined downward."""
+    def _joined(self, latch: Latch, reading: Reading, view: View, plane: Geometry) -> F32:
+        """The ingredients' masks over a view of a map, joined downward."""
         mask: F32 | None = None
         for line in latch.ingredients:
             if not line.on:
                 continue
-            term = INGREDIENT_KINDS[line.kind].evaluate(line.params, reading)
+            term = self._term(line, reading, view, plane)
             if line.invert:
                 term = 1 - term
             if mask is None:
@@ -105,6 +81,13 @@ class Masks(Grounded):
             else:
                 mask = combine(mask, term, line.join)
         return np.zeros(reading.stops.shape, np.float32) if mask is None else mask
+
+    def _term(self, line: IngredientLine, reading: Reading, view: View, plane: Geometry) -> F32:
+        kind = INGREDIENT_KINDS[line.kind]
+        if kind.find is not None:
+            return self.found_over(line, view, plane)
+        assert kind.evaluate is not None
+        return kind.evaluate(line.params, reading)
 
     def mask(self, latch: Latch, view: View) -> F32:
         """A latch over a view: (h, w) in [0, 1]."""
@@ -119,7 +102,7 @@ class Masks(Grounded):
                 with clock.step("latch, edge-true (wall)"):
                     mask = self._applied(reading.stops, model, view)
             else:
-                mask = self._joined(latch, reading)
+                mask = self._joined(latch, reading, view, self.geometry)
             if latch.invert:
                 mask = 1 - mask
             if latch.strength != 1:
@@ -134,13 +117,14 @@ class Masks(Grounded):
 
         def make() -> F32:
             base = self.geometry.base
-            there = self.reading(base.fit(FIT_LONG_EDGE), latch.read_at, base)
+            view = base.fit(FIT_LONG_EDGE)
+            there = self.reading(view, latch.read_at, base)
             edge = latch.edge_true
             guide = self.kept.remember(
                 key_of("guide", self.pyramid.key, latch.read_at.model_dump_json(), edge.reach, edge.texture),
                 lambda: guide_of(there.stops, edge.reach, edge.texture),
             )
-            return fit(self._joined(latch, there), guide, edge.reach)
+            return fit(self._joined(latch, there, view, base), guide, edge.reach)
 
         placed = any(INGREDIENT_KINDS[i.kind].placed for i in latch.ingredients if i.on)
         where = self.geometry.canvas_key() if placed else ""

@@ -1821,7 +1821,7 @@ export interface components {
             /** Name */
             name: string;
             /** Ingredients */
-            ingredients?: (components["schemas"]["LightRangeIngredient"] | components["schemas"]["FanIngredient"] | components["schemas"]["RampIngredient"])[];
+            ingredients?: (components["schemas"]["LightRangeIngredient"] | components["schemas"]["FanIngredient"] | components["schemas"]["RampIngredient"] | components["schemas"]["SkyIngredient"])[];
             /**
              * Invert
              * @default false
@@ -2296,6 +2296,43 @@ export interface components {
             /** Keeps */
             keeps: components["schemas"]["KeepOut"][];
         };
+        /** SkyIngredient */
+        SkyIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sky";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["SkyParams"];
+        };
+        /**
+         * SkyParams
+         * @description There is nothing to set: the sky is where it is.
+         */
+        SkyParams: Record<string, never>;
         /**
          * Source
          * @description A frame: its content hash, and where it was last seen (relative to the document).

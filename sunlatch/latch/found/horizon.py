@@ -1,0 +1,90 @@
+"""The line across a picture along which light steps the same way in the most places."""
+
+import math
+from dataclasses import dataclass
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+F32 = NDArray[np.float32]
+B2 = NDArray[np.bool_]
+REACH: Final = 12.0
+"""Degrees: a line that leans further is not looked for."""
+
+
+@dataclass(frozen=True)
+class SteppedLine:
+    """share: of the width along which the step is seen, 0–1 (or of what is covered); angle: degrees, turned clockwise; row: where it
+    crosses the middle column, px."""
+
+    share: float
+    angle: float
+    row: float
+
+    def rows(self, width: int) -> F32:
+        """Its row in every column (width,)."""
+        slope = math.tan(math.radians(self.angle))
+        return (self.row + slope * (np.arange(width) - width / 2)).astype(np.float32)
+
+
+def find_line(picture: F32, inside: B2 | None = None) -> SteppedLine | None:
+    """The strongest line of a picture (h, w) of lightness 0–255; None where there is none. inside: where to
+    look."""
+    found = find_lines(picture, inside)
+    if not found:
+        return None
+    marks = _marks(picture, inside)
+    seen = np.ones_like(marks)
+    turns = found[0].angle + np.arange(-0.1, 0.101, 0.01)
+    return max((_leaned(marks, seen, float(a)) for a in turns), key=_share)
+
+
+def find_lines(
+    picture: F32, inside: B2 | None = None, of_covered: bool = False, reach: float = REACH
+) -> list[SteppedLine]:
+    """Such lines, the strongest first. Steps sharper than what lies above and below are marked, up or down,
+    however strong, so that a ridge cannot outvote the sea; then the picture is leaned to every angle in
+    turn and its rows of marks are averaged (a Radon transform). of_covered: the share is of the part of a
+    row that is inside, where that is an eighth of the width or more."""
+    marks = _marks(picture, inside)
+    seen = np.ones_like(marks)
+    if of_covered and inside is not None:
+        seen = cv2.erode(inside.astype(np.uint8), np.ones((9, 9), np.uint8)).astype(np.float32)
+    turns = np.arange(-reach, reach + 0.01, 0.1)
+    lines = sorted((_leaned(marks, seen, float(a)) for a in turns), key=_share, reverse=True)
+    apart: list[SteppedLine] = []
+    for line in lines:
+        if line.share >= 0.05 and all(abs(line.row - other.row) > 5 for other in apart):
+            apart.append(line)
+    return apart
+
+
+def _marks(picture: F32, inside: B2 | None) -> F32:
+    smooth = cv2.GaussianBlur(picture, (0, 0), 1.2)
+    steps = np.zeros_like(smooth)
+    steps[1:-1] = (smooth[2:] - smooth[:-2]) / 2
+    size = np.abs(steps)
+    around = cv2.blur(size, (9, 41))
+    peak = size >= cv2.dilate(size, np.ones((5, 1), np.uint8))
+    marks = np.where(peak & (size > 2.5 * around) & (size > 0.5), np.sign(steps), 0)
+    if inside is not None:
+        marks = marks * cv2.erode(inside.astype(np.uint8), np.ones((9, 9), np.uint8))
+    return np.asarray(cv2.GaussianBlur(marks.astype(np.float32), (1, 7), 1.0) * 2.5, np.float32)
+
+
+def _share(line: SteppedLine) -> float:
+    return line.share
+
+
+def _leaned(steps: F32, seen: F32, angle: float) -> SteppedLine:
+    """The row with the largest mean step of the picture leaned by an angle."""
+    h, w = steps.shape
+    t = math.tan(math.radians(angle))
+    lean = np.array([[1, 0, 0], [t, 1, -t * w / 2]])
+    how = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    sums, covered = (cv2.warpAffine(p, lean, (w, h), flags=how).sum(1) for p in (steps, seen))
+    means = np.where(covered > w / 8, np.abs(sums) / np.maximum(covered, 1), 0)
+    row = int(means.argmax())
+    return SteppedLine(float(means[row]), angle, float(row))

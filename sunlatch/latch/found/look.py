@@ -1,0 +1,89 @@
+"""What finders measure of a picture: lab (3, h, w), OKLab of the reading picture."""
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter
+
+F32 = NDArray[np.float32]
+
+
+def smaller(x: F32, long_edge: int) -> F32:
+    """A plane (h, w) or planes (n, h, w), reduced by area to a long edge at most."""
+    h, w = x.shape[-2:]
+    k = min(1.0, long_edge / max(h, w))
+    size = (max(1, round(w * k)), max(1, round(h * k)))
+    if x.ndim == 2:
+        return np.asarray(cv2.resize(x, size, interpolation=cv2.INTER_AREA), np.float32)
+    return np.stack([smaller(p, long_edge) for p in x])
+
+
+def blurred(x: F32, sigma: float, down: float | None = None) -> F32:
+    """Gaussian blur of a plane; `down`: another sigma for the columns. A wide one is made on a small copy."""
+    down = down or sigma
+    step = int(min(sigma, down) / 4)
+    if step < 2:
+        return np.asarray(cv2.GaussianBlur(x, (0, 0), sigmaX=sigma, sigmaY=down), np.float32)
+    h, w = x.shape
+    small = cv2.resize(x, (max(1, w // step), max(1, h // step)), interpolation=cv2.INTER_AREA)
+    small = cv2.GaussianBlur(small, (0, 0), sigmaX=sigma / step, sigmaY=down / step)
+    return np.asarray(cv2.resize(small, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
+
+
+def texture(lab: F32, sigma: float = 1.2, window: int = 7) -> F32:
+    """How much the picture changes from px to px, root of the mean square within a window."""
+    squares = sum(np.square(p - blurred(p, sigma)) for p in lab)
+    return np.sqrt(np.asarray(cv2.blur(squares, (window, window)), np.float32))
+
+
+def unlike(lab: F32, sure: F32, across: float, down: float, widest: float = 0.03) -> tuple[F32, F32]:
+    """How far a px's colour is, squared and in standard deviations, from what is `sure` (weights, (h, w))
+    around it, within Gaussian windows of `across` and `down` px; and how much of that there is. widest: a
+    standard deviation counts for no more than this."""
+    weight = blurred(sure, across, down) + np.float32(1e-4)
+    off = np.zeros_like(sure)
+    for plane in lab:
+        mean = blurred(sure * plane, across, down) / weight
+        spread = np.clip(blurred(sure * plane * plane, across, down) / weight - mean * mean, 0, widest**2)
+        off += np.square(plane - mean) / (spread + np.float32(0.012**2))
+    return off, weight
+
+
+def _slope(plane: F32, sigma: float) -> F32:
+    p = blurred(plane, sigma)
+    across = cv2.Sobel(p, cv2.CV_32F, 1, 0, scale=0.125)
+    down = cv2.Sobel(p, cv2.CV_32F, 0, 1, scale=0.125)
+    return np.asarray(cv2.magnitude(across, down), np.float32)
+
+
+def _crisp(lab: F32) -> F32:
+    squares = [np.square(np.maximum(_slope(p, 0.8) - 1.7 * _slope(p, 3.0), 0)) for p in lab]
+    return np.asarray(np.sqrt(np.sum(squares, 0)), np.float32)
+
+
+def crisp_edges(lab: F32) -> F32:
+    """Edges as sharp as the lens draws them, so not those of clouds or light; without thin lines (a cable
+    does not part the sky): what a median filter takes away is not an edge of something broad."""
+    edges = _crisp(lab)
+    broad = _crisp(np.stack([cv2.medianBlur(np.ascontiguousarray(p), 5) for p in lab]))
+    broad = np.asarray(cv2.dilate(broad, np.ones((5, 5))), np.float32)
+    return np.asarray(edges * np.clip(broad / (0.4 * edges + 1e-6), 0, 1), np.float32)
+
+
+def table_of(lab: F32, fourth: F32) -> tuple[NDArray[np.int64], tuple[int, ...]]:
+    """Which cell of a table over lightness, both colour axes and a fourth thing (0–7) each px falls into."""
+    cells = (56, 24, 24, 8)
+    parts = (lab[0] * 56, lab[1] * 60 + 12, lab[2] * 60 + 12, fourth)
+    index = [np.clip(p.astype(np.int64), 0, n - 1) for p, n in zip(parts, cells, strict=True)]
+    return np.ravel_multi_index(tuple(index), cells), cells
+
+
+def likeness(where: NDArray[np.int64], cells: tuple[int, ...], one: F32, other: F32) -> F32:
+    """How much more a px looks like `one` than like `other` (weights, (h, w)): the log of the ratio of
+    how often its cell is met in either; the tables are smoothed a little."""
+    tables = []
+    for weight in (one, other):
+        counted = np.bincount(where.ravel(), weight.ravel(), int(np.prod(cells))).reshape(cells)
+        table = gaussian_filter(counted, (1.2, 1.0, 1.0, 0.7), mode="constant")
+        tables.append(table / max(float(table.sum()), 1e-9) + 1e-6)
+    return np.asarray(np.log(tables[0] / tables[1]).ravel()[where], np.float32)

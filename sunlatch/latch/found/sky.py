@@ -1,0 +1,123 @@
+"""Sky, from nothing but the picture: what can be reached from its top edge without crossing a crisp edge.
+
+Clouds have soft edges and land has crisp ones, however close their tones; that gives a first opinion.
+Then what both look like (lightness, colour, texture, place) is learned and every px is asked anew, a
+few times over, with a random walk keeping to the edges in between. It fails where land lies out of
+focus against the sky, and where sea and sky meet in haze without a line.
+"""
+
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from .horizon import SteppedLine, find_lines
+from .look import blurred, crisp_edges, likeness, smaller, table_of, texture, unlike
+from .matte import refined
+from .walker import distance, walk
+
+F32 = NDArray[np.float32]
+B2 = NDArray[np.bool_]
+LONG_EDGE: Final = 640
+ROUNDS: Final = 4
+GRAIN: Final = 0.006
+"""Noise, in OKLab; what is rougher everywhere is not noise."""
+BAND: Final = 0.006
+"""How far the rough sky may lie off an edge, in long edges."""
+SEA_LINE, SEA_STEPS = 0.18, 0.6
+"""A straight step along so much of the width of the sky found so far, and one that outdoes what is above
+along so much of itself, is where the sea begins."""
+NO_LAND: Final = 0.03
+"""With less land than this the frame is all sky."""
+
+
+def matted_sky(lab: F32) -> F32:
+    """Sky (h, w) in [0, 1] of a picture's OKLab (3, h, w): twigs and cables before it are not sky."""
+    h, w = lab.shape[1:]
+    rough = np.asarray(cv2.resize(find_sky(lab), (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
+    return refined(lab, rough, BAND)
+
+
+def find_sky(lab: F32) -> F32:
+    """Sky (h, w) in [0, 1], soft within a few px of edges. lab: (3, H, W), the longer of h and w at most
+    LONG_EDGE."""
+    small = smaller(lab, LONG_EDGE)
+    h, w = small.shape[1:]
+    size = max(h, w)
+    rough = texture(small)
+    noise = min(max(float(np.percentile(rough, 4)), 0.001), GRAIN)
+    still = max(3.5 * noise, 0.008)
+    smooth = np.asarray(1 / (1 + (rough / still) ** 2.9), np.float32)
+    far = _from_the_top(lab, smooth)
+    near = np.exp(-far / 0.15)
+    sky, land = near * smooth, (1 - near) * (1 - 0.7 * smooth)
+    if float((land > 0.6).mean()) < NO_LAND:
+        return np.full((h, w), 1.0 if float((near > 0.3).mean()) > 0.5 else 0.0, np.float32)
+    if float(sky.max()) < 0.3:
+        return np.zeros((h, w), np.float32)
+    roughness = np.asarray(np.log2(np.maximum(rough, 1e-5) / still) * 1.5 + 3, np.float32)
+    where, cells = table_of(small, roughness)
+    below: B2 = np.zeros((h, w), bool)
+    for n in range(ROUNDS):
+        looks = likeness(where, cells, sky**2, land**2)
+        around = np.log((blurred(sky, 0.06 * size) + 0.03) / (blurred(land, 0.06 * size) + 0.03))
+        reached = np.clip(np.maximum(1.5 - far / 0.1, _as_beside(small, sky * near)), -7, 1)
+        opinion = 0.8 * looks + 1.2 * around + reached - 8 * below
+        sky = walk(small, np.asarray(1 / (1 + np.exp(-opinion)), np.float32), 0.02, max(4 * noise, 0.012))
+        land = 1 - sky
+        if n == 1:
+            below = _under_the_sea_line(small, sky > 0.5)
+    return np.asarray(sky, np.float32)
+
+
+def _from_the_top(lab: F32, smooth: F32) -> F32:
+    """What the way from the top edge costs; it costs where the picture is crisp."""
+    h, w = smooth.shape
+    edges = crisp_edges(lab)
+    edges = smaller(np.asarray(cv2.dilate(edges, np.ones((3, 3))), np.float32), max(h, w))
+    cost = (
+        20 * np.maximum(edges - min(max(1.8 * float(np.percentile(edges, 20)), 0.0008), 2 * GRAIN), 0)
+        + 0.0002
+    )
+    start = np.zeros((h, w), bool)
+    start[:3] = smooth[:3] > 0.4
+    return distance(cost, start)
+
+
+def _as_beside(lab: F32, sure: F32) -> F32:
+    """1 and less: how like the sky beside it, at about the same height, a px is. So gaps in a rock and
+    between twigs are found, and a white wall is not."""
+    size = max(sure.shape)
+    off, weight = unlike(lab, sure, 0.1 * size, 0.025 * size, widest=0.015)
+    return np.where(weight > 0.02, 1 - off / 3, np.float32(-7))
+
+
+def _under_the_sea_line(lab: F32, sky: B2) -> B2:
+    """What lies under the line where sea begins, if the sky found so far has swallowed some."""
+    h, w = sky.shape
+    light = lab[0] - float(lab[0].min())
+    tone = np.clip(light / max(float(np.percentile(light, 99.5)), 0.1), 0, 1) * np.float32(255)
+    for line in find_lines(tone, sky, of_covered=True, reach=4.0)[:12]:
+        if line.share > SEA_LINE and _steps(lab, sky, line) > SEA_STEPS:
+            return np.asarray(np.arange(h)[:, None] > line.rows(w)[None] + 0.5)
+    return np.zeros((h, w), bool)
+
+
+def _steps(lab: F32, sky: B2, line: SteppedLine) -> float:
+    """Along how much of a line the picture differs on both sides, by far more than it changes above it."""
+    h, w = sky.shape
+    row = np.rint(line.rows(w)).astype(int)
+    columns = np.nonzero((row > 16) & (row < h - 16))[0]
+    columns = columns[sky[row[columns] - 5, columns]]
+    if len(columns) < w / 8:
+        return 0.0
+
+    def band(first: int, last: int) -> F32:
+        rows = [lab[:, row[columns] + k, columns] for k in range(first, last)]
+        return np.asarray(np.mean(rows, 0), np.float32)
+
+    step, above = band(2, 6) - band(-5, -1), band(-5, -1) - band(-14, -10)
+    axis = int(np.abs(np.median(step, 1)).argmax())
+    way = np.sign(np.median(step[axis]))
+    return float(np.mean(step[axis] * way > 2 * np.abs(above[axis]) + 0.002))

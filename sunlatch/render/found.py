@@ -1,0 +1,182 @@
+"""What is found in a frame once, whatever is done to it later: its sky, say.
+
+Finders look at the reading picture of the whole frame upright, at the light it was shot in and at an
+exposure that suits it, so their finding belongs to the frame and to no scene. It is kept beside the
+pyramid (it recomputes the same), and is drawn over views by the picture's own colour, so that what was
+found on a small picture follows twigs on a large one.
+"""
+
+import os
+import threading
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
+from ..colour.tones import SETTINGS, tone_curve
+from ..geometry import Geometry, View
+from ..latch import INGREDIENT_KINDS
+from ..latch.base import Finding, Look
+from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
+from ..ledger import IngredientLine, ReadAt
+from .cache import key_of
+from .ground import Grounded
+from .kernels import LAB_LOW, LAB_PER, LAB_SIZE, read_lab, read_light, read_stops
+
+F32 = NDArray[np.float32]
+
+NEUTRAL_CURVE = (SETTINGS["plain"], -10.0, 4.0)
+"""The fixed curve of the reading picture: setting, black and white in stops."""
+BRIGHT: float = 2.0
+"""Stops at which the brightest of a frame lies when finders look at it: the sky must not be squeezed."""
+_finding: dict[str, threading.Lock] = {}
+_guard = threading.Lock()
+
+
+class Reader(Grounded):
+    """The reading picture's light and colour, and what is found in it."""
+
+    def stops(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> F32:
+        """The reading picture's light (h, w) in stops, at a latch's own light and exposure."""
+        plane = geometry or self.geometry
+
+        def make() -> F32:
+            matrix = camera_to_working(self.pyramid.info.colour, LightColour(at.kelvin, at.duv))
+            weights = (LUMA @ matrix * 2.0**at.base_exposure).astype(np.float32)
+            out = np.empty((view.size[1], view.size[0]), np.float32)
+            if not plane.straight and self.plan.best("crisp") != "rescued":
+                # the picture is drawn from another stage: one plane is drawn for the reading, not three
+                light = self.sensor.light(plane, view, weights, self.give_way)[0]
+                self.each(out.shape[0], lambda a, b: read_light(light[a:b], out[a:b]))
+            else:
+                camera = self.reading_camera(view, plane)
+                self.each(out.shape[0], lambda a, b: read_stops(camera[:, a:b], weights, out[a:b]))
+            return out
+
+        key = self.view_key("stops", view, plane.key(), at.model_dump_json())
+        return self.views.remember(key, make)
+
+    def lab(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> F32:
+        """The reading picture's colour (3, h, w): OKLab through the neutral curve."""
+        plane = geometry or self.geometry
+
+        def make() -> F32:
+            matrix = camera_to_working(self.pyramid.info.colour, LightColour(at.kelvin, at.duv))
+            matrix = matrix * 2.0**at.base_exposure
+            tone, black, white = NEUTRAL_CURVE
+            axis = LAB_LOW + np.arange(LAB_SIZE) / LAB_PER
+            shown = np.cbrt(tone_curve(axis, tone, black, white)).astype(np.float32)
+            lms = (WORKING_TO_LMS @ matrix).astype(np.float32).ravel()
+            weights = (LUMA @ matrix).astype(np.float32)
+            camera = self.reading_camera(view, plane)
+            out = np.empty_like(camera)
+            self.each(out.shape[1], lambda a, b: read_lab(camera[:, a:b], lms, weights, shown, out[:, a:b]))
+            return out
+
+        return self.views.remember(self.view_key("lab", view, plane.key(), at.model_dump_json()), make)
+
+    def finders_light(self) -> ReadAt:
+        """The light finders look by: as shot, at an exposure that makes good use of the neutral curve."""
+
+        def make() -> NDArray[Any]:
+            shot = self.pyramid.info.colour.as_shot()
+            at = ReadAt(kelvin=shot.kelvin, duv=shot.duv, base_exposure=0.0)
+            base = self.geometry.base
+            bright = float(np.percentile(self.stops(base.fit(256), at, base), 99))
+            return np.array([shot.kelvin, shot.duv, np.clip(BRIGHT - bright, -5, 8)])
+
+        found = self.kept.remember(key_of("finders light", self._frame()), make)
+        return ReadAt(kelvin=float(found[0]), duv=float(found[1]), base_exposure=float(found[2]))
+
+    def _frame(self) -> str:
+        """Names the frame, however much of it is decoded."""
+        return self.pyramid.key.rpartition("-")[0]
+
+    def finding(self, line: IngredientLine) -> Finding:
+        """What an ingredient's finder says of the frame; found once, then kept on disk."""
+        kind = INGREDIENT_KINDS[line.kind]
+        find = kind.find
+        assert find is not None
+        key = key_of("found", self._frame(), line.kind, line.revision, line.params.model_dump(mode="json"))
+
+        def make() -> NDArray[Any]:
+            with _guard:
+                lock = _finding.setdefault(key, threading.Lock())
+            with lock:  # asked for twice at once, it is looked for once
+                path = self.pyramid.folder and self.pyramid.folder.parent / f"found-{key}.npy"
+                if path and path.exists():
+                    return np.asarray(np.load(path))
+                found = find(line.params, self._look())
+                packed = np.concatenate([np.array(found.region, np.float32), found.mask.ravel()])
+                packed = np.concatenate([np.array(found.mask.shape, np.float32), packed]).astype(np.float32)
+                if path:
+                    _write(path, packed)
+                return packed
+
+        packed = self.kept.remember(key, make)
+        h, w = int(packed[0]), int(packed[1])
+        x0, y0, x1, y1 = (float(v) for v in packed[2:6])
+        return Finding(packed[6:].reshape(h, w), (x0, y0, x1, y1))
+
+    def _look(self) -> Look:
+        base, at = self.geometry.base, self.finders_light()
+        w, h = base.developed_size
+
+        def lab(
+            region: tuple[float, float, float, float] = (0, 0, 1, 1), long_edge: int = FIT_LONG_EDGE
+        ) -> F32:
+            across, down = (region[2] - region[0]) * w, (region[3] - region[1]) * h
+            k = min(1.0, long_edge / max(across, down))
+            size = (max(1, round(across * k)), max(1, round(down * k)))
+            return self.lab(View(region, size), at, base)
+
+        return Look(lab, (w / max(w, h), h / max(w, h)), base.to_developed)
+
+    def found_over(self, line: IngredientLine, view: View, geometry: Geometry) -> F32:
+        """A finding over a view (h, w) of a map of the frame."""
+        finding = self.finding(line)
+        x0, y0, x1, y1 = finding.region
+        at = self.finders_light()
+
+        def fitted() -> F32:
+            h, w = finding.mask.shape
+            base = self.geometry.base
+            return fit_colour(finding.mask, self.lab(View(finding.region, (w, h)), at, base))
+
+        params = line.params.model_dump(mode="json")
+        model = self.kept.remember(
+            key_of("found fit", self._frame(), line.kind, line.revision, params), fitted
+        )
+        lab = self.lab(view, at, geometry)
+        places = self.frame_places(view, geometry)
+        shift = np.array([[[x0]], [[y0]]], np.float32)
+        extent = np.array([[[x1 - x0]], [[y1 - y0]]], np.float32)
+        out = np.empty((view.size[1], view.size[0]), np.float32)
+
+        def rows(a: int, b: int) -> None:
+            apply_colour(lab[:, a:b], model, (places[:, a:b] - shift) / extent, out[a:b])
+
+        self.each(view.size[1], rows)
+        return out
+
+    def frame_places(self, view: View, geometry: Geometry) -> F32:
+        """Where every px of a view lies on the upright frame (2, h, w), in fractions of it."""
+        if geometry == self.geometry and not geometry.straight:
+            return self.sources(view)[:2]
+        u0, v0, du, dv = geometry.place(view)
+        u = (u0 + du * np.arange(view.size[0])).astype(np.float32)
+        v = (v0 + dv * np.arange(view.size[1])).astype(np.float32)
+        return np.stack(np.broadcast_arrays(u[None], v[:, None]))
+
+
+def _write(path: Path, array: NDArray[Any]) -> None:
+    """Whole or not at all; what cannot be kept is found again."""
+    part = path.with_name(f".{path.name}.{os.getpid()}.part")
+    try:
+        with part.open("wb") as out:
+            np.save(out, array)
+        part.replace(path)
+    except OSError:
+        part.unlink(missing_ok=True)

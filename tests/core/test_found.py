@@ -1,0 +1,196 @@
+"""Finding things in a picture, against what is true of the invented coast, and on pictures made for it."""
+
+import cv2
+import numpy as np
+import pytest
+
+from fieldworld.camera import shoot, smaller
+from fieldworld.outing import find
+from sunlatch.colour import oklab
+from sunlatch.frame import hash_file
+from sunlatch.geometry import View
+from sunlatch.latch.found import find_line, find_sky, matted_sky
+from sunlatch.latch.found.matte import matte, thin_things
+from sunlatch.latch.found.walker import distance, walk
+from sunlatch.latch.refine import apply_colour, fit_colour
+from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
+
+RNG = np.random.default_rng(3)
+
+
+def _overlap(found, true):
+    a, b = found > 0.5, true > 0.5
+    return float((a & b).sum() / (a | b).sum())
+
+
+def _boundary_error(found, true):
+    """Median distance in px of the found boundary from the true one."""
+    edges = []
+    for mask in (found > 0.5, true > 0.5):
+        edges.append(mask != (cv2.erode(mask.astype(np.uint8), np.ones((3, 3))) > 0))
+    away = cv2.distanceTransform((~edges[1]).astype(np.uint8), cv2.DIST_L2, 5)
+    return float(np.median(away[edges[0]]))
+
+
+@pytest.fixture(scope="module", params=["stack-backlit", "heath", "path", "beacon", "pool", "boulders"])
+def shot(request, tmp_path_factory, store, engine):
+    """A frame of the outing at 1 440 px, its scene with a Sky latch, and the truth."""
+    path = tmp_path_factory.mktemp("sky") / f"{request.param}.dng"
+    truth = shoot(smaller(find(request.param), 1440), path)
+    sha256 = hash_file(path)
+    scene = Scene(sources=[Source(sha256=sha256)])
+    development = engine.develop(scene, store.whole(sha256, path))
+    latch = Latch(
+        name="Sky",
+        ingredients=[new_ingredient("sky")],
+        read_at=development.read_at(),
+        edge_true=EdgeTrue(on=False),
+    )
+    scene.latches.append(latch)
+    return request.param, development, latch, truth
+
+
+def test_sky_is_the_sky(shot):
+    name, development, latch, truth = shot
+    mask = development.mask(latch, development.geometry.fit(10**6))
+    assert mask.shape == truth.sky.shape
+    assert _overlap(mask, truth.sky) >= 0.985, name
+    assert _boundary_error(mask, truth.sky) <= 2.0, name
+
+
+def test_twigs_before_the_sky_are_kept(shot):
+    name, development, latch, truth = shot
+    twigs = (truth.twigs > 0.9) & (cv2.blur(truth.sky, (15, 15)) > 0.3)
+    if twigs.sum() < 50:
+        pytest.skip("no twigs here")
+    mask = development.mask(latch, development.geometry.fit(10**6))
+    assert mask[twigs].mean() < 0.25, name
+    gaps = (truth.sky > 0.9) & (cv2.dilate(twigs.astype(np.uint8), np.ones((5, 5))) > 0)
+    assert mask[gaps].mean() > 0.75, name
+
+
+def test_a_found_mask_is_the_same_in_every_view_and_is_found_once(shot, monkeypatch):
+    import sunlatch.latch.sky as module
+
+    _, development, latch, _ = shot
+    whole = development.mask(latch, development.geometry.fit(10**6))
+    h, w = whole.shape
+    x, y = w // 4, h // 4
+    part = View((x / w, y / h, (w - x) / w, (h - y) / h), (w - 2 * x, h - 2 * y))
+    monkeypatch.setattr(module, "matted_sky", None)  # asked again, it would fail
+    assert np.abs(development.mask(latch, part) - whole[y : h - y, x : w - x]).max() < 0.02
+    fresh = type(development.engine)(threads=2).develop(development.scene, development.pyramid)
+    assert np.allclose(
+        fresh.mask(latch, fresh.geometry.fit(300)), development.mask(latch, development.geometry.fit(300))
+    )
+
+
+def test_a_frame_without_land_is_all_sky_and_one_without_sky_has_none():
+    y, x = np.mgrid[0:300, 0:420] / 300
+    clouds = cv2.GaussianBlur(RNG.normal(0, 1, (300, 420)), (0, 0), 18) * 1.5
+    sky = np.stack([0.25 + 0.1 * y, 0.3 + 0.1 * y, 0.42 + 0 * x], -1) * (1.3 + clouds[..., None])
+    lab = oklab(np.maximum(sky, 0.01)).transpose(2, 0, 1).astype(np.float32)
+    assert find_sky(lab).min() > 0.9
+    scree = 0.1 * np.exp(cv2.GaussianBlur(RNG.normal(0, 2.0, (300, 420)), (0, 0), 1.0))
+    lab = oklab(np.repeat(scree[..., None], 3, 2)).transpose(2, 0, 1).astype(np.float32)
+    assert find_sky(lab).max() < 0.2
+
+
+def test_a_ridge_nearly_as_light_as_the_haze_behind_it_is_not_sky():
+    """A third of a stop at a crisp ridge with a faint grain, a bright soft cloud above it: the cloud is sky."""
+    y, x = np.mgrid[0:427, 0:640]
+    ridge = 250 + 40 * np.sin(x / 90) + 12 * np.sin(x / 23)
+    light = 0.35 - 0.0002 * y + 0.25 * np.exp(-(((x - 200) / 90) ** 2 + ((y - 120) / 40) ** 2))
+    grain = cv2.GaussianBlur(RNG.normal(0, 1, light.shape), (0, 0), 1.2) * 0.15
+    light = np.where(y > ridge, light * 2 ** (grain - 0.33), light)
+    light = np.where(y > ridge + 90, 0.08 * np.exp(RNG.normal(0, 0.4, light.shape)), light)
+    light = cv2.GaussianBlur(light, (0, 0), 0.7) + RNG.normal(0, 0.0008, light.shape)
+    lab = oklab(np.stack([light, light * 1.02, light * 1.06], -1)).transpose(2, 0, 1).astype(np.float32)
+    assert _overlap(matted_sky(lab), (y < ridge).astype(float)) > 0.985
+
+
+def test_the_walk_is_the_solution_of_its_equations():
+    """Against a dense solve of Grady's system."""
+    guide = RNG.normal(0, 0.1, (2, 7, 9)).astype(np.float32)
+    prior = RNG.random((7, 9)).astype(np.float32)
+    got = walk(guide, prior, 0.3, 0.2)
+    n = 63
+    matrix, flat = np.zeros((n, n)), guide.reshape(2, -1)
+    for r in range(7):
+        for c in range(9):
+            i = r * 9 + c
+            for j in ([i + 1] if c < 8 else []) + ([i + 9] if r < 6 else []):
+                g = np.exp(-((flat[:, i] - flat[:, j]) ** 2).sum() / (2 * 0.2**2)) + 1e-4
+                matrix[[i, j], [j, i]] -= g
+                matrix[[i, j], [i, j]] += g
+    want = np.linalg.solve(matrix + 0.3 * np.eye(n), 0.3 * prior.ravel())
+    assert np.allclose(got.ravel(), want, atol=2e-3)
+
+
+def test_distance_goes_around_what_is_dear():
+    cost = np.ones((9, 9), np.float32)
+    cost[:8, 4] = 1000
+    start = np.zeros((9, 9), bool)
+    start[0, 0] = True
+    far = distance(cost, start)
+    assert far[0, 3] == pytest.approx(3)
+    assert 15 < far[0, 8] < 20
+
+
+def test_the_line_of_the_sea_is_found_where_it_is():
+    y, x = np.mgrid[0:300, 0:400]
+    row = 140 + np.tan(np.radians(2.0)) * (x - 200)
+    picture = np.where(y > row, 90.0, 150.0) + RNG.normal(0, 2, (300, 400))
+    line = find_line(picture.astype(np.float32))
+    assert line is not None
+    assert line.share > 0.8
+    assert line.angle == pytest.approx(2.0, abs=0.15)
+    assert line.row == pytest.approx(140, abs=1.5)
+
+
+def test_matting_gives_an_edge_its_share():
+    """A soft edge known only to lie within a band comes back with the shares it was mixed by."""
+    x = np.arange(120)
+    share = np.clip((x - 55) / 9, 0, 1)
+    light = 0.5 * share + 0.02 * (1 - share) + 0 * x
+    picture = np.repeat(light[None], 60, 0)
+    rgb = np.stack([picture, picture * 0.9, picture * 0.8], -1)
+    lab = oklab(rgb).transpose(2, 0, 1).astype(np.float32)
+    rough = np.repeat((x > 66)[None], 60, 0).astype(np.float32)
+    open_ = np.repeat(((x > 45) & (x < 75))[None], 60, 0)
+    got = matte(lab, rough, open_)
+    assert np.abs(got - share).mean() < 0.03
+    assert np.abs(got - share).mean() < 0.5 * np.abs(rough - share).mean()
+    assert (np.diff(got[30]) > -0.02).all()
+    assert np.array_equal(got[~open_], rough[~open_])
+
+
+def test_a_cable_is_a_thin_thing_and_grain_is_not():
+    light = np.full((80, 200), 0.5, np.float32) + RNG.normal(0, 0.002, (80, 200)).astype(np.float32)
+    light[30:32] -= 0.1
+    lab = np.stack([light, light * 0, light * 0])
+    thin = thin_things(lab, np.ones((80, 200), bool))
+    assert thin[30:32].all()
+    assert not thin[:20].any()
+    assert not thin[45:].any()
+
+
+def test_a_mask_fitted_to_colour_follows_a_picture_four_times_as_large():
+    """A disc's mask, learned at 100 px, is drawn at 400 px along the disc's own edge."""
+
+    def disc(n):
+        y, x = (np.mgrid[0:n, 0:n] + 0.5) / n
+        inside = (np.hypot(x - 0.5, y - 0.5) < 0.3).astype(np.float32)
+        return inside, np.stack([0.3 + 0.5 * inside, 0.02 * inside, -0.05 + 0.1 * inside])
+
+    full, lab_full = disc(400)
+    small = cv2.resize(full, (100, 100), interpolation=cv2.INTER_AREA)
+    lab_small = np.stack([cv2.resize(p, (100, 100), interpolation=cv2.INTER_AREA) for p in lab_full])
+    model = fit_colour(small, lab_small)
+    at = ((np.arange(400) + 0.5) / 400).astype(np.float32)
+    places = np.stack(np.broadcast_arrays(at[None], at[:, None]))
+    out = np.empty((400, 400), np.float32)
+    apply_colour(lab_full.astype(np.float32), model, places, out)
+    assert np.abs(out - full).mean() < 0.004
+    enlarged = cv2.resize(small, (400, 400), interpolation=cv2.INTER_LINEAR)
+    assert np.abs(out - full).mean() < 0.3 * np.abs(enlarged - full).mean()
