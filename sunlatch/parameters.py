@@ -86,6 +86,11 @@ def drawn(label: str, most: int) -> Any:
     return Field(default_factory=list, max_length=most, json_schema_extra=extra)
 
 
+def latch_choice(label: str) -> Any:
+    """One of the scene's other latches, by id; "" for none yet."""
+    return Field(default="", max_length=64, json_schema_extra={"kind": "latch", "label": label})
+
+
 PartKind = Literal["text", "param"]
 
 
@@ -113,6 +118,8 @@ def shown(params: Params, name: str) -> str:
         return str(extra["words"][value])
     if extra["kind"] == "switch":
         return "on" if value else "off"
+    if extra["kind"] == "latch":
+        return str(value) or "no latch yet"
     if extra["kind"] == "drawn":
         return str(len(value))
     if extra["kind"] == "point" and value is not None:

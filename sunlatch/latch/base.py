@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+import cv2
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -18,23 +19,8 @@ STOPS_SIZE = 2049
 """Curves over light are sampled every 1/64 stop from −16 to +16."""
 
 
-@dataclass(frozen=True)
-class Reading:
-    """What an ingredient sees: the reading picture over a view, never the edited one.
-
-    stops: (h, w) light in stops. lightness: curve over stops (STOPS_SIZE,) → L in [0, 1],
-    stretched between the reading picture's 0.1 and 99.9 percentiles. place: u0, v0, du, dv of the
-    view in fractions of the canvas, the developed picture before it is trimmed. aspect: (width, height)
-    of the canvas in long edges. to_developed: source points (n, 2) → points on the canvas (n, 2).
-    places: where every px lies on the canvas (2, h, w); None where `place` says it all.
-    """
-
-    stops: F32
-    lightness: F64
-    place: tuple[float, float, float, float]
-    aspect: tuple[float, float]
-    to_developed: Callable[[F64], F64]
-    places: F32 | None = None
+def _nothing(*_: object) -> F32:
+    raise ValueError("this reading does not hold what was asked for")
 
 
 Region = tuple[float, float, float, float]
@@ -44,11 +30,14 @@ Region = tuple[float, float, float, float]
 class Look:
     """What finders may look at: the whole frame upright, by a light of its own. lab(region, long_edge):
     OKLab (3, h, w) of a region, in fractions of the frame, at a long edge of so many px at most. aspect:
-    (width, height) in long edges. to_frame: source points (n, 2) → long edges from the left top corner."""
+    (width, height) in long edges. to_frame: source points (n, 2) → long edges from the left top corner.
+    stops: light (h, w) of the whole. name: names the frame."""
 
     lab: Callable[..., F32]
     aspect: tuple[float, float]
     to_frame: Callable[[F64], F64]
+    stops: Callable[[], F32]
+    name: str
 
 
 @dataclass(frozen=True)
@@ -57,6 +46,35 @@ class Finding:
 
     mask: F32
     region: Region = (0.0, 0.0, 1.0, 1.0)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What an ingredient sees: the reading picture over a view, never the edited one.
+
+    stops: (h, w) light in stops. lightness: curve over stops (STOPS_SIZE,) → L in [0, 1],
+    stretched between the reading picture's 0.1 and 99.9 percentiles. place: u0, v0, du, dv of the
+    view in fractions of the canvas, the developed picture before it is trimmed. aspect: (width, height)
+    of the canvas in long edges. to_developed: source points (n, 2) → points on the canvas (n, 2).
+    places: where every px lies on the canvas (2, h, w); None where `place` says it all.
+    lab: the picture's OKLab (3, h, w) there. frame: where every px lies on the upright frame (2, h, w), in
+    fractions of it. span: the frame's long edge in px at this scale. look: the whole frame. latch: another
+    latch's mask (h, w) by id. kept, keep: what was made before, by name.
+    """
+
+    stops: F32
+    lightness: F64
+    place: tuple[float, float, float, float]
+    aspect: tuple[float, float]
+    to_developed: Callable[[F64], F64]
+    places: F32 | None = None
+    lab: Callable[[], F32] = _nothing
+    frame: Callable[[], F32] = _nothing
+    span: float = 1280.0
+    look: Look = Look(_nothing, (1.0, 1.0), lambda p: p, _nothing, "")
+    latch: Callable[[str], F32] = _nothing
+    kept: Callable[[str], F32 | None] = lambda name: None
+    keep: Callable[[str, F32], None] = lambda name, mask: None
 
 
 @dataclass(frozen=True)
@@ -104,3 +122,10 @@ def by_light(stops: F32, curve: F64) -> F32:
     out = np.empty_like(stops)
     _look_up(np.ascontiguousarray(stops), np.ascontiguousarray(curve, np.float32), out)
     return out
+
+
+def sampled(raster: F32, places: F32) -> F32:
+    """A mask of the whole frame (H, W), looked up where px lie on it: places (2, h, w) in fractions."""
+    h, w = raster.shape
+    x, y = places[0] * np.float32(w) - np.float32(0.5), places[1] * np.float32(h) - np.float32(0.5)
+    return np.asarray(cv2.remap(raster, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)

@@ -199,6 +199,7 @@ class Scene(_Strict):
         for n, move in enumerate(self.moves):
             if move.latch is not None and move.latch not in known:
                 raise ValueError(f"moves[{n}].latch names a latch that is not in the document")
+        _no_circle(self.latches)
         for kind in GROUND_KINDS:
             held = getattr(getattr(self.ground, kind), "latch", None)
             if held is not None and held not in known:
@@ -214,6 +215,33 @@ class Scene(_Strict):
             if latch.name.casefold() == key.casefold():
                 return latch
         return None
+
+
+def _no_circle(latches: list[Latch]) -> None:
+    """Raises ValueError where a latch is made of itself, naming the circle, or of one that is not there."""
+    known = {latch.id: latch for latch in latches}
+    made_of = {
+        latch.id: [i.params.latch for i in latch.ingredients if i.kind == "another" and i.params.latch]
+        for latch in latches
+    }
+    for latch in latches:
+        for other in made_of[latch.id]:
+            if other not in known:
+                raise ValueError(f"{latch.name} is made of a latch that is not in the document")
+
+    sound: set[str] = set()
+
+    def walk(way: list[str]) -> None:
+        for other in made_of[way[-1]]:
+            if other in way:
+                circle = [known[key].name for key in [*way[way.index(other) :], other]]
+                raise ValueError(f"a latch cannot be made of itself: {' → '.join(circle)}")
+            if other not in sound:
+                walk([*way, other])
+        sound.add(way[-1])
+
+    for key in made_of:
+        walk([key])
 
 
 def new_move(kind: str, **fields: Any) -> MoveLine:

@@ -108,7 +108,7 @@ class Reader(Grounded):
                 path = self.pyramid.folder and self.pyramid.folder.parent / f"found-{key}.npy"
                 if path and path.exists():
                     return np.asarray(np.load(path))
-                found = find(line.params, self._look())
+                found = find(line.params, self.look())
                 packed = np.concatenate([np.array(found.region, np.float32), found.mask.ravel()])
                 packed = np.concatenate([np.array(found.mask.shape, np.float32), packed]).astype(np.float32)
                 if path:
@@ -120,8 +120,9 @@ class Reader(Grounded):
         x0, y0, x1, y1 = (float(v) for v in packed[2:6])
         return Finding(packed[6:].reshape(h, w), (x0, y0, x1, y1))
 
-    def _look(self) -> Look:
-        base, at = self.geometry.base, self.finders_light()
+    def look(self) -> Look:
+        """The whole frame, as finders see it."""
+        base = self.geometry.base
         w, h = base.developed_size
 
         def lab(
@@ -130,9 +131,15 @@ class Reader(Grounded):
             across, down = (region[2] - region[0]) * w, (region[3] - region[1]) * h
             k = min(1.0, long_edge / max(across, down))
             size = (max(1, round(across * k)), max(1, round(down * k)))
-            return self.lab(View(region, size), at, base)
+            return self.lab(View(region, size), self.finders_light(), base)
 
-        return Look(lab, (w / max(w, h), h / max(w, h)), base.to_developed)
+        return Look(
+            lab,
+            (w / max(w, h), h / max(w, h)),
+            base.to_developed,
+            lambda: self.stops(base.fit(FIT_LONG_EDGE), self.finders_light(), base),
+            self._frame(),
+        )
 
     def found_over(self, line: IngredientLine, view: View, geometry: Geometry) -> F32:
         """A finding over a view (h, w) of a map of the frame."""

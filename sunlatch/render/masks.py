@@ -35,6 +35,8 @@ class Masks(Reader):
             held = latch.model_dump(mode="json", exclude={"id": True, "name": True})
             for ingredient in held["ingredients"]:
                 ingredient.pop("id")
+            others = [self.scene.latch(i.params.latch) for i in latch.ingredients if i.kind == "another"]
+            held["others"] = [self.latch_key(other) for other in others if other is not None]
             known = self._latch_keys[latch.id] = key_of(self.pyramid.key, held)
         return known
 
@@ -65,6 +67,13 @@ class Masks(Reader):
             aspect=(canvas.width, canvas.height),
             to_developed=self.geometry.to_canvas,
             places=places,
+            lab=lambda: self.lab(view, at, geometry),
+            frame=lambda: self.frame_places(view, plane),
+            span=plane.scale(view) * plane.long_edge,
+            look=self.look(),
+            latch=lambda key: self._other(key, view, plane),
+            kept=self.kept.get,
+            keep=self.kept.put,
         )
 
     def _joined(self, latch: Latch, reading: Reading, view: View, plane: Geometry) -> F32:
@@ -89,6 +98,19 @@ class Masks(Reader):
         assert kind.evaluate is not None
         return kind.evaluate(line.params, reading)
 
+    def _other(self, key: str, view: View, plane: Geometry) -> F32:
+        """Another latch's mask over a view of a map; what is no latch holds nothing."""
+        other = self.scene.latch(key) if key else None
+        if other is None:
+            return np.zeros((view.size[1], view.size[0]), np.float32)
+        if plane == self.geometry:
+            return self.mask(other, view)
+        reading = self.reading(view, other.read_at, plane)
+        mask = self._joined(other, reading, view, plane)
+        if other.edge_true.on and other.ingredients:
+            mask = apply(reading.stops, self._edge_model(other), plane.place(view))
+        return self._finished(other, mask)
+
     def mask(self, latch: Latch, view: View) -> F32:
         """A latch over a view: (h, w) in [0, 1]."""
 
@@ -103,14 +125,19 @@ class Masks(Reader):
                     mask = self._applied(reading.stops, model, view)
             else:
                 mask = self._joined(latch, reading, view, self.geometry)
-            if latch.invert:
-                mask = 1 - mask
-            if latch.strength != 1:
-                mask = mask * np.float32(latch.strength)
-            return np.ascontiguousarray(mask, np.float32)
+            return self._finished(latch, mask)
 
         key = self.view_key("latch", view, self.geometry.key(), self.latch_key(latch))
         return self.views.remember(key, make)
+
+    @staticmethod
+    def _finished(latch: Latch, mask: F32) -> F32:
+        """Inverted and weakened as the latch says."""
+        if latch.invert:
+            mask = 1 - mask
+        if latch.strength != 1:
+            mask = mask * np.float32(latch.strength)
+        return np.ascontiguousarray(mask, np.float32)
 
     def _edge_model(self, latch: Latch) -> F32:
         """What fits a latch to the picture's edges, learned from the frame as it stands upright."""
@@ -126,9 +153,15 @@ class Masks(Reader):
             )
             return fit(self._joined(latch, there, view, base), guide, edge.reach)
 
-        placed = any(INGREDIENT_KINDS[i.kind].placed for i in latch.ingredients if i.on)
-        where = self.geometry.canvas_key() if placed else ""
+        where = self.geometry.canvas_key() if self._placed(latch) else ""
         return self.kept.remember(key_of("edge", self.latch_key(latch), where), make)
+
+    def _placed(self, latch: Latch) -> bool:
+        """Whether a latch is, in part, a shape on the developed plane."""
+        others = [self.scene.latch(i.params.latch) for i in latch.ingredients if i.kind == "another"]
+        return any(INGREDIENT_KINDS[i.kind].placed for i in latch.ingredients if i.on) or any(
+            self._placed(other) for other in others if other is not None
+        )
 
     def _applied(self, stops: F32, model: F32, view: View) -> F32:
         """The model over a view, on all threads."""

@@ -1,0 +1,161 @@
+"""Hand: painted. Strokes lie on the frame, so that lens, plumb and trim leave them on what was painted.
+
+A stroke counts once however often it crosses itself; strokes add up, and the eraser takes away. With
+`seek`, a stroke holds only what looks like what its middle went over.
+"""
+
+import hashlib
+
+import cv2
+import numpy as np
+from numba import njit
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..parameters import Params, drawn, number
+from .base import F32, IngredientKind, Reading, sampled
+
+SIZES = (1280, 2560, 5120, 10240)
+"""Long edges, px, at which strokes are drawn; the first that is not coarser than the view."""
+LIKE = 0.05
+"""Distance in OKLab at which an edge-seeking stroke lets go."""
+
+
+class Stroke(BaseModel):
+    """points: x, y and pressure (0–1) in turn; x, y in source coordinates. radius: of the brush at full
+    pressure, in long edges. soft: the share of the radius over which it ends. flow: how much it lays down."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    points: list[float] = Field(min_length=3, max_length=9000)
+    radius: float = Field(gt=0, le=1)
+    soft: float = Field(ge=0, le=1)
+    flow: float = Field(gt=0, le=1)
+    erase: bool = False
+    seek: bool = False
+
+
+class HandParams(Params):
+    """What was painted, and the brush that paints next."""
+
+    strokes: list[Stroke] = drawn("Strokes", 20_000)
+    size: float = number(
+        "Size", default=0.03, low=0.001, high=0.4, step=0.001, unit="%", decimals=1, shown_times=100.0,
+        hint="Radius of the brush in % of the long edge",
+    )  # fmt: skip
+    soft: float = number(
+        "Soft", default=0.7, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0
+    )
+    flow: float = number(
+        "Flow", default=1.0, low=0.05, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        hint="How much one stroke lays down; strokes add up",
+    )  # fmt: skip
+
+
+@njit(
+    "void(float32[:, ::1], float32[:, ::1], float32, float32, int64, int64)",
+    nogil=True,
+    cache=True,
+    fastmath=True,
+    error_model="numpy",
+)
+def _cover(path, out, radius, soft, left, top):  # type: ignore[no-untyped-def]
+    """How much of a stroke covers each px of a window at (left, top): path (n, 3) of x, y px and pressure."""
+    zero, one, two, three = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
+    for n in range(max(path.shape[0] - 1, 1)):
+        ax, ay, ap = path[n]
+        bx, by, bp = path[min(n + 1, path.shape[0] - 1)]
+        wide = radius * max(ap, bp) + one
+        x0, x1 = int(min(ax, bx) - wide) - left, int(max(ax, bx) + wide) + 2 - left
+        y0, y1 = int(min(ay, by) - wide) - top, int(max(ay, by) + wide) + 2 - top
+        dx, dy = bx - ax, by - ay
+        length2 = dx * dx + dy * dy
+        for r in range(max(y0, 0), min(y1, out.shape[0])):
+            for c in range(max(x0, 0), min(x1, out.shape[1])):
+                px, py = (
+                    np.float32(c + left) + np.float32(0.5) - ax,
+                    np.float32(r + top) + np.float32(0.5) - ay,
+                )
+                t = min(max((px * dx + py * dy) / length2, zero), one) if length2 > zero else zero
+                ex, ey = px - t * dx, py - t * dy
+                reach = max(radius * (ap + (bp - ap) * t), np.float32(0.35))
+                edge = max(reach * soft, one)  # never harder than a px
+                k = min(
+                    max((reach + np.float32(0.5) * (one - soft) - np.sqrt(ex * ex + ey * ey)) / edge, zero),
+                    one,
+                )
+                out[r, c] = max(out[r, c], k * k * (three - two * k))
+
+
+def _drawn(mask: F32, stroke: Stroke, reading: Reading) -> None:
+    """Lay a stroke down on a mask (h, w) of the whole upright frame, in place."""
+    h, w = mask.shape
+    span = max(h, w)
+    points = np.array(stroke.points[: len(stroke.points) // 3 * 3]).reshape(-1, 3)
+    path = np.column_stack([reading.look.to_frame(points[:, :2]) * span, points[:, 2]]).astype(np.float32)
+    radius = stroke.radius * span
+    low = np.floor(path[:, :2].min(0) - radius - 2).astype(int)
+    high = np.ceil(path[:, :2].max(0) + radius + 3).astype(int)
+    left, top = max(int(low[0]), 0), max(int(low[1]), 0)
+    right, bottom = min(int(high[0]), w), min(int(high[1]), h)
+    if right <= left or bottom <= top:
+        return
+    cover = np.zeros((bottom - top, right - left), np.float32)
+    _cover(np.ascontiguousarray(path), cover, np.float32(radius), np.float32(stroke.soft), left, top)
+    if stroke.seek:
+        lab = reading.look.lab((left / w, top / h, right / w, bottom / h), max(cover.shape))
+        size = (cover.shape[1], cover.shape[0])  # a small frame is not enlarged for the look
+        lab = np.stack([cv2.resize(p, size, interpolation=cv2.INTER_LINEAR) for p in lab])
+        corner = np.array([left, top, 0], np.float32)
+        cover = np.asarray(cover * _alike(lab, np.asarray(path - corner, np.float32)), np.float32)
+    here = mask[top:bottom, left:right]
+    cover *= np.float32(stroke.flow)
+    if stroke.erase:
+        here *= 1 - cover
+    else:
+        here += (1 - here) * cover
+
+
+def _alike(lab: F32, path: F32) -> F32:
+    """How like what the stroke's middle went over each px is (h, w); lab (3, h, w) of its window."""
+    h, w = lab.shape[1:]
+    some = path[np.linspace(0, len(path) - 1, min(len(path), 12)).astype(int)]
+    columns, rows = np.clip(some[:, 0], 0, w - 1).astype(int), np.clip(some[:, 1], 0, h - 1).astype(int)
+    best = np.full((h, w), np.inf, np.float32)
+    for r, c in zip(rows, columns, strict=True):
+        middle = lab[:, max(r - 1, 0) : r + 2, max(c - 1, 0) : c + 2].mean((1, 2))
+        best = np.minimum(best, np.square(lab - middle[:, None, None]).sum(0))
+    return np.asarray(1 / (1 + (best / LIKE**2) ** 2), np.float32)
+
+
+def evaluate(params: HandParams, reading: Reading) -> F32:
+    """Mask (h, w). Strokes are drawn once at a size, each upon those before it."""
+    aspect, span = reading.look.aspect, next((s for s in SIZES if s >= reading.span), SIZES[-1])
+    shape = (max(1, round(aspect[1] * span)), max(1, round(aspect[0] * span)))
+    names, digest = [], hashlib.blake2b(f"{shape} {reading.look.name}".encode(), digest_size=16)
+    for stroke in params.strokes:
+        digest.update(stroke.model_dump_json().encode())
+        names.append(digest.hexdigest())
+    done, mask = 0, np.zeros(shape, np.float32)
+    for n in range(len(names), 0, -1):
+        held = reading.kept(names[n - 1])
+        if held is not None:
+            done, mask = n, held
+            break
+    if done < len(names):
+        mask = mask.copy()
+        for stroke in params.strokes[done:]:
+            _drawn(mask, stroke, reading)
+        reading.keep(names[-1], mask)
+    return sampled(mask, reading.frame())
+
+
+INGREDIENT = IngredientKind(
+    kind="hand",
+    revision=1,
+    label="Hand",
+    group="By hand",
+    sentence="Hand, {strokes} strokes",
+    params=HandParams,
+    evaluate=evaluate,
+    place=80,
+)

@@ -1,0 +1,259 @@
+"""Ingredients against NumPy references; how latches are made of latches."""
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sunlatch.errors import DocumentError
+from sunlatch.geometry import View
+from sunlatch.latch import INGREDIENT_KINDS, Reading
+from sunlatch.latch.base import Look, stop_axis
+from sunlatch.ledger import EdgeTrue, Latch, new_ingredient, parse_scene
+
+H, W = 60, 90
+Y, X = (np.mgrid[0:H, 0:W] + 0.5) / W
+"""Where the px of a view of the whole frame lie, in long edges."""
+
+
+def _reading(stops=None, lab=None, span=W):
+    frame = np.stack([X, Y * W / H]).astype(np.float32)
+    kept = {}
+    whole = np.zeros((3, H, W), np.float32) if lab is None else lab.astype(np.float32)
+    light = np.zeros((H, W), np.float32) if stops is None else stops.astype(np.float32)
+
+    def part(region=(0, 0, 1, 1), long_edge=0):
+        x0, y0, x1, y1 = (round(v * n) for v, n in zip(region, (W, H, W, H), strict=True))
+        return whole[:, y0:y1, x0:x1]
+
+    return Reading(
+        stops=light,
+        lightness=np.clip((stop_axis() + 8) / 12, 0, 1),
+        place=(0.5 / W, 0.5 / H, 1 / W, 1 / H),
+        aspect=(1.0, H / W),
+        to_developed=lambda p: p,
+        lab=lambda: whole,
+        frame=lambda: frame,
+        span=span,
+        look=Look(part, (1.0, H / W), lambda p: p, lambda: light, "made"),
+        kept=kept.get,
+        keep=kept.__setitem__,
+    )
+
+
+def _mask(kind, reading, **params):
+    return INGREDIENT_KINDS[kind].evaluate(new_ingredient(kind, params=params).params, reading)
+
+
+def _smooth(t):
+    t = np.clip(t, 0, 1)
+    return t * t * (3 - 2 * t)
+
+
+@given(st.floats(0.02, 0.3), st.floats(0.05, 1.0), st.floats(0, 1.5))
+def test_colour_is_a_soft_ellipsoid_around_its_samples(reach, softness, light):
+    rng = np.random.default_rng(2)
+    lab = rng.uniform(-0.2, 0.6, (3, H, W))
+    samples = [
+        {"at": {"x": 0, "y": 0}, "l": 0.3, "a": 0.1, "b": 0.2},
+        {"at": {"x": 0, "y": 0}, "l": 0.1, "a": 0.3, "b": 0.1},
+        {"at": {"x": 0, "y": 0}, "l": 0.2, "a": 0.2, "b": 0.2, "take": False},
+    ]
+    got = _mask("colour", _reading(lab=lab), samples=samples, reach=reach, softness=softness, light=light)
+
+    def like(s):
+        d = np.sqrt(((lab[0] - s["l"]) * light) ** 2 + (lab[1] - s["a"]) ** 2 + (lab[2] - s["b"]) ** 2)
+        inner, outer = reach * (1 - softness), reach * (1 + softness)
+        return _smooth((outer - d) / (outer - inner))
+
+    want = np.maximum(like(samples[0]), like(samples[1])) * (1 - like(samples[2]))
+    assert np.allclose(got, want, atol=2e-3)
+    assert _mask("colour", _reading(lab=lab)).max() == 0
+
+
+@given(st.floats(0, 1), st.floats(0.2, 3), st.floats(0, 6.28), st.booleans())
+def test_a_pool_is_its_ellipse(softness, across, turn, hollow):
+    centre, length = np.array([0.45, 0.3]), 0.2
+    edge = centre + length * np.array([np.cos(turn), np.sin(turn)])
+    got = _mask(
+        "pool", _reading(), centre={"x": centre[0], "y": centre[1]}, edge={"x": edge[0], "y": edge[1]},
+        across=across, softness=softness, hollow=hollow,
+    )  # fmt: skip
+    dx, dy = X - centre[0], Y - centre[1]
+    p = (dx * np.cos(turn) + dy * np.sin(turn)) / length
+    q = (-dx * np.sin(turn) + dy * np.cos(turn)) / (length * across)
+    want = 1 - _smooth((np.hypot(p, q) - (1 - softness)) / max(softness, 1e-4))
+    near = np.abs(np.hypot(p, q) - 1) > 0.02  # a hard edge falls on either side of a px
+    assert np.allclose(got[near], (1 - want if hollow else want)[near], atol=5e-3)
+
+
+def _stroke(*points, **more):
+    flat = [v for x, y in points for v in (x, y, 1.0)]
+    return {"points": flat, "radius": 0.08, "soft": 0.5, "flow": 1.0} | more
+
+
+def _hand(reading, *strokes):
+    return _mask("hand", reading, strokes=list(strokes))
+
+
+def test_a_stroke_covers_its_radius_and_ends_softly():
+    mask = _hand(_reading(span=1280), _stroke((0.2, 0.33), (0.7, 0.33)))
+    away = np.abs(Y - 0.33)
+    middle = (X > 0.25) & (X < 0.65)
+    assert mask[middle & (away < 0.03)].min() > 0.97
+    assert mask[middle & (away > 0.09)].max() < 0.01
+    assert mask[middle & (np.abs(away - 0.06) < 0.006)].mean() == pytest.approx(0.5, abs=0.25)
+    assert np.allclose(
+        mask, _hand(_reading(span=1280), _stroke((0.2, 0.33), (0.5, 0.33), (0.7, 0.33))), atol=0.01
+    )
+
+
+def test_strokes_add_up_and_the_eraser_takes_away():
+    line = ((0.2, 0.33), (0.7, 0.33))
+    one = _hand(_reading(), _stroke(*line, flow=0.4))
+    two = _hand(_reading(), _stroke(*line, flow=0.4), _stroke(*line, flow=0.4))
+    assert np.allclose(two, 1 - (1 - one) ** 2, atol=2e-3)
+    crossing = _hand(_reading(), _stroke(*line, *line[::-1], flow=0.4))
+    assert np.allclose(crossing, one, atol=2e-3)  # it counts once
+    gone = _hand(_reading(), _stroke(*line), _stroke(*line, erase=True))
+    assert gone.max() < 0.26  # 1 − c of the soft edge of what was c
+
+
+def test_one_more_stroke_is_laid_on_what_was_drawn_before():
+    reading, strokes = _reading(), [_stroke((0.1 * n, 0.2), (0.1 * n, 0.5)) for n in range(1, 8)]
+    _hand(reading, *strokes)
+    drawn = []
+    wide = reading.__class__(**{**vars(reading), "keep": lambda name, mask: drawn.append(name)})
+    again = _hand(wide, *strokes)
+    assert not drawn  # nothing new to draw
+    more = _hand(wide, *strokes, _stroke((0.3, 0.1), (0.8, 0.5)))
+    assert len(drawn) == 1
+    assert np.allclose(more, _hand(_reading(), *strokes, _stroke((0.3, 0.1), (0.8, 0.5))), atol=1e-6)
+    assert (more >= again - 1e-6).all()
+
+
+def test_an_edge_seeking_stroke_keeps_to_what_it_went_over():
+    lab = np.zeros((3, H, W))
+    lab[0] = np.where(Y < 0.33, 0.7, 0.3)
+    stroke = _stroke((0.3, 0.3), (0.6, 0.3), radius=0.12)
+    plain, seeking = (_hand(_reading(lab=lab), stroke | {"seek": s}) for s in (False, True))
+    under = (Y > 0.34) & (Y < 0.37) & (X > 0.35) & (X < 0.55)
+    above = (Y > 0.27) & (Y < 0.32) & (X > 0.35) & (X < 0.55)
+    assert plain[under].mean() > 0.8
+    assert seeking[under].mean() < 0.05
+    assert seeking[above].mean() > 0.9
+
+
+def test_pressure_narrows_a_stroke_and_one_outside_does_nothing():
+    soft = {"points": [0.2, 0.33, 0.2, 0.7, 0.33, 1.0], "radius": 0.08, "soft": 0.3, "flow": 1.0}
+    mask = _hand(_reading(), soft)
+    column = lambda x: float((mask[:, int(x * W)] > 0.5).sum())  # noqa: E731
+    assert column(0.65) > 2 * column(0.25)
+    assert _hand(_reading(), _stroke((3.0, 3.0), (4.0, 3.0))).max() == 0
+
+
+def test_ten_thousand_strokes_are_still_a_mask_and_the_next_is_quick():
+    rng = np.random.default_rng(5)
+    strokes = [
+        _stroke(*(rng.random((3, 2)) * [1, H / W]), radius=0.01, flow=0.3, erase=bool(n % 3 == 0))
+        for n in range(10_000)
+    ]
+    reading, laid = _reading(), []
+    mask = _hand(reading, *strokes)
+    assert 0 <= mask.min() <= mask.max() <= 1
+    import sunlatch.latch.hand as module
+
+    real = module._drawn
+    try:
+        module._drawn = lambda *a: (laid.append(1), real(*a))
+        _hand(reading, *strokes, _stroke((0.3, 0.3), (0.4, 0.4)))
+    finally:
+        module._drawn = real
+    assert len(laid) == 1
+
+
+def test_detail_is_where_texture_is():
+    rng = np.random.default_rng(4)
+    stops = np.where(X < 0.5, 0.6 * rng.normal(0, 1, (H, W)), 0.01 * rng.normal(0, 1, (H, W)))
+    texture = _mask("detail", _reading(stops), size=0.01)
+    assert texture[:, :38].mean() > 0.9
+    assert texture[:, 55:].mean() < 0.05
+    assert np.allclose(texture + _mask("detail", _reading(stops), size=0.01, what="none"), 1, atol=1e-6)
+
+
+def _latches(**made_of):
+    at = {"kelvin": 5500, "duv": 0, "base_exposure": 0}
+    return [
+        {
+            "id": name, "name": name.title(), "read_at": at,
+            "ingredients": [{"kind": "another", "params": {"latch": other}} for other in others] or [{"kind": "fan"}],
+        }
+        for name, others in made_of.items()
+    ]  # fmt: skip
+
+
+def test_a_latch_made_of_itself_is_refused_and_the_circle_is_named():
+    def scene(**made_of):
+        return parse_scene(
+            {"schema_version": 2, "sources": [{"sha256": "0" * 64}], "latches": _latches(**made_of)}
+        )
+
+    assert len(scene(sky=[], land=["sky"], both=["sky", "land"]).latches) == 3
+    with pytest.raises(DocumentError, match="Sky → Land → Rock → Sky"):
+        scene(sky=["land"], land=["rock"], rock=["sky"])
+    with pytest.raises(DocumentError, match="Sky → Sky"):
+        scene(sky=["sky"])
+    with pytest.raises(DocumentError, match="not in the document"):
+        scene(sky=["moon"])
+    many = {f"n{n}": [f"n{n - 1}"] * 2 if n else [] for n in range(60)}
+    assert len(scene(**many).latches) == 60
+
+
+@pytest.mark.parametrize("edge_true", [False, True])
+def test_another_latch_is_that_latch(coast, engine, edge_true):
+    scene = coast.scene()
+    at = engine.develop(scene, coast.pyramid).read_at()
+    sky = Latch(
+        name="Sky", read_at=at, edge_true=EdgeTrue(on=edge_true),
+        ingredients=[new_ingredient("fan", params={"narrowness": 3}), new_ingredient("ramp", join="keep_only")],
+    )  # fmt: skip
+    land = Latch(
+        name="Land", read_at=at, edge_true=EdgeTrue(on=False),
+        ingredients=[new_ingredient("another", invert=True, params={"latch": sky.id})],
+    )  # fmt: skip
+    scene.latches += [sky, land]
+    development = engine.develop(scene, coast.pyramid)
+    view = View((0.1, 0.2, 0.9, 0.8), (320, 160))
+    assert np.allclose(development.mask(land, view), 1 - development.mask(sky, view), atol=1e-6)
+    before = development.mask(land, view)
+    sky.ingredients[0].params.narrowness = 9
+    changed = engine.develop(scene, coast.pyramid).mask(land, view)
+    assert np.abs(changed - before).max() > 0.05
+
+
+def test_painting_stays_on_its_rock_through_lens_plumb_and_crop(coast, engine):
+    """The px a dab was put on keep it, within a px, however the picture is bent afterwards."""
+    scene = coast.scene()
+    at = engine.develop(scene, coast.pyramid).read_at()
+    spot = (0.52, 0.31)
+    dab = _stroke(spot, (spot[0] + 1e-4, spot[1]), radius=0.02)
+    hand = Latch(
+        name="Hand", read_at=at, edge_true=EdgeTrue(on=False),
+        ingredients=[new_ingredient("hand", params={"strokes": [dab]})],
+    )  # fmt: skip
+    scene.latches.append(hand)
+    lens, plumb, trim = scene.ground.lens.params, scene.ground.plumb.params, scene.ground.trim.params
+    lens.known, lens.bend = "hand", -0.05
+    plumb.lean, plumb.roll = 8.0, 2.0
+    trim.level = -3.0
+    development = engine.develop(scene, coast.pyramid)
+    w, h = development.geometry.developed_size
+    mask = development.mask(hand, development.geometry.fit(10**6))
+    weight = mask / mask.sum()
+    found = np.array(
+        [(weight.sum(0) * (np.arange(w) + 0.5)).sum(), (weight.sum(1) * (np.arange(h) + 0.5)).sum()]
+    )
+    wanted = development.geometry.to_developed(np.array(spot)) * development.geometry.long_edge
+    assert np.hypot(*(found - wanted)) < 1.0
+    assert cv2.countNonZero((mask > 0.5).astype(np.uint8)) > 500
