@@ -15,7 +15,9 @@ from django.conf import settings
 
 from sunlatch.errors import CancelledError
 from sunlatch.frame import FrameStore
+from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Scene as Document
+from sunlatch.ledger import Source, new_ingredient
 from sunlatch.render import Development, Engine
 
 from .models import Frame
@@ -102,6 +104,30 @@ def develop_whole_later(frame: Frame) -> None:
                 _decoding.discard(sha256)
 
     threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
+
+
+def find_sky_later(frame: Frame) -> None:
+    """Look for the sky in the background, so that a Sky latch is there when it is asked for."""
+    if frame.sha256 in _decoding:
+        return
+    sha256, path = frame.sha256, frame_path(frame.sha256)
+
+    def work() -> None:
+        pyramid = store().whole(sha256, path)
+        bare = engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
+        bare.finding(new_ingredient("sky"))
+
+    threading.Thread(target=work, name=f"sky-{sha256[:8]}", daemon=True).start()
+
+
+def found(asked: Development) -> Development:
+    """The same, once what its latches look for in the frame has been found. Called outside the lane:
+    finding takes seconds, and other pictures need not wait for it."""
+    for latch in asked.scene.latches:
+        for line in latch.ingredients:
+            if line.on and INGREDIENT_KINDS[line.kind].find is not None:
+                asked.finding(line)
+    return asked
 
 
 def development(frame: Frame, document: Document, untrimmed: bool = False) -> Development:

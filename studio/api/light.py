@@ -129,9 +129,10 @@ class PictureLook(Look):
 
 
 class MaskLook(Look):
-    """A latch to show over the same region."""
+    """A latch to show over the same region, or one of its ingredients alone."""
 
     latch: str
+    ingredient: str = ""
 
 
 class Asked(Schema):
@@ -223,6 +224,7 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     found = owned(request, scene_id)
     revision = revision_out(found)
     development = darkroom.development(found.frame, revision.document)
+    darkroom.find_sky_later(found.frame)
     shot = development.pyramid.info.colour.as_shot()
     return SceneOut(
         id=found.id,
@@ -301,6 +303,7 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
     the same view overtook it."""
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
+    darkroom.found(darkroom.development(found.frame, document))
 
     def work(stale: Stale) -> tuple[bytes, bool, str]:
         development = darkroom.development(found.frame, document)
@@ -334,10 +337,15 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
     if latch is None:
         raise DocumentError(f"there is no latch {look.latch!r}", "latch")
 
+    darkroom.found(darkroom.development(found.frame, document))
+
     def work(stale: Stale) -> bytes:
         development = darkroom.development(found.frame, document, look.untrimmed)
-        grey = np.rint(development.mask(latch, view) * 255).astype(np.uint8)
-        return encode_png(grey)
+        if look.ingredient:
+            held = development.term(latch, look.ingredient, view)
+        else:
+            held = development.mask(latch, view)
+        return encode_png(np.rint(held * 255).astype(np.uint8))
 
     data = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
     return HttpResponse(data, content_type="image/png")

@@ -47,6 +47,8 @@ class Kind(Schema):
     first: str = ""
     latched: bool = False
     """True for a Ground move that may be latched."""
+    found: bool = False
+    """True for an ingredient that is found in the frame."""
 
 
 class Vocabulary(Schema):
@@ -102,6 +104,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
             Kind(
                 kind=i.kind, revision=i.revision, label=i.label, group=i.group, band="latch",
                 sentence=i.sentence, fields=fields_of(i.params),
+                found=i.find is not None,
             )
             for i in INGREDIENT_KINDS.values()
         ],

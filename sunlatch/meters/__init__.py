@@ -4,6 +4,7 @@ from .borders import BorderMark, read_borders
 from .fringe import estimate_fringe
 from .ground import GroundState, read_ground
 from .ladder import Ladder, LatchLight, read_ladder
+from .latches import ColourAt, colour_at, why
 from .lights import Estimate, estimate_lights
 from .limits import find_ends, limits_picture
 from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_lines, plumb_residual
@@ -13,12 +14,14 @@ from .spot import Spot, light_at, read_spot
 __all__ = [
     "SURE",
     "BorderMark",
+    "ColourAt",
     "Estimate",
     "GroundState",
     "Horizon",
     "Ladder",
     "LatchLight",
     "Spot",
+    "colour_at",
     "estimate_fringe",
     "estimate_lights",
     "find_ends",
@@ -34,4 +37,5 @@ __all__ = [
     "read_ladder",
     "read_spot",
     "sharpness_at",
+    "why",
 ]

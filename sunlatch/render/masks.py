@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour.tones import lightness, tone_curve
+from ..errors import DocumentError
 from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS, Reading, combine
 from ..latch.base import by_light, smoothstep, stop_axis
@@ -83,8 +84,6 @@ class Masks(Reader):
             if not line.on:
                 continue
             term = self._term(line, reading, view, plane)
-            if line.invert:
-                term = 1 - term
             if mask is None:
                 mask = 1 - term if line.join == "take_away" else term
             else:
@@ -92,11 +91,21 @@ class Masks(Reader):
         return np.zeros(reading.stops.shape, np.float32) if mask is None else mask
 
     def _term(self, line: IngredientLine, reading: Reading, view: View, plane: Geometry) -> F32:
+        """One ingredient's mask, inverted where it says so."""
         kind = INGREDIENT_KINDS[line.kind]
         if kind.find is not None:
-            return self.found_over(line, view, plane)
-        assert kind.evaluate is not None
-        return kind.evaluate(line.params, reading)
+            term = self.found_over(line, view, plane)
+        else:
+            assert kind.evaluate is not None
+            term = kind.evaluate(line.params, reading)
+        return 1 - term if line.invert else term
+
+    def term(self, latch: Latch, ingredient: str, view: View) -> F32:
+        """What one ingredient of a latch says over a view (h, w), before it is joined."""
+        line = next((i for i in latch.ingredients if i.id == ingredient), None)
+        if line is None:
+            raise DocumentError(f"{latch.name} has no ingredient {ingredient!r}")
+        return self._term(line, self.reading(view, latch.read_at), view, self.geometry)
 
     def _other(self, key: str, view: View, plane: Geometry) -> F32:
         """Another latch's mask over a view of a map; what is no latch holds nothing."""

@@ -157,3 +157,25 @@ def test_ground_from_the_command_line(run, tmp_path, coast):
     profiled = run("render", "--scene", "scene.json", "-o", "out.tif", "--long-edge", "300", "--profile")
     assert profiled.returncode == 0
     assert {"noise", "rendering"} <= {line[2:30].strip() for line in profiled.stdout.splitlines()}
+
+
+def test_what_is_found_in_a_frame_is_written(run, tmp_path, coast):
+    os.link(coast.path, tmp_path / "stack.dng")
+    done = run("mask", "stack.dng", "--find", "sky", "-o", "sky.png")
+    assert done.returncode == 0, done.stderr
+    mask = cv2.imread(str(tmp_path / "sky.png"), cv2.IMREAD_UNCHANGED)
+    assert mask.dtype == np.uint16
+    assert mask.shape == coast.truth.sky.shape
+    held, true = mask > 32767, coast.truth.sky > 0.5
+    assert (held & true).sum() / (held | true).sum() > 0.97
+    for words, said in (
+        (("stack.dng", "--find", "moon", "-o", "x.png"), "'moon' cannot be found; what can be: sky"),
+        (("stack.dng", "--find", "sky", "--box", "0,0,1,1", "-o", "x.png"), "found in the whole frame"),
+        (("stack.dng", "-o", "x.png"), "say what to write"),
+        (("gone.dng", "--find", "sky", "-o", "x.png"), "gone.dng is not there"),
+        (("stack.dng", "--find", "sky", "-o", "x.jpg"), "written as .png"),
+    ):
+        refused = run("mask", *words)
+        assert refused.returncode == 2, words
+        assert said in refused.stderr
+        assert not (tmp_path / "x.png").exists()

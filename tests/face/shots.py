@@ -38,6 +38,33 @@ def ground(page: Page, shot: Callable[[str], None]) -> None:
     shot("ground-loupes")
 
 
+def latch(page: Page, shot: Callable[[str], None]) -> None:
+    """A sky behind twigs; a pool with its handles; a painted refinement in black and white."""
+    page.get_by_role("button", name="+ Sky", exact=True).click()
+    settled(page)
+    box = page.locator(".stage").bounding_box()
+    page.mouse.move(box["x"] + 0.22 * box["width"], box["y"] + 0.55 * box["height"])
+    page.wait_for_timeout(1500)
+    shot("latch-found")
+    page.get_by_role("button", name="+ Hand", exact=True).click()
+    page.get_by_role("button", name="Paint to edges").click()
+    page.mouse.move(box["x"] + 0.3 * box["width"], box["y"] + 0.62 * box["height"])
+    page.mouse.down()
+    page.mouse.move(box["x"] + 0.7 * box["width"], box["y"] + 0.66 * box["height"], steps=12)
+    page.mouse.up()
+    page.get_by_text("Black and white", exact=True).click()
+    settled(page)
+    page.wait_for_timeout(1200)
+    shot("latch-hand")
+    page.keyboard.press("Escape")
+    page.get_by_text("Tint", exact=True).click()
+    page.get_by_role("button", name="Ledger").click()
+    page.get_by_role("button", name="+ Pool", exact=True).click()
+    settled(page)
+    page.wait_for_timeout(800)
+    shot("latch-pool")
+
+
 def main(frames: Path, out: Path) -> None:
     """Take them all."""
     out.mkdir(parents=True, exist_ok=True)
@@ -75,6 +102,9 @@ def main(frames: Path, out: Path) -> None:
         shot("light-pool")
         page.get_by_role("link", name="The Ammerlin coast").click()
         ground(page, shot)
+        page.get_by_role("link", name="The Ammerlin coast").click()
+        make_scene(page, "heath", "Light")
+        latch(page, shot)
         page.get_by_role("link", name="The Ammerlin coast").click()
         open_scene(page, "stack-backlit")
         shot("light-start")

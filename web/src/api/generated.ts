@@ -590,6 +590,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sample
+         * @description The colour of the reading picture at a place, as a latch reads it.
+         */
+        post: operations["studio_api_latches_sample"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Why In
+         * @description Why a place is in a latch, or is not.
+         */
+        post: operations["studio_api_latches_why_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/ground": {
         parameters: {
             query?: never;
@@ -1043,6 +1083,11 @@ export interface components {
              * @default false
              */
             latched: boolean;
+            /**
+             * Found
+             * @default false
+             */
+            found: boolean;
         };
         /**
          * Vocabulary
@@ -1445,6 +1490,49 @@ export interface components {
             /** Folder */
             folder: string;
         };
+        /** AnotherIngredient */
+        AnotherIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "another";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["AnotherParams"];
+        };
+        /**
+         * AnotherParams
+         * @description Which latch.
+         */
+        AnotherParams: {
+            /**
+             * Latch
+             * @default
+             */
+            latch: string;
+        };
         /** BaseExposureGround */
         BaseExposureGround: {
             /**
@@ -1474,6 +1562,38 @@ export interface components {
              * @default 0
              */
             ev: number;
+        };
+        /** ColourIngredient */
+        ColourIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "colour";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["ColourParams"];
         };
         /** ColourOfLightGround */
         ColourOfLightGround: {
@@ -1508,6 +1628,47 @@ export interface components {
              * @default 0.006
              */
             patch: number;
+        };
+        /**
+         * ColourParams
+         * @description A soft ellipsoid around each sample in OKLab, flatter or longer along lightness.
+         */
+        ColourParams: {
+            /** Samples */
+            samples?: components["schemas"]["ColourSample"][];
+            /**
+             * Reach
+             * @default 0.06
+             */
+            reach: number;
+            /**
+             * Softness
+             * @default 0.5
+             */
+            softness: number;
+            /**
+             * Light
+             * @default 0.3
+             */
+            light: number;
+        };
+        /**
+         * ColourSample
+         * @description A colour of the reading picture in OKLab, and where it was picked. take: False takes it away.
+         */
+        ColourSample: {
+            at: components["schemas"]["Point"];
+            /** L */
+            l: number;
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+            /**
+             * Take
+             * @default true
+             */
+            take: boolean;
         };
         /** ContrastMove */
         ContrastMove: {
@@ -1613,6 +1774,60 @@ export interface components {
              * @default 2
              */
             floor: number;
+        };
+        /** DetailIngredient */
+        DetailIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "detail";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["DetailParams"];
+        };
+        /**
+         * DetailParams
+         * @description Contrast of fine things, as a root mean square within a window.
+         */
+        DetailParams: {
+            /**
+             * What
+             * @default texture
+             * @enum {string}
+             */
+            what: "texture" | "none";
+            /**
+             * Size
+             * @default 0.003
+             */
+            size: number;
+            /**
+             * Above
+             * @default 0.15
+             */
+            above: number;
         };
         /**
          * DrawnLine
@@ -1799,6 +2014,61 @@ export interface components {
             noise?: components["schemas"]["NoiseGround"];
             crispness?: components["schemas"]["CrispnessGround"];
         };
+        /** HandIngredient */
+        HandIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hand";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["HandParams"];
+        };
+        /**
+         * HandParams
+         * @description What was painted, and the brush that paints next.
+         */
+        HandParams: {
+            /** Strokes */
+            strokes?: components["schemas"]["Stroke"][];
+            /**
+             * Size
+             * @default 0.03
+             */
+            size: number;
+            /**
+             * Soft
+             * @default 0.7
+             */
+            soft: number;
+            /**
+             * Flow
+             * @default 1
+             */
+            flow: number;
+        };
         /**
          * KeepOut
          * @description A named state.
@@ -1821,7 +2091,7 @@ export interface components {
             /** Name */
             name: string;
             /** Ingredients */
-            ingredients?: (components["schemas"]["LightRangeIngredient"] | components["schemas"]["FanIngredient"] | components["schemas"]["RampIngredient"] | components["schemas"]["SkyIngredient"])[];
+            ingredients?: (components["schemas"]["LightRangeIngredient"] | components["schemas"]["FanIngredient"] | components["schemas"]["ColourIngredient"] | components["schemas"]["RampIngredient"] | components["schemas"]["PoolIngredient"] | components["schemas"]["SkyIngredient"] | components["schemas"]["DetailIngredient"] | components["schemas"]["HandIngredient"] | components["schemas"]["AnotherIngredient"])[];
             /**
              * Invert
              * @default false
@@ -2102,6 +2372,61 @@ export interface components {
             /** Y */
             y: number;
         };
+        /** PoolIngredient */
+        PoolIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pool";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["PoolParams"];
+        };
+        /**
+         * PoolParams
+         * @description Around `centre`; `edge` is where it ends along its first axis.
+         */
+        PoolParams: {
+            centre?: components["schemas"]["Point"];
+            edge?: components["schemas"]["Point"];
+            /**
+             * Across
+             * @default 0.7
+             */
+            across: number;
+            /**
+             * Softness
+             * @default 0.6
+             */
+            softness: number;
+            /**
+             * Hollow
+             * @default false
+             */
+            hollow: boolean;
+        };
         /** RampIngredient */
         RampIngredient: {
             /** Id */
@@ -2370,6 +2695,31 @@ export interface components {
             soft: number;
             read_at: components["schemas"]["ReadAt"];
         };
+        /**
+         * Stroke
+         * @description points: x, y and pressure (0–1) in turn; x, y in source coordinates. radius: of the brush at full
+         *     pressure, in long edges. soft: the share of the radius over which it ends. flow: how much it lays down.
+         */
+        Stroke: {
+            /** Points */
+            points: number[];
+            /** Radius */
+            radius: number;
+            /** Soft */
+            soft: number;
+            /** Flow */
+            flow: number;
+            /**
+             * Erase
+             * @default false
+             */
+            erase: boolean;
+            /**
+             * Seek
+             * @default false
+             */
+            seek: boolean;
+        };
         /** TrimGround */
         TrimGround: {
             /**
@@ -2513,7 +2863,7 @@ export interface components {
         };
         /**
          * MaskLook
-         * @description A latch to show over the same region.
+         * @description A latch to show over the same region, or one of its ingredients alone.
          */
         MaskLook: {
             /** Document */
@@ -2558,6 +2908,11 @@ export interface components {
             untrimmed: boolean;
             /** Latch */
             latch: string;
+            /**
+             * Ingredient
+             * @default
+             */
+            ingredient: string;
         };
         /**
          * Measure
@@ -2622,6 +2977,49 @@ export interface components {
             kelvin: number;
             /** Tint */
             tint: number;
+        };
+        /**
+         * ColourAt
+         * @description A colour in OKLab, where it was picked (source coordinates), and how it looks on screen.
+         */
+        ColourAt: {
+            at: components["schemas"]["Point"];
+            /** L */
+            l: number;
+            /** A */
+            a: number;
+            /** B */
+            b: number;
+            /** Shown */
+            shown: string;
+        };
+        /**
+         * PlaceOfLatch
+         * @description A place, and the latch it is asked of.
+         */
+        PlaceOfLatch: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Latch */
+            latch: string;
+        };
+        /**
+         * WhyOut
+         * @description What each ingredient says of a place, by id, and the latch as a whole; 0–1.
+         */
+        WhyOut: {
+            /** Ingredients */
+            ingredients: {
+                [key: string]: number;
+            };
+            /** Result */
+            result: number;
         };
         /**
          * GroundState
@@ -3628,6 +4026,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LightOut"];
+                };
+            };
+        };
+    };
+    studio_api_latches_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceOfLatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourAt"];
+                };
+            };
+        };
+    };
+    studio_api_latches_why_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceOfLatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyOut"];
                 };
             };
         };

@@ -1,20 +1,26 @@
 <script setup lang="ts">
 /** A latch opened: its ingredients as rows that read downward, and how the whole is finished. */
-import { ElSwitch } from "element-plus";
 import { computed } from "vue";
 
 import { MASK_LOOKS } from "../model/tint";
-import { sentence, type Values } from "../model/wording";
+import { deciding } from "../model/why";
+import type { Values } from "../model/wording";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import IngredientRow from "./IngredientRow.vue";
 import ParamControls from "./ParamControls.vue";
 
 const scene = useScene();
 const view = useView();
 const latch = computed(() => scene.latch!);
-const kindOf = (kind: string) => scene.ingredientKinds.find((k) => k.kind === kind)!;
 const edge = computed(() => latch.value.edge_true as unknown as Values & { on: boolean });
-const inUse = computed(() => scene.moves.filter((m) => m.latch === latch.value.id).length);
+const inUse = computed(
+  () =>
+    scene.moves.filter((m) => m.latch === latch.value.id).length +
+    scene.latches.filter((l) =>
+      l.ingredients.some((i) => (i.params as unknown as Values).latch === latch.value.id),
+    ).length,
+);
 
 function rename(e: Event): void {
   const name = (e.target as HTMLInputElement).value.trim();
@@ -22,10 +28,14 @@ function rename(e: Event): void {
   latch.value.name = name;
   void scene.commit(`latch named ${name}`);
 }
-function drop(index: number): void {
-  const gone = latch.value.ingredients!.splice(index, 1)[0]!;
-  void scene.commit(`${kindOf(gone.kind).label} out of ${latch.value.name}`);
-}
+const decides = computed(() => {
+  const said = view.why?.ingredients ?? {};
+  return deciding(
+    latch.value.ingredients
+      .filter((i) => i.on && said[i.id!] !== undefined)
+      .map((i) => ({ id: i.id!, join: i.join!, value: said[i.id!]! })),
+  );
+});
 function removeLatch(): void {
   const gone = latch.value;
   scene.document!.latches = scene.latches.filter((l) => l.id !== gone.id) as never;
@@ -45,63 +55,22 @@ function readAgain(): void {
       <label class="hidden-label" for="latch-name">Name of the latch</label>
       <input id="latch-name" class="boxed name" :value="latch.name" @change="rename" />
     </header>
-    <ul>
-      <li
+    <p v-if="!latch.ingredients.length" class="quiet pad">
+      An empty latch holds nothing. Begin with an ingredient.
+    </p>
+    <ul v-else aria-label="Ingredients">
+      <IngredientRow
         v-for="(line, n) in latch.ingredients"
         :key="line.id"
-        :class="{ open: scene.openIngredient === line.id }"
-      >
-        <div class="row">
-          <select
-            class="boxed join"
-            :aria-label="`How ${kindOf(line.kind).label} joins`"
-            :value="line.join"
-            @change="
-              (line as { join: string }).join = ($event.target as HTMLSelectElement).value;
-              scene.commit(`${kindOf(line.kind).label} joins anew`);
-            "
-          >
-            <option v-for="(word, key) in scene.vocabulary?.joins" :key="key" :value="key">{{ word }}</option>
-          </select>
-          <button
-            class="plain sentence"
-            type="button"
-            :aria-expanded="scene.openIngredient === line.id"
-            @click="scene.openIngredient = scene.openIngredient === line.id ? null : line.id"
-          >
-            {{ sentence(kindOf(line.kind), line.params as unknown as Values)
-            }}{{ line.invert ? ", inverted" : "" }}
-          </button>
-          <ElSwitch
-            v-model="(line as { on: boolean }).on"
-            size="small"
-            :aria-label="`${kindOf(line.kind).label} on or off`"
-            @change="scene.commit(`${kindOf(line.kind).label} ${line.on ? 'on' : 'off'}`)"
-          />
-        </div>
-        <div v-if="scene.openIngredient === line.id" class="body">
-          <ParamControls
-            :fields="kindOf(line.kind).fields"
-            :values="line.params as unknown as Values"
-            :scope="line.id!"
-            @commit="scene.commit(`${kindOf(line.kind).label} of ${latch.name}`)"
-          />
-          <p v-if="line.kind === 'ramp'" class="quiet">Drag its two ends on the picture.</p>
-          <label
-            ><input
-              type="checkbox"
-              :checked="line.invert"
-              @change="
-                (line as { invert: boolean }).invert = !line.invert;
-                scene.commit(`${kindOf(line.kind).label} inverted`);
-              "
-            />
-            inverted</label
-          >
-          <button class="plain" type="button" @click="drop(n)">Take out</button>
-        </div>
-      </li>
+        :line="line"
+        :index="n"
+        :value="view.why?.ingredients[line.id!] ?? null"
+        :decides="decides === line.id"
+      />
     </ul>
+    <p v-if="view.why" class="quiet why" role="status">
+      Here the latch holds <b class="numeral">{{ Math.round(view.why.result * 100) }} %</b>
+    </p>
     <div class="new">
       <span class="quiet">Ingredient</span>
       <button
@@ -109,7 +78,7 @@ function readAgain(): void {
         :key="k.kind"
         class="plain"
         type="button"
-        @click="scene.addIngredient(k, latch.ingredients?.length ? 'keep_only' : 'add')"
+        @click="scene.addIngredient(k, latch.ingredients?.length && k.kind !== 'hand' ? 'keep_only' : 'add')"
       >
         + {{ k.label }}
       </button>
@@ -148,7 +117,7 @@ function readAgain(): void {
       </fieldset>
       <button class="plain" type="button" @click="readAgain">Read the picture again</button>
       <button class="plain" type="button" :disabled="inUse > 0" @click="removeLatch">
-        {{ inUse ? `Used by ${inUse} ${inUse === 1 ? "move" : "moves"}` : "Remove latch" }}
+        {{ inUse ? `In use ${inUse === 1 ? "once" : `${inUse} times`}` : "Remove latch" }}
       </button>
     </div>
     <div class="verbs">
@@ -189,27 +158,9 @@ ul {
   margin: 0;
   padding: 0;
 }
-li {
-  border-top: 1px solid var(--line);
-  padding: 4px 8px;
-}
-li.open {
-  background: #f7f7f7;
-  box-shadow: inset 3px 0 0 var(--accent);
-}
-.row {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-  min-height: 40px;
-}
-.join {
-  width: 98px;
-}
-.sentence {
-  flex: 1;
-  text-align: left;
-  padding: 3px 0;
+.pad,
+.why {
+  padding: 4px 10px;
 }
 .new,
 .verbs,

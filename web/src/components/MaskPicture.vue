@@ -6,7 +6,7 @@ import { picture } from "../api/client";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 
-const props = defineProps<{ latch: string; size: number }>();
+const props = defineProps<{ latch: string; size: number; ingredient?: string }>();
 const scene = useScene();
 const url = ref("");
 const newest = new Newest<Blob>(
@@ -24,15 +24,19 @@ watch(
     const held = scene.latches.find((l) => l.id === props.latch);
     const plane = scene.plane;
     if (!held || !plane || scene.dragging) return;
-    const now = JSON.stringify(held);
+    // what it is made of may be another latch
+    const whole = props.ingredient ? held.ingredients.find((i) => i.id === props.ingredient) : held;
+    const nested = held.ingredients.some((i) => i.kind === "another");
+    const now = JSON.stringify([whole, nested ? scene.latches : null, held.read_at]);
     if (now === last) return;
     last = now;
     const scale = (props.size * 2) / Math.max(plane.width, plane.height);
     const body = {
       document: scene.current(), latch: props.latch, number: nextNumber(),
+      ingredient: props.ingredient ?? "",
       width: Math.max(1, Math.round(plane.width * scale)),
       height: Math.max(1, Math.round(plane.height * scale)),
-      view: `${windowId}/${props.latch}/${props.size}`,
+      view: `${windowId}/${(props.ingredient ?? props.latch).slice(0, 36)}/${props.size}`,
     }; // prettier-ignore
     newest.ask(async () => (await picture(`/api/scenes/${scene.opened!.id}/mask`, body))?.blob ?? null);
   },

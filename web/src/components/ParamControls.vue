@@ -84,6 +84,23 @@ const at = (field: ParamField) =>
           {{ field.automatic }}
         </button>
       </div>
+      <label v-else-if="field.kind === 'latch'" class="which">
+        {{ field.label }}
+        <select
+          class="boxed"
+          :value="values[field.name]"
+          @change="choose(field, ($event.target as HTMLSelectElement).value)"
+        >
+          <option value="">none yet</option>
+          <option
+            v-for="l in scene.latches.filter((o) => o.id !== scene.openLatch)"
+            :key="l.id"
+            :value="l.id"
+          >
+            {{ l.name }}
+          </option>
+        </select>
+      </label>
       <label v-else-if="field.kind === 'switch'" :title="field.hint">
         <input
           type="checkbox"

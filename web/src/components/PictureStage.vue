@@ -5,6 +5,7 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vu
 import { client, need, picture, type Schemas } from "../api/client";
 import { onPicture, onStage, placed, visible, type Map, type Region, type Spot } from "../model/plane";
 import { overlay, tintAgainst } from "../model/tint";
+import { usePainting } from "../composables/painting";
 import { usePlumb } from "../composables/plumb";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
@@ -12,6 +13,7 @@ import { PUSH, useView } from "../stores/view";
 import BordersCheck from "./BordersCheck.vue";
 import LineHandles from "./LineHandles.vue";
 import LoupePair from "./LoupePair.vue";
+import PoolHandles from "./PoolHandles.vue";
 import RampHandles from "./RampHandles.vue";
 import TrimHandles from "./TrimHandles.vue";
 
@@ -40,9 +42,14 @@ const shownLatch = computed(() => {
   if (view.comparing) return "";
   return props.peek || scene.openLatch || "";
 });
-const ramps = computed(() =>
-  (scene.latch?.ingredients ?? []).filter((i) => i.kind === "ramp" && i.on !== false),
+/** Ingredients with handles: those of the open one, or of all where none is open. */
+const handled = computed(() =>
+  (scene.latch?.ingredients ?? []).filter(
+    (i) => i.on !== false && (!scene.openIngredient || scene.openIngredient === i.id),
+  ),
 );
+const ramps = computed(() => handled.value.filter((i) => i.kind === "ramp"));
+const pools = computed(() => handled.value.filter((i) => i.kind === "pool"));
 const comparison = computed(() => view.comparisons.find((c) => c.what === view.comparing)?.said ?? "");
 const atGround = computed(() => view.station === "Ground");
 /** Trim is worked on the whole picture, with what it cuts away. */
@@ -73,6 +80,11 @@ const TOOL_SAYS: Record<string, string> = {
   upright: "Draw along something that should be upright.",
   level: "Draw along something that should be level.",
   horizon: "Draw along the horizon.",
+  sample: "Point at a colour the latch should hold.",
+  unsample: "Point at a colour it should let go.",
+  paint: "Paint what the latch holds. Shift paints straight on from the last stroke.",
+  seek: "Paint along; only what looks like what the brush goes over is held.",
+  erase: "Erase what was painted.",
 };
 
 /** True until the full answer to the last question is on the canvas. */
@@ -131,10 +143,13 @@ function ask(full: boolean): void {
 }
 
 const masking = ref(false);
+let slow = 0;
 const masks = new Newest<{ data: ImageData; region: Region; latch: string }>(
   (got) => {
     grey.value = got;
     masking.value = false;
+    window.clearTimeout(slow);
+    if (view.waiting.startsWith("looking")) view.waiting = "";
     paint();
   },
   (error) => (scene.problem = error.message),
@@ -150,6 +165,10 @@ function askMask(): void {
   }
   const id = scene.opened.id;
   masking.value = true;
+  const held = scene.latches.find((l) => l.id === latch);
+  const finds = held?.ingredients.some((i) => scene.ingredientKinds.find((k) => k.kind === i.kind)?.found);
+  window.clearTimeout(slow);
+  if (finds) slow = window.setTimeout(() => (view.waiting = "looking for it in the frame"), 700);
   masks.ask(async () => {
     const at = target();
     const body = { ...at, document: scene.current(), latch, view: `${windowId}/mask`, number: nextNumber() };
@@ -204,6 +223,11 @@ function toPicture(e: { clientX: number; clientY: number }): Spot {
 async function down(e: PointerEvent): Promise<void> {
   if (e.button !== 0) return;
   if (view.tool === "neutral") return pickNeutral(toPicture(e));
+  if (view.tool === "sample" || view.tool === "unsample") return pickColour(toPicture(e));
+  if (brush.painting.value) {
+    stage.value!.setPointerCapture(e.pointerId);
+    return brush.begin(e);
+  }
   if (view.tool) return beginLine(e);
   pan = { x: e.clientX, y: e.clientY, centre: { ...view.centre } };
   stage.value!.setPointerCapture(e.pointerId);
@@ -222,6 +246,30 @@ async function pickNeutral(at: Spot): Promise<void> {
     scene.problem = (error as Error).message;
   }
 }
+
+async function pickColour(at: Spot): Promise<void> {
+  const line = scene.latch?.ingredients.find((i) => i.id === scene.openIngredient && i.kind === "colour");
+  if (!line) return;
+  try {
+    const {
+      at: place,
+      l,
+      a,
+      b,
+    } = await need(
+      client.POST("/api/scenes/{scene_id}/sample", {
+        params: { path: { scene_id: scene.opened!.id } },
+        body: { document: scene.current() as never, latch: scene.latch!.id!, ...at },
+      }),
+    );
+    const take = view.tool === "sample";
+    (line.params as unknown as { samples: unknown[] }).samples.push({ at: place, l, a, b, take });
+    await scene.commit(take ? "A colour picked" : "A colour taken away");
+  } catch (error) {
+    scene.problem = (error as Error).message;
+  }
+}
+const brush = usePainting(frame, (e) => onStage(frame.value, toPicture(e)));
 
 // lines drawn on the picture: for Plumb, and along the horizon
 const drawing = ref<{ a: Spot; b: Spot } | null>(null);
@@ -250,11 +298,12 @@ async function endLine(): Promise<void> {
   await solve("Plumb");
 }
 function escaped(e: KeyboardEvent): void {
-  if (e.key !== "Escape" || !drawing.value) return;
+  if (e.key !== "Escape" || !(drawing.value || brush.cancel())) return;
   e.stopPropagation();
   drawing.value = null;
 }
 function move(e: PointerEvent): void {
+  if (brush.painting.value) brush.move(e);
   if (drawing.value) {
     drawing.value = { a: drawing.value.a, b: onStage(frame.value, toPicture(e)) };
     return;
@@ -270,6 +319,7 @@ function move(e: PointerEvent): void {
 }
 function up(): void {
   pan = null;
+  void brush.end();
   if (drawing.value) void endLine();
 }
 /** Without a pointer: a line in the middle, whose ends the arrow keys then move. */
@@ -302,6 +352,7 @@ function readSoon(at: Spot): void {
   window.clearTimeout(reading);
   if (at.x < 0 || at.y < 0 || at.x > 1 || at.y > 1) {
     view.spot = "";
+    view.why = null;
     return;
   }
   reading = window.setTimeout(() => {
@@ -315,9 +366,22 @@ function readSoon(at: Spot): void {
         }),
       );
       const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
+      if (scene.latch)
+        view.why = await need(
+          client.POST("/api/scenes/{scene_id}/why", {
+            params: { path: { scene_id: id } },
+            body: { document: scene.current() as never, latch: scene.latch.id!, ...at },
+          }),
+        );
       return `${stops(s.now)} stops, prints ${s.words} (was ${stops(s.start)})`;
     });
   }, 90);
+}
+
+function left(): void {
+  view.spot = "";
+  view.why = null;
+  brush.cursor.value = null;
 }
 
 let watcher: ResizeObserver;
@@ -359,12 +423,32 @@ defineExpose({ zoomTo });
     @pointermove="move"
     @pointerup="up"
     @keydown="enter"
-    @pointerleave="view.spot = ''"
+    @pointerleave="left"
     @wheel.prevent="wheel"
   >
     <canvas ref="canvas" />
     <svg v-if="ramps.length && !view.comparing" class="handles">
       <RampHandles v-for="r in ramps" :key="r.id" :line="r" :frame="frame" />
+    </svg>
+    <svg v-if="pools.length && !view.comparing" class="handles">
+      <PoolHandles v-for="p in pools" :key="p.id" :line="p" :frame="frame" />
+    </svg>
+    <svg v-if="brush.painting.value" class="handles">
+      <polyline
+        v-if="brush.path.value.length"
+        class="stroke"
+        :points="brush.path.value.map((p) => `${p.x},${p.y}`).join(' ')"
+        :stroke-width="2 * brush.radius.value"
+      />
+      <template v-if="brush.cursor.value">
+        <circle
+          class="brush dark"
+          :cx="brush.cursor.value.x"
+          :cy="brush.cursor.value.y"
+          :r="brush.radius.value"
+        />
+        <circle class="brush" :cx="brush.cursor.value.x" :cy="brush.cursor.value.y" :r="brush.radius.value" />
+      </template>
     </svg>
     <svg v-if="plumbing || drawing" class="handles">
       <LineHandles :lines="lines" :frame="frame" :drawing="drawing" @moved="solve('A plumb line moved')" />
@@ -413,11 +497,27 @@ canvas,
 .handles {
   pointer-events: none;
 }
+.stroke {
+  fill: none;
+  stroke: rgb(255 255 255 / 35%);
+  stroke-linecap: round;
+  stroke-linejoin: round;
+}
+.brush {
+  fill: none;
+  stroke: #fff;
+}
+.brush.dark {
+  stroke: rgb(0 0 0 / 50%);
+  stroke-width: 3;
+}
 .named {
   position: absolute;
   left: 50%;
   bottom: 6px;
   transform: translateX(-50%);
+  width: max-content;
+  max-width: 94%;
   background: #f4f4f4;
   padding: 2px 10px;
   border-radius: 3px;

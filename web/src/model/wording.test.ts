@@ -10,11 +10,16 @@ const field = (given: Partial<ParamField>): ParamField =>
   }) as ParamField; // prettier-ignore
 const exposure = {
   kind: "exposure", revision: 1, label: "Exposure", group: "", band: "light", sentence: "Exposure {ev}",
-  fields: [field({})], verbs: ["exposure", "lift", "burn"], signs: { lift: 1, burn: -1 }, first: "ev", latched: false,
+  fields: [field({})], verbs: ["exposure", "lift", "burn"], signs: { lift: 1, burn: -1 }, first: "ev", latched: false, found: false,
 } as Kind; // prettier-ignore
 const latches = [{ id: "s", name: "Sky" }, { id: "w", name: "Wet rock" }]; // prettier-ignore
 
 describe("numbers read as in the core", () => {
+  it("counts what was drawn, and knows a latch that is not chosen", () => {
+    expect(shown(field({ kind: "drawn" }), [{}, {}])).toBe("2");
+    expect(shown(field({ kind: "drawn" }), [])).toBe("0");
+    expect(shown(field({ kind: "latch" }), "")).toBe("no latch yet");
+  });
   it("shows sign, decimals and a true minus", () => {
     expect(numeral(field({}), -0.9)).toBe("−0.9");
     expect(numeral(field({}), 0.04)).toBe("0.0");

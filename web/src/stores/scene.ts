@@ -206,7 +206,10 @@ export const useScene = defineStore("scene", () => {
 
   function defaults(kind: Kind): Values {
     return Object.fromEntries(
-      kind.fields.map((f) => [f.name, f.kind === "point" ? undefined : structuredClone(f.default ?? null)]),
+      kind.fields.map((f) => [
+        f.name,
+        f.kind === "point" ? undefined : f.kind === "drawn" ? [] : structuredClone(f.default ?? null),
+      ]),
     );
   }
 
@@ -222,7 +225,7 @@ export const useScene = defineStore("scene", () => {
     for (let n = 2; names.has(name); n++) name = `${base} ${n}`;
     const made = {
       id: id(), name, invert: false, strength: 1, ingredients: [],
-      edge_true: { on: true, ...Object.fromEntries((vocabulary.value?.edge_true ?? []).map((f) => [f.name, f.default])) },
+      edge_true: { on: !kind.found, ...Object.fromEntries((vocabulary.value?.edge_true ?? []).map((f) => [f.name, f.default])) },
       read_at: readAt(),
     }; // prettier-ignore
     document.value?.latches?.push(made as never);
@@ -249,6 +252,11 @@ export const useScene = defineStore("scene", () => {
       params.full = plane.value.toSource({ x: 0.5, y: 0.18 });
       params.none = plane.value.toSource({ x: 0.5, y: 0.62 });
     }
+    if (kind.kind === "pool") {
+      params.centre = plane.value.toSource({ x: 0.5, y: 0.5 });
+      params.edge = plane.value.toSource({ x: 0.68, y: 0.5 });
+    }
+    if (kind.kind === "another") params.latch = latches.value.find((l) => l.id !== held.id)?.id ?? "";
     const line = {
       id: id(),
       kind: kind.kind,

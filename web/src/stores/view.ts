@@ -1,6 +1,6 @@
 /** How the picture is looked at: nothing in here changes the scene. */
 import { defineStore } from "pinia";
-import { computed, ref } from "vue";
+import { computed, ref, shallowRef } from "vue";
 
 import type { Spot } from "../model/plane";
 import type { MaskLook } from "../model/tint";
@@ -10,7 +10,10 @@ export type Station = "Ground" | "Light";
 export type Comparing =
   "" | "line" | "start" | "cropped" | "untouched" | "mask" | "edges" | "pushed" | "limits" | "borders";
 /** What the pointer does on the picture instead of panning. */
-export type Tool = "" | "neutral" | "upright" | "level" | "horizon";
+export type Tool =
+  "" | "neutral" | "upright" | "level" | "horizon" | "sample" | "unsample" | "paint" | "erase" | "seek";
+/** Tools that lay strokes down. */
+export const BRUSHES: Tool[] = ["paint", "erase", "seek"];
 
 interface Comparison {
   key: string;
@@ -58,6 +61,8 @@ export const useView = defineStore("view", () => {
   const keys = ref(false);
   const exporting = ref(false);
   const spot = ref("");
+  /** What the opened latch says of the place under the pointer. */
+  const why = shallowRef<{ ingredients: Record<string, number>; result: number } | null>(null);
   /** What the stage is still waiting for, in words; empty when the picture is current. */
   const waiting = ref("");
 
@@ -70,7 +75,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, guide, loupes, facts, keys, exporting, spot, waiting,
+    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, guide, loupes, facts, keys, exporting, spot, why, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });

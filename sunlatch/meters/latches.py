@@ -1,0 +1,59 @@
+"""What a latch reads at a place, and why the place is in it."""
+
+import numpy as np
+from pydantic import BaseModel
+
+from ..colour.oklab import ROOTS_TO_LAB, WORKING_TO_LMS
+from ..colour.spaces import encode_srgb, working_to_output
+from ..errors import RenderError
+from ..geometry import View
+from ..ledger import Latch
+from ..parameters import Point
+from ..render import Development
+
+PATCH = 0.004
+"""Side of the patch that is averaged, in widths of the picture."""
+
+
+class ColourAt(BaseModel):
+    """A colour in OKLab, where it was picked (source coordinates), and how it looks on screen."""
+
+    at: Point
+    l: float  # noqa: E741 (the axis is called l)
+    a: float
+    b: float
+    shown: str
+
+
+def _patch(development: Development, x: float, y: float, px: int) -> View:
+    if not (0 <= x <= 1 and 0 <= y <= 1):
+        raise RenderError("that place lies outside the picture")
+    w, h = development.geometry.developed_size
+    half = PATCH / 2
+    tall = half * w / h
+    return View((x - half, y - tall, x + half, y + tall), (px, px))
+
+
+def colour_at(development: Development, latch: Latch, x: float, y: float) -> ColourAt:
+    """The mean colour of the latch's reading picture around a place of the developed picture. Raises
+    RenderError outside of it."""
+    lab = development.lab(_patch(development, x, y, 7), latch.read_at).reshape(3, -1).mean(1).astype(float)
+    light = np.linalg.solve(WORKING_TO_LMS, np.linalg.solve(ROOTS_TO_LAB, lab) ** 3)
+    srgb = np.rint(encode_srgb(np.clip(working_to_output("srgb") @ light, 0, 1)) * 255).astype(int)
+    w, h = development.geometry.developed_size
+    unit = development.geometry.long_edge
+    source = development.geometry.to_source(np.array([x * w / unit, y * h / unit]))
+    return ColourAt(
+        at=Point(x=float(source[0]), y=float(source[1])), l=float(lab[0]), a=float(lab[1]), b=float(lab[2]),
+        shown="#{:02x}{:02x}{:02x}".format(*srgb),
+    )  # fmt: skip
+
+
+def why(development: Development, latch: Latch, x: float, y: float) -> tuple[dict[str, float], float]:
+    """Each ingredient's value at a place of the developed picture by id, and the latch's own. Raises
+    RenderError outside the picture."""
+    view = _patch(development, x, y, 3)
+    said = {
+        line.id: float(development.term(latch, line.id, view)[1, 1]) for line in latch.ingredients if line.on
+    }
+    return said, float(development.mask(latch, view)[1, 1])

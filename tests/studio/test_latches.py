@@ -1,0 +1,73 @@
+"""Latches over the API: samples, why a place is in, an ingredient alone."""
+
+import io
+import json
+
+import numpy as np
+import pytest
+from PIL import Image
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def _post(client, scene, what, **body):
+    return client.post(f"/api/scenes/{scene['id']}/{what}", json.dumps(body), content_type="application/json")
+
+
+def _held(scene, *ingredients):
+    document = scene["revision"]["document"]
+    document["latches"] = [
+        {"id": "a", "name": "Place", "read_at": scene["read_at"], "edge_true": {"on": False},
+         "ingredients": [{"id": f"i{n}", **i} for n, i in enumerate(ingredients)]}
+    ]  # fmt: skip
+    return document
+
+
+def _grey(answer):
+    return np.asarray(Image.open(io.BytesIO(answer.content))) / 255
+
+
+def test_a_sample_is_the_colour_there_and_holds_it(client, scene):
+    document = _held(scene, {"kind": "colour"})
+    picked = _post(client, scene, "sample", document=document, latch="a", x=0.5, y=0.1).json()
+    assert picked["shown"].startswith("#")
+    samples = [{k: picked[k] for k in ("at", "l", "a", "b")}]
+    document = _held(scene, {"kind": "colour", "params": {"samples": samples}})
+    look = {"document": document, "latch": "a", "width": 60, "height": 40}
+    mask = _grey(_post(client, scene, "mask", **look))
+    assert mask[4, 30] > 0.8
+    assert mask.min() < 0.1
+    outside = _post(client, scene, "sample", document=document, latch="a", x=1.4, y=0.1)
+    assert outside.status_code == 422
+    assert "outside the picture" in outside.json()["detail"]
+
+
+def test_why_says_what_each_ingredient_holds(client, scene):
+    document = _held(
+        scene, {"kind": "fan"}, {"kind": "ramp", "join": "keep_only"}, {"kind": "detail", "on": False}
+    )
+    said = _post(client, scene, "why", document=document, latch="a", x=0.5, y=0.05).json()
+    assert set(said["ingredients"]) == {"i0", "i1"}
+    product = said["ingredients"]["i0"] * said["ingredients"]["i1"]
+    assert said["result"] == pytest.approx(product, abs=0.02)
+    fan = _grey(
+        _post(client, scene, "mask", document=document, latch="a", ingredient="i0", width=60, height=40)
+    )
+    whole = _grey(_post(client, scene, "mask", document=document, latch="a", width=60, height=40))
+    assert (whole <= fan + 0.01).all()
+    assert whole.mean() < fan.mean()
+    nothing = _post(client, scene, "mask", document=document, latch="a", ingredient="x", width=6, height=4)
+    assert nothing.status_code == 422
+
+
+def test_a_sky_is_found_and_a_circle_is_refused(client, scene):
+    document = _held(scene, {"kind": "sky"})
+    mask = _grey(_post(client, scene, "mask", document=document, latch="a", width=120, height=80))
+    assert mask[:10].mean() > 0.95
+    assert mask[-10:].mean() < 0.05
+    document = _held(scene, {"kind": "another", "params": {"latch": "a"}})
+    refused = _post(
+        client, scene, "revisions", base=scene["revision"]["number"], document=document, words="circle"
+    )
+    assert refused.status_code == 422
+    assert "Place → Place" in refused.json()["detail"]

@@ -1,0 +1,161 @@
+<script setup lang="ts">
+/** One ingredient of the opened latch: how it joins, its picture, its sentence, its settings under it. */
+import { ElSwitch } from "element-plus";
+import { computed } from "vue";
+
+import type { IngredientLine } from "../api/client";
+import { sentence, type Values } from "../model/wording";
+import { useScene } from "../stores/scene";
+import ColourTools from "./ColourTools.vue";
+import HandTools from "./HandTools.vue";
+import MaskPicture from "./MaskPicture.vue";
+import ParamControls from "./ParamControls.vue";
+
+const props = defineProps<{ line: IngredientLine; index: number; value: number | null; decides: boolean }>();
+const scene = useScene();
+const kind = computed(() => scene.ingredientKinds.find((k) => k.kind === props.line.kind)!);
+const latch = computed(() => scene.latch!);
+const open = computed(() => scene.openIngredient === props.line.id);
+const values = computed(() => props.line.params as unknown as Values);
+const said = computed(() => {
+  const shown = { ...values.value };
+  if (props.line.kind === "another") shown.latch = scene.nameOf(shown.latch as string) || "";
+  return sentence(kind.value, shown) + (props.line.invert ? ", inverted" : "");
+});
+const HINTS: Record<string, string> = {
+  ramp: "Drag its two ends on the picture.",
+  pool: "Drag its middle, its end and its side on the picture.",
+  sky: "Found in the frame itself; it stays found when anything else changes.",
+};
+
+function set(values: Partial<IngredientLine>, words: string): void {
+  // the line is the document's own
+  Object.assign(latch.value.ingredients[props.index]!, values);
+  void scene.commit(`${kind.value.label} ${words}`);
+}
+function drop(): void {
+  latch.value.ingredients.splice(props.index, 1);
+  void scene.commit(`${kind.value.label} out of ${latch.value.name}`);
+}
+function shift(by: number): void {
+  const all = latch.value.ingredients;
+  all.splice(props.index + by, 0, ...all.splice(props.index, 1));
+  void scene.commit(`${kind.value.label} moved ${by < 0 ? "up" : "down"}`);
+}
+function twice(): void {
+  const copy = { ...structuredClone(JSON.parse(JSON.stringify(props.line))), id: crypto.randomUUID() };
+  latch.value.ingredients.splice(props.index + 1, 0, copy);
+  scene.openIngredient = copy.id;
+  void scene.commit(`${kind.value.label} twice`);
+}
+</script>
+
+<template>
+  <li :class="{ open }">
+    <div class="row">
+      <select
+        class="boxed join"
+        :aria-label="`How ${kind.label} joins`"
+        :value="line.join"
+        @change="set({ join: ($event.target as HTMLSelectElement).value as never }, 'joins anew')"
+      >
+        <option v-for="(word, key) in scene.vocabulary?.joins" :key="key" :value="key">{{ word }}</option>
+      </select>
+      <MaskPicture :latch="latch.id" :ingredient="line.id!" :size="40" />
+      <button
+        class="plain sentence"
+        type="button"
+        :aria-expanded="open"
+        @click="scene.openIngredient = open ? null : line.id!"
+      >
+        {{ said }}
+      </button>
+      <span v-if="value !== null" class="numeral value" :class="{ decides }">{{
+        Math.round(value * 100)
+      }}</span>
+      <ElSwitch
+        :model-value="line.on"
+        size="small"
+        :aria-label="`${kind.label} on or off`"
+        @change="set({ on: $event as boolean }, $event ? 'on' : 'off')"
+      />
+    </div>
+    <div v-if="open" class="body">
+      <ColourTools v-if="line.kind === 'colour'" :line="line" />
+      <HandTools v-if="line.kind === 'hand'" :line="line" />
+      <ParamControls
+        :fields="kind.fields"
+        :values="values"
+        :scope="line.id!"
+        @commit="scene.commit(`${kind.label} of ${latch.name}`)"
+      />
+      <p v-if="HINTS[line.kind]" class="quiet">{{ HINTS[line.kind] }}</p>
+      <div class="acts">
+        <label
+          ><input
+            type="checkbox"
+            :checked="line.invert"
+            @change="set({ invert: !line.invert }, 'inverted')"
+          />inverted</label
+        >
+        <button class="plain" type="button" :disabled="index === 0" aria-label="Move up" @click="shift(-1)">
+          ↑
+        </button>
+        <button
+          class="plain"
+          type="button"
+          :disabled="index === latch.ingredients.length - 1"
+          aria-label="Move down"
+          @click="shift(1)"
+        >
+          ↓
+        </button>
+        <button class="plain" type="button" @click="twice">Twice</button>
+        <button class="plain" type="button" @click="drop">Take out</button>
+      </div>
+    </div>
+  </li>
+</template>
+
+<style scoped>
+li {
+  border-top: 1px solid var(--line);
+  padding: 4px 8px;
+}
+li.open {
+  background: #f7f7f7;
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+.row {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-height: 44px;
+}
+.join {
+  width: 92px;
+}
+.sentence {
+  flex: 1;
+  min-width: 0;
+  text-align: left;
+  padding: 3px 0;
+}
+.value {
+  min-width: 24px;
+  text-align: right;
+  color: var(--ink-2);
+}
+.value.decides {
+  color: var(--ink);
+  font-weight: 700;
+}
+.acts {
+  display: flex;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.acts label {
+  margin-right: auto;
+}
+</style>

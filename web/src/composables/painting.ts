@@ -1,0 +1,80 @@
+/** Strokes laid down on the picture for the open Hand ingredient. */
+import { computed, ref, type Ref } from "vue";
+
+import type { IngredientLine } from "../api/client";
+import { onPicture, type Frame, type Spot } from "../model/plane";
+import { useScene } from "../stores/scene";
+import { BRUSHES, useView } from "../stores/view";
+
+interface Hand {
+  strokes: { points: number[] }[];
+  size: number;
+  soft: number;
+  flow: number;
+}
+
+/** `place` turns a pointer event into a place on the stage. */
+export function usePainting(frame: Ref<Frame>, place: (e: PointerEvent) => Spot) {
+  const scene = useScene();
+  const view = useView();
+  const line = computed<IngredientLine | null>(
+    () => scene.latch?.ingredients.find((i) => i.id === scene.openIngredient && i.kind === "hand") ?? null,
+  );
+  const hand = computed(() => line.value?.params as unknown as Hand | undefined);
+  const painting = computed(() => hand.value !== undefined && BRUSHES.includes(view.tool));
+  /** The brush's radius on the stage, px. */
+  const radius = computed(() => {
+    const box = scene.map?.box;
+    return hand.value && box ? (hand.value.size * frame.value.width) / (box[2]! - box[0]!) : 0;
+  });
+  const path = ref<Spot[]>([]);
+  let pressures: number[] = [];
+  let last: Spot | null = null;
+  const cursor = ref<Spot | null>(null);
+
+  function add(e: PointerEvent): void {
+    const at = place(e);
+    const before = path.value.at(-1);
+    if (before && Math.hypot(at.x - before.x, at.y - before.y) < 1.5) return;
+    path.value.push(at);
+    // a mouse knows no pressure and says 0.5
+    pressures.push(e.pointerType === "pen" ? Math.max(0.05, e.pressure) : 1);
+  }
+  function begin(e: PointerEvent): void {
+    path.value = [];
+    pressures = [];
+    // Shift: a straight line from where the last stroke ended
+    if (e.shiftKey && last) {
+      path.value.push(last);
+      pressures.push(1);
+    }
+    add(e);
+  }
+  function move(e: PointerEvent): void {
+    cursor.value = place(e);
+    if (!path.value.length || !(e.buttons & 1)) return;
+    for (const some of e.getCoalescedEvents?.() ?? [e]) add(some);
+  }
+  async function end(): Promise<void> {
+    const drawn = path.value;
+    if (!drawn.length || !hand.value || !scene.plane) return;
+    const points = drawn.flatMap((p, n) => {
+      const source = scene.plane!.toSource(onPicture(frame.value, p));
+      return [source.x, source.y, pressures[n]!];
+    });
+    last = drawn.at(-1)!;
+    const { size, soft, flow } = hand.value;
+    hand.value.strokes.push({
+      points: points.slice(0, 9000), radius: size, soft, flow,
+      erase: view.tool === "erase", seek: view.tool === "seek",
+    } as never); // prettier-ignore
+    await scene.commit(view.tool === "erase" ? "Erased by hand" : "Painted by hand");
+    path.value = [];
+  }
+  function cancel(): boolean {
+    const was = path.value.length > 0;
+    path.value = [];
+    return was;
+  }
+  return { painting, radius, path, cursor, begin, move, end, cancel };
+}
