@@ -118,6 +118,7 @@ def _drawn(mask: F32, stroke: Stroke, reading: Reading) -> None:
 def _alike(lab: F32, path: F32) -> F32:
     """How like what the stroke's middle went over each px is (h, w); lab (3, h, w) of its window."""
     h, w = lab.shape[1:]
+    lab = np.stack([cv2.GaussianBlur(p, (0, 0), 1.5) for p in lab])  # texture is not an edge
     some = path[np.linspace(0, len(path) - 1, min(len(path), 12)).astype(int)]
     columns, rows = np.clip(some[:, 0], 0, w - 1).astype(int), np.clip(some[:, 1], 0, h - 1).astype(int)
     best = np.full((h, w), np.inf, np.float32)

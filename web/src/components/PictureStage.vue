@@ -2,11 +2,13 @@
 /** The picture on its surround: always the newest answer, zoom and pan, masks, handles, values. */
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
-import { client, need, picture, type Schemas } from "../api/client";
+import { picture } from "../api/client";
 import { onPicture, onStage, placed, visible, type Map, type Region, type Spot } from "../model/plane";
 import { overlay, tintAgainst } from "../model/tint";
+import { useLines } from "../composables/lines";
 import { usePainting } from "../composables/painting";
-import { usePlumb } from "../composables/plumb";
+import { usePicking } from "../composables/picking";
+import { useReading } from "../composables/reading";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { PUSH, useView } from "../stores/view";
@@ -20,7 +22,6 @@ import TrimHandles from "./TrimHandles.vue";
 const props = defineProps<{ peek: string }>();
 const scene = useScene();
 const view = useView();
-const { lines: plumbLines, solve } = usePlumb();
 
 const stage = ref<HTMLDivElement>();
 const canvas = ref<HTMLCanvasElement>();
@@ -220,119 +221,44 @@ function toPicture(e: { clientX: number; clientY: number }): Spot {
   const box = stage.value!.getBoundingClientRect();
   return onPicture(frame.value, { x: e.clientX - box.left, y: e.clientY - box.top });
 }
-async function down(e: PointerEvent): Promise<void> {
-  if (e.button !== 0) return;
-  if (view.tool === "neutral") return pickNeutral(toPicture(e));
-  if (view.tool === "sample" || view.tool === "unsample") return pickColour(toPicture(e));
-  if (brush.painting.value) {
-    stage.value!.setPointerCapture(e.pointerId);
-    return brush.begin(e);
-  }
-  if (view.tool) return beginLine(e);
-  pan = { x: e.clientX, y: e.clientY, centre: { ...view.centre } };
-  stage.value!.setPointerCapture(e.pointerId);
-}
-async function pickNeutral(at: Spot): Promise<void> {
-  view.tool = "";
-  try {
-    const light = await need(
-      client.POST("/api/scenes/{scene_id}/neutral", {
-        params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, ...at },
-      }),
-    );
-    await scene.setGround("colour_of_light", { ...light }, "Colour of light picked");
-  } catch (error) {
-    scene.problem = (error as Error).message;
-  }
-}
+const place = (e: PointerEvent) => onStage(frame.value, toPicture(e));
+const picking = usePicking();
+const reading = useReading();
+const drawn = useLines(frame);
+const { drawing, solve } = drawn;
+const lines = computed(() => (plumbing.value ? drawn.lines() : []));
+const brush = usePainting(frame, place);
 
-async function pickColour(at: Spot): Promise<void> {
-  const line = scene.latch?.ingredients.find((i) => i.id === scene.openIngredient && i.kind === "colour");
-  if (!line) return;
-  try {
-    const {
-      at: place,
-      l,
-      a,
-      b,
-    } = await need(
-      client.POST("/api/scenes/{scene_id}/sample", {
-        params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, latch: scene.latch!.id!, ...at },
-      }),
-    );
-    const take = view.tool === "sample";
-    (line.params as unknown as { samples: unknown[] }).samples.push({ at: place, l, a, b, take });
-    await scene.commit(take ? "A colour picked" : "A colour taken away");
-  } catch (error) {
-    scene.problem = (error as Error).message;
-  }
-}
-const brush = usePainting(frame, (e) => onStage(frame.value, toPicture(e)));
-
-// lines drawn on the picture: for Plumb, and along the horizon
-const drawing = ref<{ a: Spot; b: Spot } | null>(null);
-const lines = computed(() => (plumbing.value ? plumbLines() : []));
-function beginLine(e: PointerEvent): void {
-  const at = onStage(frame.value, toPicture(e));
-  drawing.value = { a: at, b: at };
+function down(e: PointerEvent): void {
+  if (e.button !== 0 || picking.take(toPicture(e))) return;
   stage.value!.setPointerCapture(e.pointerId);
-}
-async function endLine(): Promise<void> {
-  const drawn = drawing.value;
-  drawing.value = null;
-  if (!drawn || Math.hypot(drawn.b.x - drawn.a.x, drawn.b.y - drawn.a.y) < 12) return;
-  const [a, b] = [drawn.a, drawn.b].map((p) => scene.plane!.toSource(onPicture(frame.value, p)));
-  if (view.tool === "horizon") {
-    view.tool = "";
-    const found = await scene.find<Schemas["Level"]>("level", { a, b });
-    if (found) await scene.setGround("trim", { level: found.level }, "Level by a drawn horizon");
-    return;
-  }
-  plumbLines().push({
-    a: a!,
-    b: b!,
-    what: view.tool as "upright" | "level",
-  });
-  await solve("Plumb");
+  if (brush.painting.value) brush.begin(e);
+  else if (view.tool) drawn.begin(place(e));
+  else pan = { x: e.clientX, y: e.clientY, centre: { ...view.centre } };
 }
 function escaped(e: KeyboardEvent): void {
-  if (e.key !== "Escape" || !(drawing.value || brush.cancel())) return;
-  e.stopPropagation();
-  drawing.value = null;
+  if (e.key === "Escape" && (drawn.cancel() || brush.cancel())) e.stopPropagation();
 }
 function move(e: PointerEvent): void {
   if (brush.painting.value) brush.move(e);
-  if (drawing.value) {
-    drawing.value = { a: drawing.value.a, b: onStage(frame.value, toPicture(e)) };
-    return;
-  }
-  if (pan && view.zoom) {
-    view.centre = {
-      x: Math.min(1, Math.max(0, pan.centre.x - (e.clientX - pan.x) / frame.value.width)),
-      y: Math.min(1, Math.max(0, pan.centre.y - (e.clientY - pan.y) / frame.value.height)),
-    };
-    return;
-  }
-  readSoon(toPicture(e));
+  if (drawn.move(place(e))) return;
+  if (!pan || !view.zoom) return reading.read(toPicture(e));
+  view.centre = {
+    x: Math.min(1, Math.max(0, pan.centre.x - (e.clientX - pan.x) / frame.value.width)),
+    y: Math.min(1, Math.max(0, pan.centre.y - (e.clientY - pan.y) / frame.value.height)),
+  };
 }
 function up(): void {
   pan = null;
   void brush.end();
-  if (drawing.value) void endLine();
+  void drawn.end();
 }
-/** Without a pointer: a line in the middle, whose ends the arrow keys then move. */
+function left(): void {
+  reading.forget();
+  brush.cursor.value = null;
+}
 function enter(e: KeyboardEvent): void {
-  if (e.key !== "Enter" || e.target !== stage.value || !["upright", "level", "horizon"].includes(view.tool))
-    return;
-  const upright = view.tool === "upright";
-  const middle = { x: 0.5, y: 0.5 };
-  const [a, b] = [-0.15, 0.15].map((d) =>
-    onStage(frame.value, { x: middle.x + (upright ? 0 : d), y: middle.y + (upright ? d : 0) }),
-  );
-  drawing.value = { a: a!, b: b! };
-  void endLine();
+  if (e.key === "Enter" && e.target === stage.value) drawn.inTheMiddle();
 }
 function wheel(e: WheelEvent): void {
   const at = toPicture(e);
@@ -343,47 +269,6 @@ function zoomTo(zoom: number, at: Spot): void {
   view.centre = { x: Math.min(1, Math.max(0, at.x)), y: Math.min(1, Math.max(0, at.y)) };
   view.zoom = zoom;
 }
-const spots = new Newest<string>(
-  (said) => (view.spot = said),
-  () => (view.spot = ""),
-);
-let reading = 0;
-function readSoon(at: Spot): void {
-  window.clearTimeout(reading);
-  if (at.x < 0 || at.y < 0 || at.x > 1 || at.y > 1) {
-    view.spot = "";
-    view.why = null;
-    return;
-  }
-  reading = window.setTimeout(() => {
-    const id = scene.opened?.id;
-    if (!id || scene.dragging) return;
-    spots.ask(async () => {
-      const s = await need(
-        client.POST("/api/scenes/{scene_id}/spot", {
-          params: { path: { scene_id: id } },
-          body: { document: scene.current() as never, ...at },
-        }),
-      );
-      const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
-      if (scene.latch)
-        view.why = await need(
-          client.POST("/api/scenes/{scene_id}/why", {
-            params: { path: { scene_id: id } },
-            body: { document: scene.current() as never, latch: scene.latch.id!, ...at },
-          }),
-        );
-      return `${stops(s.now)} stops, prints ${s.words} (was ${stops(s.start)})`;
-    });
-  }, 90);
-}
-
-function left(): void {
-  view.spot = "";
-  view.why = null;
-  brush.cursor.value = null;
-}
-
 let watcher: ResizeObserver;
 onMounted(() => {
   window.addEventListener("keydown", escaped, true);
