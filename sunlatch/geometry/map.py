@@ -228,6 +228,11 @@ class Geometry:
         """Names the map but for its crop."""
         return repr((self.width, self.height, self.orientation, self.lens, self.plumb, self.level))
 
+    def shape_key(self) -> str:
+        """Names what gives shapes drawn on the developed plane their form on the frame: a turn and a crop
+        leave it."""
+        return repr((self.width, self.height, self.orientation, self.lens, self.plumb))
+
     def scale(self, view: View) -> float:
         """Output px per full-size px of a view (the larger of both axes)."""
         w, h = self.developed_size

@@ -106,8 +106,9 @@ class Reader(Grounded):
                 lock = _finding.setdefault(key, threading.Lock())
             with lock:  # asked for twice at once, it is looked for once
                 path = self.pyramid.folder and self.pyramid.folder.parent / f"found-{key}.npy"
-                if path and path.exists():
-                    return np.asarray(np.load(path))
+                held = _read(path)
+                if held is not None:
+                    return held
                 found = find(line.params, self.look())
                 packed = np.concatenate([np.array(found.region, np.float32), found.mask.ravel()])
                 packed = np.concatenate([np.array(found.mask.shape, np.float32), packed]).astype(np.float32)
@@ -176,6 +177,17 @@ class Reader(Grounded):
         u = (u0 + du * np.arange(view.size[0])).astype(np.float32)
         v = (v0 + dv * np.arange(view.size[1])).astype(np.float32)
         return np.stack(np.broadcast_arrays(u[None], v[:, None]))
+
+
+def _read(path: Path | None) -> NDArray[Any] | None:
+    """What was found before; None where it is not there, or not whole."""
+    try:
+        held = np.asarray(np.load(path)) if path else None
+    except (OSError, ValueError, EOFError):
+        return None
+    if held is None or held.ndim != 1 or held.size < 6 or held.size != 6 + int(held[0]) * int(held[1]):
+        return None
+    return held
 
 
 def _write(path: Path, array: NDArray[Any]) -> None:

@@ -162,7 +162,7 @@ class Masks(Reader):
             )
             return fit(self._joined(latch, there, view, base), guide, edge.reach)
 
-        where = self.geometry.canvas_key() if self._placed(latch) else ""
+        where = self.geometry.shape_key() if self._placed(latch) else ""
         return self.kept.remember(key_of("edge", self.latch_key(latch), where), make)
 
     def _placed(self, latch: Latch) -> bool:

@@ -1,0 +1,142 @@
+"""The reading picture's colour, what finders see, and what is kept of their findings."""
+
+import numpy as np
+import pytest
+
+from sunlatch.colour import oklab
+from sunlatch.colour.tones import lightness, tone_curve
+from sunlatch.errors import DocumentError, RenderError
+from sunlatch.geometry import View
+from sunlatch.latch.base import sampled
+from sunlatch.ledger import EdgeTrue, Latch, new_ingredient
+from sunlatch.meters import colour_at, why
+from sunlatch.render.found import NEUTRAL_CURVE
+
+
+def _latch(development, *ingredients, edge_true=False):
+    return Latch(
+        name="Place", read_at=development.read_at(), edge_true=EdgeTrue(on=edge_true),
+        ingredients=list(ingredients),
+    )  # fmt: skip
+
+
+def test_the_readings_colour_is_oklab_through_the_neutral_curve(development):
+    """Against NumPy: the light's own OKLab, scaled as a whole to the curve's lightness."""
+    view, at = development.geometry.fit(200), development.read_at()
+    lab, stops = development.lab(view, at), development.stops(view, at)
+    light = development.light_planes(view).transpose(1, 2, 0).astype(float)
+    tone, black, white = NEUTRAL_CURVE
+    shown = tone_curve(stops.astype(float), tone, black, white)
+    want = oklab(light) * np.cbrt(shown / (0.18 * 2.0 ** stops.astype(float)))[..., None]
+    inside = (light > 1e-4).all(-1)
+    assert inside.mean() > 0.9
+    assert np.abs(lab.transpose(1, 2, 0) - want)[inside].max() < 4e-3
+    greys = (np.abs(want[..., 1:]) < 0.01).all(-1) & inside
+    assert np.allclose(want[greys][:, 0] * 1.16 - 0.16, lightness(shown[greys]), atol=0.02)
+
+
+def test_ground_and_moves_shift_no_colour_of_the_reading(coast, engine):
+    scene = coast.scene()
+    first = engine.develop(scene, coast.pyramid)
+    view, at = first.geometry.fit(150), first.read_at()
+    before = first.lab(view, at).copy()
+    scene.ground.base_exposure.params.ev = 1.5
+    scene.ground.colour_of_light.params.kelvin = 3200
+    scene.ground.noise.params.light = 1.0
+    assert np.allclose(engine.develop(scene, coast.pyramid).lab(view, at), before, atol=1e-6)
+
+
+def test_finders_see_an_underexposed_frame_as_a_usual_one(development):
+    """Their exposure brings the brightest percent to two stops over grey, whatever the scene says."""
+    at = development.finders_light()
+    base = development.geometry.base
+    bright = np.percentile(development.stops(base.fit(256), at, base), 99)
+    assert bright == pytest.approx(2.0, abs=0.05)
+
+
+@pytest.mark.parametrize("damage", ["gone", "short", "garbage"])
+def test_a_finding_that_was_lost_is_found_again(development, engine, damage):
+    line = new_ingredient("sky")
+    first = development.finding(line)
+    held = list(development.pyramid.folder.parent.glob("found-*.npy"))
+    assert len(held) >= 1
+    for path in held:
+        whole = path.read_bytes()
+        if damage == "gone":
+            path.unlink()
+        else:
+            path.write_bytes(whole[: len(whole) // 2] if damage == "short" else b"not an array")
+    again = type(engine)(threads=2).develop(development.scene, development.pyramid).finding(line)
+    assert np.allclose(again.mask, first.mask, atol=1e-4)
+    assert not list(development.pyramid.folder.parent.glob(".found-*.part"))
+
+
+def test_a_mask_of_the_frame_is_looked_up_where_px_lie():
+    raster = np.linspace(0, 1, 8 * 12, dtype=np.float32).reshape(8, 12)
+    v, u = np.mgrid[0:8, 0:12]
+    places = np.stack([(u + 0.5) / 12, (v + 0.5) / 8]).astype(np.float32)
+    assert np.allclose(sampled(raster, places), raster, atol=1e-6)
+    between = sampled(raster, places[:, :, :-1] + np.float32([[[0.5 / 12]], [[0]]]))
+    assert np.allclose(between, (raster[:, :-1] + raster[:, 1:]) / 2, atol=2e-3)
+
+
+def test_why_gives_each_ingredient_and_the_whole(development):
+    fan, ramp = new_ingredient("fan"), new_ingredient("ramp", join="keep_only")
+    off = new_ingredient("pool", on=False)
+    latch = _latch(development, fan, ramp, off)
+    view = development.geometry.fit(10**6)
+    whole = development.mask(latch, view)
+    h, w = whole.shape
+    for x, y in ((0.2, 0.1), (0.5, 0.3), (0.8, 0.9)):
+        said, result = why(development, latch, x, y)
+        assert set(said) == {fan.id, ramp.id}
+        assert result == pytest.approx(said[fan.id] * said[ramp.id], abs=0.01)
+        around = whole[int(y * h) - 6 : int(y * h) + 7, int(x * w) - 6 : int(x * w) + 7]
+        assert around.min() - 0.02 <= result <= around.max() + 0.02
+    with pytest.raises(RenderError, match="outside the picture"):
+        why(development, latch, 1.2, 0.5)
+    with pytest.raises(DocumentError, match="no ingredient"):
+        development.term(latch, "nothing", view)
+
+
+def test_a_picked_colour_is_that_of_the_place_and_is_held_there(development):
+    latch = _latch(development, new_ingredient("colour"))
+    picked = colour_at(development, latch, 0.3, 0.2)
+    w, h = development.geometry.developed_size
+    unit = development.geometry.long_edge
+    assert np.allclose([picked.at.x, picked.at.y], [0.3 * w / unit, 0.2 * h / unit], atol=1e-6)
+    sample = picked.model_dump(exclude={"shown"})
+    held = _latch(development, new_ingredient("colour", params={"samples": [sample], "reach": 0.05}))
+    mask = development.mask(held, View((0.29, 0.19, 0.31, 0.21), (12, 12)))
+    assert mask.mean() > 0.7
+    assert development.mask(held, development.geometry.fit(200)).mean() < 0.9
+    less = _latch(
+        development,
+        new_ingredient("colour", params={"samples": [sample, sample | {"take": False}], "reach": 0.05}),
+    )
+    assert development.mask(less, View((0.29, 0.19, 0.31, 0.21), (12, 12))).max() < 0.3
+
+
+def test_edge_true_models_are_made_anew_only_where_a_shape_changes(coast, engine):
+    """A ramp is straight on the developed plane, so lean bends it on the frame; a turn does not, and a latch
+    without shapes keeps its model through anything."""
+    scene = coast.scene()
+    at = engine.develop(scene, coast.pyramid).read_at()
+    kinds = ("ramp", "fan")
+    scene.latches += [Latch(name=k, read_at=at, ingredients=[new_ingredient(k)]) for k in kinds]
+    trim, plumb = scene.ground.trim.params, scene.ground.plumb.params
+
+    def models():
+        development = engine.develop(scene, coast.pyramid)
+        return [development._edge_model(latch) for latch in scene.latches]
+
+    still = models()
+    trim.level = 4.0
+    turned = models()
+    fresh = type(engine)(threads=2).develop(scene, coast.pyramid)
+    assert np.allclose(fresh._edge_model(scene.latches[0]), turned[0], atol=1e-4)
+    assert turned[0] is still[0]
+    plumb.lean = 12.0
+    leaned = models()
+    assert np.abs(leaned[0] - still[0]).max() > 0.02
+    assert leaned[1] is still[1]
