@@ -222,7 +222,17 @@ def test_vocabulary_tells_the_face_everything(client):
         "stops",
         0,
     )
-    assert {i["kind"] for i in words["ingredients"]} >= {"light_range", "fan", "colour", "ramp", "pool", "sky", "detail", "hand", "another"}
+    assert {i["kind"] for i in words["ingredients"]} >= {
+        "light_range",
+        "fan",
+        "colour",
+        "ramp",
+        "pool",
+        "sky",
+        "detail",
+        "hand",
+        "another",
+    }
     fan = next(i for i in words["ingredients"] if i["kind"] == "fan")
     assert list(fan["fields"][0]["words"]) == ["lights", "darks", "midtones"]
     told = client.get("/api/vocabulary").json()
