@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A latch opened: its ingredients as rows that read downward, and how the whole is finished. */
-import { computed } from "vue";
+import { computed, watch } from "vue";
 
 import { MASK_LOOKS } from "../model/tint";
 import { deciding } from "../model/why";
@@ -28,6 +28,8 @@ function rename(e: Event): void {
   latch.value.name = name;
   void scene.commit(`latch named ${name}`);
 }
+// what was said of another latch is not true of this one
+watch([() => scene.openLatch, () => scene.tick], () => (view.why = null), { immediate: true });
 const decides = computed(() => {
   const said = view.why?.ingredients ?? {};
   return deciding(
