@@ -14,7 +14,7 @@ from typing import TypeVar
 from django.conf import settings
 
 from sunlatch.errors import CancelledError
-from sunlatch.frame import FrameStore
+from sunlatch.frame import FrameStore, Pyramid
 from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, new_ingredient
@@ -98,26 +98,28 @@ def develop_whole_later(frame: Frame) -> None:
 
     def work() -> None:
         try:
-            store().whole(sha256, path)
+            whole = store().whole(sha256, path)
         finally:
             with _decoding_lock:
                 _decoding.discard(sha256)
+        _find_sky(sha256, whole)
 
     threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
 
 
-def find_sky_later(frame: Frame) -> None:
-    """Look for the sky in the background, so that a Sky latch is there when it is asked for."""
-    if frame.sha256 in _decoding:
-        return
-    sha256, path = frame.sha256, frame_path(frame.sha256)
+def _find_sky(sha256: str, pyramid: Pyramid) -> None:
+    bare = engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
+    bare.finding(new_ingredient("sky"))
 
-    def work() -> None:
-        pyramid = store().whole(sha256, path)
-        bare = engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
-        bare.finding(new_ingredient("sky"))
 
-    threading.Thread(target=work, name=f"sky-{sha256[:8]}", daemon=True).start()
+def find_sky_later(frame: Frame, pyramid: Pyramid) -> None:
+    """Look for the sky in the background, so that a Sky latch is there when it is asked for. Where the frame
+    is still being decoded, that goes on to the sky by itself."""
+    if pyramid.first_level == 0:
+        sha256 = frame.sha256
+        threading.Thread(
+            target=_find_sky, args=(sha256, pyramid), name=f"sky-{sha256[:8]}", daemon=True
+        ).start()
 
 
 def found(asked: Development) -> Development:

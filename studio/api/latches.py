@@ -4,7 +4,9 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from sunlatch.errors import DocumentError
+from sunlatch.ledger import Latch
 from sunlatch.meters import ColourAt, colour_at, why
+from sunlatch.render import Development
 
 from .. import darkroom
 from .light import Place, owned, read_document
@@ -25,25 +27,25 @@ class WhyOut(Schema):
     result: float
 
 
-@router.post("/scenes/{scene_id}/sample", response=ColourAt)
-def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt:
-    """The colour of the reading picture at a place, as a latch reads it."""
+def _asked_of(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> tuple[Development, Latch]:
     found = owned(request, scene_id)
     document = read_document(found, place.document)
     latch = document.latch(place.latch)
     if latch is None:
         raise DocumentError(f"there is no latch {place.latch!r}", "latch")
-    return colour_at(darkroom.development(found.frame, document), latch, place.x, place.y)
+    return darkroom.development(found.frame, document), latch
+
+
+@router.post("/scenes/{scene_id}/sample", response=ColourAt)
+def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt:
+    """The colour of the reading picture at a place, as a latch reads it."""
+    development, latch = _asked_of(request, scene_id, place)
+    return colour_at(development, latch, place.x, place.y)
 
 
 @router.post("/scenes/{scene_id}/why", response=WhyOut)
 def why_in(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> WhyOut:
     """Why a place is in a latch, or is not."""
-    found = owned(request, scene_id)
-    document = read_document(found, place.document)
-    latch = document.latch(place.latch)
-    if latch is None:
-        raise DocumentError(f"there is no latch {place.latch!r}", "latch")
-    development = darkroom.found(darkroom.development(found.frame, document))
-    said, result = why(development, latch, place.x, place.y)
+    development, latch = _asked_of(request, scene_id, place)
+    said, result = why(darkroom.found(development), latch, place.x, place.y)
     return WhyOut(ingredients=said, result=result)

@@ -224,7 +224,7 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     found = owned(request, scene_id)
     revision = revision_out(found)
     development = darkroom.development(found.frame, revision.document)
-    darkroom.find_sky_later(found.frame)
+    darkroom.find_sky_later(found.frame, development.pyramid)
     shot = development.pyramid.info.colour.as_shot()
     return SceneOut(
         id=found.id,
