@@ -26,7 +26,9 @@ from sunlatch.colour.difference import delta_e
 from sunlatch.colour.spaces import decode
 from sunlatch.frame import FrameStore, Pyramid, hash_file
 from sunlatch.geometry import View, taps
-from sunlatch.ledger import Scene, new_move, parse_scene
+from sunlatch.latch.colour import ColourSample
+from sunlatch.ledger import Latch, Scene, new_ingredient, new_move, parse_scene
+from sunlatch.meters import ColourAt, colour_at
 from sunlatch.render import Engine, bands_of, picture_8
 from sunlatch.render.kernels import reduce_light
 from sunlatch.render.picture import shown_light
@@ -151,6 +153,9 @@ def drags(pyramid: Pyramid, sha256: str) -> None:
             drag(engine, scene, pyramid, coarse, jpeg, -1, "the same, coarse", 2.5)
             drag(engine, scene, pyramid, view, jpeg, 0, "drag of the first of the twelve", 18.0)
             drag(engine, scene, pyramid, view, jpeg, None, "drag of base exposure", 30.0)
+            for kind, name, start in (("fan", "narrowness", 1.5), ("colour", "reach", 0.08), ("light_range", "low", -3.0)):
+                answer = latching(engine, scene_of_twelve(sha256, last), pyramid, view, kind, name, start)
+                row(f"drag of {kind.replace('_', ' ')} in the last move's latch, edge-true", answer, jpeg, 10.0, "JPEG")
             level = scene_of_twelve(sha256, last, lens={"known": "database"})
             answer = turning(engine, level, pyramid, view)
             print(
@@ -175,6 +180,32 @@ def drag(
 
     answer()
     row(what, median_ms(answer, 15), jpeg, bar, "JPEG")
+
+
+def latching(
+    engine: Engine, scene: Scene, pyramid: Pyramid, view: View, kind: str, name: str, start: float
+) -> float:
+    """Median answer, in ms, to a drag of an ingredient of the latch that the last move alone is latched to."""
+    development = engine.develop(scene, pyramid)
+    held = Latch(name="Dragged", ingredients=[new_ingredient(kind), new_ingredient("ramp", join="keep_only")],
+                 read_at=development.read_at())  # fmt: skip
+    if kind == "colour":
+        held.ingredients[0].params.samples = [colour_sample(colour_at(development, held, 0.5, 0.8))]
+    scene.latches.append(held)
+    scene.moves[-1].latch = held.id
+    count = iter(range(10_000))
+
+    def answer() -> None:
+        setattr(held.ingredients[0].params, name, start + 0.001 * next(count))
+        picture_8(engine.develop(scene, pyramid), view, full=False)
+
+    answer()
+    return median_ms(answer, 15)
+
+
+def colour_sample(seen: ColourAt) -> ColourSample:
+    """A picked colour as the ingredient keeps it."""
+    return ColourSample(at=seen.at, l=seen.l, a=seen.a, b=seen.b)
 
 
 def turning(engine: Engine, scene: Scene, pyramid: Pyramid, view: View) -> float:

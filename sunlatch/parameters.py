@@ -75,6 +75,20 @@ def optional_point(label: str, automatic: str) -> Any:
     return Field(default=None, json_schema_extra=extra)
 
 
+class Box(BaseModel):
+    """Two opposite corners of a box on the frame."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    one: Point
+    other: Point
+
+
+def optional_box(label: str, automatic: str) -> Any:
+    """A box drawn on the picture, or left to the program (None)."""
+    return Field(default=None, json_schema_extra={"kind": "box", "label": label, "automatic": automatic})
+
+
 def switch(label: str, default: bool, *, hint: str = "") -> Any:
     """Something that is on or off."""
     return Field(default=default, json_schema_extra={"kind": "switch", "label": label, "hint": hint})
@@ -124,6 +138,8 @@ def shown(params: Params, name: str) -> str:
         return str(len(value))
     if extra["kind"] == "point" and value is not None:
         return f"{value.x:.2f}, {value.y:.2f}"
+    if extra["kind"] == "box" and value is not None:
+        return "its box"
     if value is None:
         return str(extra.get("automatic", "automatic"))
     number_shown = float(value) * float(extra["shown_times"])

@@ -5,7 +5,7 @@ from ninja import Router, Schema
 
 from sunlatch.errors import DocumentError
 from sunlatch.ledger import Latch
-from sunlatch.meters import ColourAt, colour_at, why
+from sunlatch.meters import ColourAt, colour_at, why, why_empty
 from sunlatch.render import Development
 
 from .. import darkroom

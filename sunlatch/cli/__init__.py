@@ -14,6 +14,7 @@ from ..errors import SunLatchError
 from ..frame import hash_file
 from ..geometry import View
 from ..ledger import EdgeTrue, Latch, Scene, Source, json_schema, save_scene
+from ..meters import why_empty
 from ..moves import MOVE_KINDS
 from ..proof import write_mask, write_picture
 from ..propose import propose
@@ -127,10 +128,13 @@ def mask(
     bare = Engine().develop(Scene(sources=[Source(sha256=sha256)]), store().whole(sha256, found_in))
     held = Latch(
         name=find,
-        ingredients=[found_ingredient(find, box)],
+        ingredients=[found_ingredient(find, box, bare.geometry.base)],
         read_at=bare.read_at(),
         edge_true=EdgeTrue(on=False),
     )
+    empty = why_empty(bare, held)
+    if empty:
+        raise SunLatchError(f"{found_in.name}: {empty}")
     write_mask(bare, out, held, view_of(bare, None, None))
 
 

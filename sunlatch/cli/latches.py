@@ -3,9 +3,11 @@
 from pathlib import Path
 from typing import Annotated, Any
 
+import numpy as np
 import typer
 
 from ..errors import DocumentError
+from ..geometry import Geometry
 from ..latch import INGREDIENT_KINDS
 from ..ledger import (
     IngredientLine,
@@ -29,8 +31,9 @@ from .opening import (
 )
 
 
-def found_ingredient(what: str, box: str) -> IngredientLine:
-    """The ingredient that finds something in a frame, a box drawn around it. Raises DocumentError."""
+def found_ingredient(what: str, box: str, base: Geometry) -> IngredientLine:
+    """The ingredient that finds something in a frame, a box drawn around it in fractions of the frame
+    upright, whose map is `base`. Raises DocumentError."""
     finders = [k for k, kind in INGREDIENT_KINDS.items() if kind.find is not None]
     if what not in finders:
         raise DocumentError(f"{what!r} cannot be found; what can be: {', '.join(finders)}")
@@ -42,7 +45,12 @@ def found_ingredient(what: str, box: str) -> IngredientLine:
             x0, y0, x1, y1 = (float(v) for v in box.split(","))
         except ValueError as error:
             raise DocumentError(f"a box is four numbers X0,Y0,X1,Y1, not {box!r}") from error
-        settings["box"] = {"x0": x0, "y0": y0, "x1": x1, "y1": y1}
+        if not (0 <= x0 < x1 <= 1 and 0 <= y0 < y1 <= 1):
+            raise DocumentError(f"the box {box} does not lie inside the picture")
+        w, h = base.developed_size
+        corners = base.to_source(np.array([[x0 * w, y0 * h], [x1 * w, y1 * h]]) / max(w, h))
+        one, other = ({"x": float(x), "y": float(y)} for x, y in corners)
+        settings["box"] = {"one": one, "other": other}
     return new_ingredient(what, params=settings)
 
 

@@ -31,13 +31,14 @@ class Look:
     """What finders may look at: the whole frame upright, by a light of its own. lab(region, long_edge):
     OKLab (3, h, w) of a region, in fractions of the frame, at a long edge of so many px at most. aspect:
     (width, height) in long edges. to_frame: source points (n, 2) → long edges from the left top corner.
-    stops: light (h, w) of the whole. name: names the frame."""
+    stops: light (h, w) of the whole. name: names the frame. sky: what Sky found in it (h, w)."""
 
     lab: Callable[..., F32]
     aspect: tuple[float, float]
     to_frame: Callable[[F64], F64]
     stops: Callable[[], F32]
     name: str
+    sky: Callable[[], F32] = _nothing
 
 
 @dataclass(frozen=True)
@@ -76,6 +77,15 @@ class Reading:
     kept: Callable[[str], F32 | None] = lambda name: None
     keep: Callable[[str, F32], None] = lambda name, mask: None
 
+    def canvas_places(self) -> F32:
+        """Where every px lies on the canvas (2, h, w), in long edges of it."""
+        if self.places is not None:
+            return self.places
+        u0, v0, du, dv = self.place
+        x = ((u0 + du * np.arange(self.stops.shape[1])) * self.aspect[0]).astype(np.float32)
+        y = ((v0 + dv * np.arange(self.stops.shape[0])) * self.aspect[1]).astype(np.float32)
+        return np.stack(np.broadcast_arrays(x[None], y[:, None]))
+
 
 @dataclass(frozen=True)
 class IngredientKind:
@@ -91,6 +101,14 @@ class IngredientKind:
     evaluate: Callable[[Any, Reading], F32] | None = None
     find: Callable[[Any, Look], Finding] | None = None
     place: int = 100
+    nothing: str = ""
+    """What to say where a finder found nothing."""
+    shape: Callable[[Any, F32], F32] | None = None
+    shaped: tuple[str, ...] = ()
+    """`shape(params, mask)` is asked after what was found is drawn; the parameters `shaped` count only there,
+    so changing them finds nothing anew."""
+    remark: Callable[[Any], str] | None = None
+    """What to say of settings that do something one may not expect; "" for the others."""
     placed: bool = False
     """True when the mask is a shape on the developed plane: it changes with lens and plumb."""
 

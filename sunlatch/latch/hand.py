@@ -8,30 +8,15 @@ import hashlib
 
 import cv2
 import numpy as np
-from numba import njit
-from pydantic import BaseModel, ConfigDict, Field
 
 from ..parameters import Params, drawn, number
 from .base import F32, IngredientKind, Reading, sampled
+from .strokes import Stroke, covered, path_of
 
 SIZES = (1280, 2560, 5120, 10240)
 """Long edges, px, at which strokes are drawn; the first that is not coarser than the view."""
 LIKE = 0.05
 """Distance in OKLab at which an edge-seeking stroke lets go."""
-
-
-class Stroke(BaseModel):
-    """points: x, y and pressure (0–1) in turn; x, y in source coordinates. radius: of the brush at full
-    pressure, in long edges. soft: the share of the radius over which it ends. flow: how much it lays down."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
-    points: list[float] = Field(min_length=3, max_length=9000)
-    radius: float = Field(gt=0, le=1)
-    soft: float = Field(ge=0, le=1)
-    flow: float = Field(gt=0, le=1)
-    erase: bool = False
-    seek: bool = False
 
 
 class HandParams(Params):
@@ -51,62 +36,20 @@ class HandParams(Params):
     )  # fmt: skip
 
 
-@njit(
-    "void(float32[:, ::1], float32[:, ::1], float32, float32, int64, int64)",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
-def _cover(path, out, radius, soft, left, top):  # type: ignore[no-untyped-def]
-    """How much of a stroke covers each px of a window at (left, top): path (n, 3) of x, y px and pressure."""
-    zero, one, two, three = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
-    for n in range(max(path.shape[0] - 1, 1)):
-        ax, ay, ap = path[n]
-        bx, by, bp = path[min(n + 1, path.shape[0] - 1)]
-        wide = radius * max(ap, bp) + one
-        x0, x1 = int(min(ax, bx) - wide) - left, int(max(ax, bx) + wide) + 2 - left
-        y0, y1 = int(min(ay, by) - wide) - top, int(max(ay, by) + wide) + 2 - top
-        dx, dy = bx - ax, by - ay
-        length2 = dx * dx + dy * dy
-        for r in range(max(y0, 0), min(y1, out.shape[0])):
-            for c in range(max(x0, 0), min(x1, out.shape[1])):
-                px, py = (
-                    np.float32(c + left) + np.float32(0.5) - ax,
-                    np.float32(r + top) + np.float32(0.5) - ay,
-                )
-                t = min(max((px * dx + py * dy) / length2, zero), one) if length2 > zero else zero
-                ex, ey = px - t * dx, py - t * dy
-                reach = max(radius * (ap + (bp - ap) * t), np.float32(0.35))
-                edge = max(reach * soft, one)  # never harder than a px
-                k = min(
-                    max((reach + np.float32(0.5) * (one - soft) - np.sqrt(ex * ex + ey * ey)) / edge, zero),
-                    one,
-                )
-                out[r, c] = max(out[r, c], k * k * (three - two * k))
-
-
 def _drawn(mask: F32, stroke: Stroke, reading: Reading) -> None:
     """Lay a stroke down on a mask (h, w) of the whole upright frame, in place."""
     h, w = mask.shape
-    span = max(h, w)
-    points = np.array(stroke.points[: len(stroke.points) // 3 * 3]).reshape(-1, 3)
-    path = np.column_stack([reading.look.to_frame(points[:, :2]) * span, points[:, 2]]).astype(np.float32)
-    radius = stroke.radius * span
-    low = np.floor(path[:, :2].min(0) - radius - 2).astype(int)
-    high = np.ceil(path[:, :2].max(0) + radius + 3).astype(int)
-    left, top = max(int(low[0]), 0), max(int(low[1]), 0)
-    right, bottom = min(int(high[0]), w), min(int(high[1]), h)
-    if right <= left or bottom <= top:
+    laid = covered(stroke, reading.look, mask.shape)
+    if laid is None:
         return
-    cover = np.zeros((bottom - top, right - left), np.float32)
-    _cover(np.ascontiguousarray(path), cover, np.float32(radius), np.float32(stroke.soft), left, top)
+    cover, left, top = laid
+    right, bottom = left + cover.shape[1], top + cover.shape[0]
     if stroke.seek:
         lab = reading.look.lab((left / w, top / h, right / w, bottom / h), max(cover.shape))
         size = (cover.shape[1], cover.shape[0])  # a small frame is not enlarged for the look
         lab = np.stack([cv2.resize(p, size, interpolation=cv2.INTER_LINEAR) for p in lab])
-        corner = np.array([left, top, 0], np.float32)
-        cover = np.asarray(cover * _alike(lab, np.asarray(path - corner, np.float32)), np.float32)
+        path = path_of(stroke, reading.look, mask.shape)
+        cover = np.asarray(cover * _alike(lab, path - np.array([left, top, 0], np.float32)), np.float32)
     here = mask[top:bottom, left:right]
     cover *= np.float32(stroke.flow)
     if stroke.erase:

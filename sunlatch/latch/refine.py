@@ -140,19 +140,19 @@ def fit_colour(mask: F32, lab: F32, radius: int = 2, epsilon: float = 2e-4) -> F
 
 
 @njit(
-    "void(float32[:, :, :], float32[:, :, ::1], float32[:, :, :], float32[:, :])",
+    "void(float32[:, :, :], float32[:, :, ::1], float32[:, :, :], float32[:, :], boolean)",
     nogil=True,
     cache=True,
     fastmath=True,
     error_model="numpy",
 )
-def _apply_colour(lab, model, places, out):  # type: ignore[no-untyped-def]
+def _apply_colour(lab, model, places, out, part):  # type: ignore[no-untyped-def]
     rows, columns = np.float32(model.shape[1]), np.float32(model.shape[2])
     zero, one, half, edge = np.float32(0), np.float32(1), np.float32(0.5), np.float32(1.001)
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
             u, v = places[0, r, c], places[1, r, c]
-            if u < zero or v < zero or u > one or v > one:
+            if part and (u < zero or v < zero or u > one or v > one):
                 out[r, c] = zero
                 continue
             gy = min(max(v * rows - half, zero), rows - edge)
@@ -169,7 +169,35 @@ def _apply_colour(lab, model, places, out):  # type: ignore[no-untyped-def]
             out[r, c] = min(max(total, zero), one)
 
 
-def apply_colour(lab: F32, model: F32, places: F32, out: F32) -> None:
+def apply_colour(lab: F32, model: F32, places: F32, out: F32, part: bool = False) -> None:
     """Fill a mask (h, w) from a picture's OKLab (3, h, w). places: (2, h, w), u and v in fractions of what
-    the model was fitted on; beyond it there is nothing."""
-    _apply_colour(lab, model, places, out)
+    the model was fitted on. part: that is a part of the frame, beyond which there is nothing; beyond the whole
+    its rim goes on."""
+    _apply_colour(lab, model, places, out, part)
+
+
+STEP = 5
+"""Px by which a mask grows at a time: small discs one upon the other are a large one."""
+
+
+def margin_of(grow: float, feather: float) -> int:
+    """How many px around count when a mask grows and is feathered by so many px."""
+    return int(np.ceil(abs(grow) + 1.5 * feather)) + 1 if grow or feather else 0
+
+
+def softened(mask: F32, grow: float, feather: float) -> F32:
+    """A mask (h, w) whose edge is moved outward by `grow` px (inward if less than nothing), then blurred so
+    that it ends over `feather` px on both sides."""
+    move = cv2.dilate if grow > 0 else cv2.erode
+    left = abs(grow)
+    while left >= 1:
+        step = min(STEP, int(left))
+        disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * step + 1, 2 * step + 1))
+        mask = np.asarray(move(mask, disc), np.float32)
+        left -= step
+    if left > 0:  # a part of a px, on small views mostly
+        moved = np.asarray(move(mask, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))), np.float32)
+        mask = mask + np.float32(left) * (moved - mask)
+    if feather > 0:
+        mask = np.asarray(cv2.GaussianBlur(mask, (0, 0), max(feather / 2, 0.2)), np.float32)
+    return mask

@@ -1,17 +1,22 @@
 """Sky: found in the frame, with twigs, cables and ridges before it left out."""
 
-from ..parameters import Params
+from ..parameters import Params, drawn
 from .base import Finding, IngredientKind, Look
-from .found import matted_sky
+from .found import corrected, matted_sky
+from .strokes import Stroke, marked
 
 
 class SkyParams(Params):
-    """There is nothing to set: the sky is where it is."""
+    """There is nothing to set: the sky is where it is. Marks set right what was found wrong."""
+
+    marks: list[Stroke] = drawn("Marks", 400)
 
 
 def find(params: SkyParams, look: Look) -> Finding:
     """The sky of the whole frame."""
-    return Finding(matted_sky(look.lab()))
+    lab = look.lab()
+    found = matted_sky(lab)
+    return Finding(corrected(lab, found, *marked(params.marks, look, found.shape)))
 
 
 INGREDIENT = IngredientKind(
@@ -22,5 +27,6 @@ INGREDIENT = IngredientKind(
     sentence="Sky",
     params=SkyParams,
     find=find,
+    nothing="No sky was found in this frame: mark some of it",
     place=60,
 )

@@ -176,6 +176,16 @@ class Latch(_Strict):
         "Strength", default=1.0, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0
     )
     edge_true: EdgeTrue = Field(default_factory=EdgeTrue)
+    fine_edges: bool = False
+    """Matted along its edges, twig by twig, instead of edge-true."""
+    grow: float = number(
+        "Grow", default=0.0, low=-60.0, high=60.0, step=1.0, unit="px", signed=True, decimals=0,
+        hint="Moves its edge outward, in px of the frame; less than nothing shrinks it",
+    )  # fmt: skip
+    feather: float = number(
+        "Feather", default=0.0, low=0.0, high=300.0, step=1.0, unit="px", decimals=0,
+        hint="Softens its edge over so many px of the frame on both sides",
+    )  # fmt: skip
     read_at: ReadAt
 
 

@@ -4,7 +4,7 @@ from .borders import BorderMark, read_borders
 from .fringe import estimate_fringe
 from .ground import GroundState, read_ground
 from .ladder import Ladder, LatchLight, read_ladder
-from .latches import ColourAt, colour_at, why
+from .latches import ColourAt, colour_at, why, why_empty
 from .lights import Estimate, estimate_lights
 from .limits import find_ends, limits_picture
 from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_lines, plumb_residual
@@ -38,4 +38,5 @@ __all__ = [
     "read_spot",
     "sharpness_at",
     "why",
+    "why_empty",
 ]

@@ -1,16 +1,21 @@
 """What a latch reads at a place, and why the place is in it."""
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from ..colour.oklab import ROOTS_TO_LAB, WORKING_TO_LMS
 from ..colour.spaces import encode_srgb, working_to_output
 from ..errors import RenderError
 from ..geometry import View
-from ..ledger import Latch
+from ..latch import INGREDIENT_KINDS, combine
+from ..ledger import Latch, ingredient_sentence
 from ..parameters import Point
 from ..render import Development
 
+F32 = NDArray[np.float32]
+SURVEY, NOTHING = 640, 0.02
+"""Long edge, px, of the picture in which it is seen whether a latch holds anything, and what is nothing."""
 PATCH = 0.004
 """Side of the patch that is averaged, in widths of the picture."""
 
@@ -57,3 +62,36 @@ def why(development: Development, latch: Latch, x: float, y: float) -> tuple[dic
         line.id: float(development.term(latch, line.id, view)[1, 1]) for line in latch.ingredients if line.on
     }
     return said, float(development.mask(latch, view)[1, 1])
+
+
+def why_empty(development: Development, latch: Latch) -> str:
+    """Where a latch that holds nothing loses what it held, as a sentence; "" where it holds something."""
+    lines = [line for line in latch.ingredients if line.on]
+    if not lines:
+        return "it is empty: all its ingredients are off" if latch.ingredients else "it has no ingredient yet"
+    view = development.geometry.fit(SURVEY)
+    if float(development.mask(latch, view).max()) >= NOTHING:
+        return ""
+    if latch.strength < NOTHING:
+        return "it is empty: its strength is nothing"
+    running: F32 | None = None
+    for line in lines:
+        kind = INGREDIENT_KINDS[line.kind]
+        if kind.find is not None and kind.nothing and not development.finding(line).mask.any():
+            return kind.nothing
+        term = development.term(latch, line.id, view)
+        sentence = ingredient_sentence(line)
+        if running is None:
+            running = 1 - term if line.join == "take_away" else term
+            if float(running.max()) < NOTHING:
+                return f"it is empty from the first: “{sentence}” holds nothing here"
+            continue
+        running = combine(running, term, line.join)
+        if float(running.max()) < NOTHING:
+            what = "keeping only" if line.join == "keep_only" else "taking away"
+            return f"it is empty: {what} “{sentence}” leaves nothing of what stands above it"
+    return (
+        "it is empty: inverted, it holds all, and that is turned into nothing"
+        if latch.invert
+        else ("it is almost empty: what is left is too faint or too small to be seen whole")
+    )

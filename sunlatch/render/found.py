@@ -20,7 +20,7 @@ from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS
 from ..latch.base import Finding, Look
 from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
-from ..ledger import IngredientLine, ReadAt
+from ..ledger import IngredientLine, ReadAt, new_ingredient
 from .cache import key_of
 from .ground import Grounded
 from .kernels import LAB_LOW, LAB_PER, LAB_SIZE, read_lab, read_light, read_stops
@@ -99,7 +99,7 @@ class Reader(Grounded):
         kind = INGREDIENT_KINDS[line.kind]
         find = kind.find
         assert find is not None
-        key = key_of("found", self._frame(), line.kind, line.revision, line.params.model_dump(mode="json"))
+        key = key_of("found", self._frame(), line.kind, line.revision, _found_by(line))
 
         def make() -> NDArray[Any]:
             with _guard:
@@ -140,6 +140,7 @@ class Reader(Grounded):
             base.to_developed,
             lambda: self.stops(base.fit(FIT_LONG_EDGE), self.finders_light(), base),
             self._frame(),
+            lambda: self.finding(new_ingredient("sky")).mask,
         )
 
     def found_over(self, line: IngredientLine, view: View, geometry: Geometry) -> F32:
@@ -153,21 +154,21 @@ class Reader(Grounded):
             base = self.geometry.base
             return fit_colour(finding.mask, self.lab(View(finding.region, (w, h)), at, base))
 
-        params = line.params.model_dump(mode="json")
-        model = self.kept.remember(
-            key_of("found fit", self._frame(), line.kind, line.revision, params), fitted
-        )
+        key = key_of("found fit", self._frame(), line.kind, line.revision, _found_by(line))
+        model = self.kept.remember(key, fitted)
         lab = self.lab(view, at, geometry)
         places = self.frame_places(view, geometry)
         shift = np.array([[[x0]], [[y0]]], np.float32)
         extent = np.array([[[x1 - x0]], [[y1 - y0]]], np.float32)
+        part = finding.region != (0.0, 0.0, 1.0, 1.0)
         out = np.empty((view.size[1], view.size[0]), np.float32)
 
         def rows(a: int, b: int) -> None:
-            apply_colour(lab[:, a:b], model, (places[:, a:b] - shift) / extent, out[a:b])
+            apply_colour(lab[:, a:b], model, (places[:, a:b] - shift) / extent, out[a:b], part)
 
         self.each(view.size[1], rows)
-        return out
+        shape = INGREDIENT_KINDS[line.kind].shape
+        return shape(line.params, out) if shape else out
 
     def frame_places(self, view: View, geometry: Geometry) -> F32:
         """Where every px of a view lies on the upright frame (2, h, w), in fractions of it."""
@@ -177,6 +178,14 @@ class Reader(Grounded):
         u = (u0 + du * np.arange(view.size[0])).astype(np.float32)
         v = (v0 + dv * np.arange(view.size[1])).astype(np.float32)
         return np.stack(np.broadcast_arrays(u[None], v[:, None]))
+
+
+def _found_by(line: IngredientLine) -> dict[str, Any]:
+    """The parameters a finding depends on."""
+    held: dict[str, Any] = line.params.model_dump(
+        mode="json", exclude=set(INGREDIENT_KINDS[line.kind].shaped)
+    )
+    return held
 
 
 def _read(path: Path | None) -> NDArray[Any] | None:

@@ -15,13 +15,26 @@ from ..errors import DocumentError
 from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS, Reading, combine
 from ..latch.base import by_light, smoothstep, stop_axis
-from ..latch.refine import FIT_LONG_EDGE, apply, apply_at, fit, guide_of
+from ..latch.found import refined
+from ..latch.refine import (
+    FIT_LONG_EDGE,
+    apply,
+    apply_at,
+    apply_colour,
+    fit,
+    fit_colour,
+    guide_of,
+    margin_of,
+    softened,
+)
 from ..ledger import IngredientLine, Latch, ReadAt, Spare
 from .cache import key_of
 from .found import NEUTRAL_CURVE, Reader
 
 F32 = NDArray[np.float32]
 
+FINE_BAND = 0.008
+"""How far a matted latch may have lain off an edge, in long edges."""
 SURVEY_LONG_EDGE = 512
 """Long edge, px, of the picture that moves survey and statistics are taken from."""
 
@@ -116,7 +129,9 @@ class Masks(Reader):
             return self.mask(other, view)
         reading = self.reading(view, other.read_at, plane)
         mask = self._joined(other, reading, view, plane)
-        if other.edge_true.on and other.ingredients:
+        if other.ingredients and other.fine_edges:
+            mask = self.matted_over(self.fine_model(other), view, plane, other.read_at)
+        elif other.ingredients and other.edge_true.on:
             mask = apply(reading.stops, self._edge_model(other), plane.place(view))
         return self._finished(other, mask)
 
@@ -124,20 +139,55 @@ class Masks(Reader):
         """A latch over a view: (h, w) in [0, 1]."""
 
         def make() -> F32:
-            clock = self.engine.clock
-            with clock.step("reading picture (wall)"):
-                reading = self.reading(view, latch.read_at)
-            edge = latch.edge_true
-            if edge.on and any(i.on for i in latch.ingredients):
-                model = self._edge_model(latch)
-                with clock.step("latch, edge-true (wall)"):
-                    mask = self._applied(reading.stops, model, view)
+            grow, feather = (v * self.geometry.scale(view) for v in (latch.grow, latch.feather))
+            if grow or feather:  # its neighbourhood is seen too, beyond the view
+                wide, margin = _widened(view, margin_of(grow, feather))
+                inner = (
+                    slice(margin[1], margin[1] + view.size[1]),
+                    slice(margin[0], margin[0] + view.size[0]),
+                )
+                mask = softened(self._held(latch, wide), grow, feather)[inner]
             else:
-                mask = self._joined(latch, reading, view, self.geometry)
+                mask = self._held(latch, view)
             return self._finished(latch, mask)
 
         key = self.view_key("latch", view, self.geometry.key(), self.latch_key(latch))
         return self.views.remember(key, make)
+
+    def _held(self, latch: Latch, view: View) -> F32:
+        """A latch over a view before it grows and is feathered: joined, and true to edges as it says."""
+        clock = self.engine.clock
+        with clock.step("reading picture (wall)"):
+            reading = self.reading(view, latch.read_at)
+        some = any(i.on for i in latch.ingredients)
+        if some and latch.fine_edges:
+            return self.matted_over(self.fine_model(latch), view, self.geometry, latch.read_at)
+        if some and latch.edge_true.on:
+            model = self._edge_model(latch)
+            with clock.step("latch, edge-true (wall)"):
+                return self._applied(reading.stops, model, view)
+        return self._joined(latch, reading, view, self.geometry)
+
+    def fine_model(self, latch: Latch) -> F32:
+        """What fits a latch to the picture's finest edges: matted on the frame as it stands upright. Takes
+        seconds; kept."""
+
+        def make() -> F32:
+            base = self.geometry.base
+            view = base.fit(FIT_LONG_EDGE)
+            there = self.reading(view, latch.read_at, base)
+            lab = self.lab(view, latch.read_at, base)
+            return fit_colour(refined(lab, self._joined(latch, there, view, base), FINE_BAND), lab)
+
+        where = self.geometry.shape_key() if self._placed(latch) else ""
+        return self.kept.remember(key_of("fine", self.latch_key(latch), where), make)
+
+    def matted_over(self, model: F32, view: View, plane: Geometry, at: ReadAt) -> F32:
+        """A matted latch over a view of a map, by the picture's own colour."""
+        lab, places = self.lab(view, at, plane), self.frame_places(view, plane)
+        out = np.empty((view.size[1], view.size[0]), np.float32)
+        self.each(len(out), lambda a, b: apply_colour(lab[:, a:b], model, places[:, a:b], out[a:b]))
+        return out
 
     @staticmethod
     def _finished(latch: Latch, mask: F32) -> F32:
@@ -215,6 +265,14 @@ class Masks(Reader):
         parts = [self.latch_key(latch) if latch else ""]
         parts += [spare.model_dump_json() for spare in spares]
         return "" if parts == [""] else key_of(*parts)
+
+
+def _widened(view: View, margin: int) -> tuple[View, tuple[int, int]]:
+    """A view with so many px more on every side, at the same scale, and by how many px it grew."""
+    x0, y0, x1, y1 = view.region
+    per_x, per_y = (x1 - x0) / view.size[0], (y1 - y0) / view.size[1]
+    region = (x0 - margin * per_x, y0 - margin * per_y, x1 + margin * per_x, y1 + margin * per_y)
+    return View(region, (view.size[0] + 2 * margin, view.size[1] + 2 * margin)), (margin, margin)
 
 
 def spared(spare: Spare) -> NDArray[np.float64]:

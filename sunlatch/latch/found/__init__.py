@@ -1,6 +1,13 @@
 """What a picture shows, found by looking at it: no models to download, only the picture itself."""
 
 from .horizon import SteppedLine, find_line
+from .marks import corrected
+from .matte import refined
 from .sky import find_sky, matted_sky
+from .subject import find_subject, matted_again, salient_box, surroundings
+from .water import find_water, matted_water
 
-__all__ = ["SteppedLine", "find_line", "find_sky", "matted_sky"]
+__all__ = [
+    "SteppedLine", "corrected", "find_line", "find_sky", "find_subject", "find_water", "matted_again", "matted_sky",
+    "matted_water", "refined", "salient_box", "surroundings",
+]  # fmt: skip

@@ -81,9 +81,18 @@ def table_of(lab: F32, fourth: F32) -> tuple[NDArray[np.int64], tuple[int, ...]]
 def likeness(where: NDArray[np.int64], cells: tuple[int, ...], one: F32, other: F32) -> F32:
     """How much more a px looks like `one` than like `other` (weights, (h, w)): the log of the ratio of
     how often its cell is met in either; the tables are smoothed a little."""
-    tables = []
-    for weight in (one, other):
-        counted = np.bincount(where.ravel(), weight.ravel(), int(np.prod(cells))).reshape(cells)
-        table = gaussian_filter(counted, (1.2, 1.0, 1.0, 0.7), mode="constant")
-        tables.append(table / max(float(table.sum()), 1e-9) + 1e-6)
-    return np.asarray(np.log(tables[0] / tables[1]).ravel()[where], np.float32)
+    ratio = np.log(_counted(where, cells, one) / _counted(where, cells, other))
+    return np.asarray(ratio.ravel()[where], np.float32)
+
+
+def often(where: NDArray[np.int64], cells: tuple[int, ...]) -> F32:
+    """How often a px's cell is met in the picture (h, w): the log of its share."""
+    return np.asarray(
+        np.log(_counted(where, cells, np.ones(where.shape, np.float32)).ravel()[where]), np.float32
+    )
+
+
+def _counted(where: NDArray[np.int64], cells: tuple[int, ...], weight: F32) -> NDArray[np.float64]:
+    counted = np.bincount(where.ravel(), weight.ravel(), int(np.prod(cells))).reshape(cells)
+    table = gaussian_filter(counted, (1.2, 1.0, 1.0, 0.7), mode="constant")
+    return np.asarray(table / max(float(table.sum()), 1e-9) + 1e-6)

@@ -1,0 +1,77 @@
+"""Subject: the thing in a box, or the one the eye goes to; walker, boat, tower, tree."""
+
+import cv2
+import numpy as np
+
+from ..parameters import Box, Params, drawn, optional_box
+from .base import F32, Finding, IngredientKind, Look, Region
+from .found import find_subject, matted_again, salient_box, surroundings
+from .strokes import Stroke, marked
+
+SIDES = 1280
+"""Long edge, px, at which the box and its surroundings are looked at."""
+LEAST = 0.002
+"""Shortest side of a box, in fractions of the frame: a click is no box."""
+
+
+class SubjectParams(Params):
+    """The box need only be rough, but all of the thing must be in it."""
+
+    box: Box | None = optional_box("Box", "what the eye goes to")
+    marks: list[Stroke] = drawn("Marks", 400)
+
+
+def _box(params: SubjectParams, look: Look) -> Region | None:
+    """Where to look, in fractions of the frame."""
+    if params.box is not None:
+        corners = [[params.box.one.x, params.box.one.y], [params.box.other.x, params.box.other.y]]
+        at = look.to_frame(np.array(corners)) / look.aspect
+        low, high = np.clip(at.min(0), 0, 1), np.clip(at.max(0), 0, 1)
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+    kept = [np.array(s.points[: len(s.points) // 3 * 3]).reshape(-1, 3) for s in params.marks if not s.erase]
+    if kept:
+        reach = max(s.radius for s in params.marks if not s.erase)
+        at = np.concatenate([look.to_frame(points[:, :2]) for points in kept])
+        low, high = at.min(0) - reach, at.max(0) + reach
+        pad = 0.6 * np.maximum(high - low, 0.5 * (high - low).max())  # strokes lie well within
+        low, high = np.clip((low - pad) / look.aspect, 0, 1), np.clip((high + pad) / look.aspect, 0, 1)
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+    return salient_box(look.lab())
+
+
+def find(params: SubjectParams, look: Look) -> Finding:
+    """The thing in the box; nothing where nothing in it differs from what lies around."""
+    box = _box(params, look)
+    nothing = Finding(np.zeros((8, 8), np.float32))
+    if box is None or min(box[2] - box[0], box[3] - box[1]) < LEAST:
+        return nothing
+    region = surroundings(box)
+    lab = look.lab(region, SIDES)
+    across, down = region[2] - region[0], region[3] - region[1]
+    within = tuple((box[n] - region[n % 2]) / (across, down)[n % 2] for n in range(4))
+    belongs, not_ = marked(params.marks, look, (lab.shape[1], lab.shape[2]), region)
+    mask = find_subject(lab, (within[0], within[1], within[2], within[3]), belongs, not_)
+    if not mask.any():
+        return nothing
+    return Finding(_at_full_size(lab, mask), region)
+
+
+def _at_full_size(lab: F32, mask: F32) -> F32:
+    """A big thing is found on a small picture; its edge is then made true on the larger one."""
+    h, w = lab.shape[1:]
+    if mask.shape[0] >= h:
+        return mask
+    return matted_again(lab, np.asarray(cv2.resize(mask, (w, h), interpolation=cv2.INTER_LINEAR), np.float32))
+
+
+INGREDIENT = IngredientKind(
+    kind="subject",
+    revision=1,
+    label="Subject",
+    group="What it is",
+    sentence="Subject in {box}",
+    params=SubjectParams,
+    find=find,
+    nothing="Nothing here stands out from what lies around it: draw the box a little larger, or mark the thing",
+    place=64,
+)
