@@ -153,9 +153,19 @@ def drags(pyramid: Pyramid, sha256: str) -> None:
             drag(engine, scene, pyramid, coarse, jpeg, -1, "the same, coarse", 2.5)
             drag(engine, scene, pyramid, view, jpeg, 0, "drag of the first of the twelve", 18.0)
             drag(engine, scene, pyramid, view, jpeg, None, "drag of base exposure", 30.0)
-            for kind, name, start in (("fan", "narrowness", 1.5), ("colour", "reach", 0.08), ("light_range", "low", -3.0)):
+            for kind, name, start in (
+                ("fan", "narrowness", 1.5),
+                ("colour", "reach", 0.08),
+                ("light_range", "low", -3.0),
+            ):
                 answer = latching(engine, scene_of_twelve(sha256, last), pyramid, view, kind, name, start)
-                row(f"drag of {kind.replace('_', ' ')} in the last move's latch, edge-true", answer, jpeg, 10.0, "JPEG")
+                row(
+                    f"drag of {kind.replace('_', ' ')} in the last move's latch, edge-true",
+                    answer,
+                    jpeg,
+                    10.0,
+                    "JPEG",
+                )
             level = scene_of_twelve(sha256, last, lens={"known": "database"})
             answer = turning(engine, level, pyramid, view)
             print(

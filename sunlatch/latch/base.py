@@ -23,6 +23,14 @@ def _nothing(*_: object) -> F32:
     raise ValueError("this reading does not hold what was asked for")
 
 
+Each = Callable[[int, Callable[[int, int], None]], None]
+
+
+def at_once(rows: int, work: Callable[[int, int], None]) -> None:
+    """All rows in one band."""
+    work(0, rows)
+
+
 Region = tuple[float, float, float, float]
 
 
@@ -60,7 +68,8 @@ class Reading:
     places: where every px lies on the canvas (2, h, w); None where `place` says it all.
     lab: the picture's OKLab (3, h, w) there. frame: where every px lies on the upright frame (2, h, w), in
     fractions of it. span: the frame's long edge in px at this scale. look: the whole frame. latch: another
-    latch's mask (h, w) by id. kept, keep: what was made before, by name.
+    latch's mask (h, w) by id. kept, keep: what was made before, by name. each(rows, work): runs
+    work(first, last) over bands of rows, on all threads.
     """
 
     stops: F32
@@ -76,6 +85,7 @@ class Reading:
     latch: Callable[[str], F32] = _nothing
     kept: Callable[[str], F32 | None] = lambda name: None
     keep: Callable[[str, F32], None] = lambda name, mask: None
+    each: Each = at_once
 
     def canvas_places(self) -> F32:
         """Where every px lies on the canvas (2, h, w), in long edges of it."""
@@ -135,10 +145,11 @@ def _look_up(stops, table, out):  # type: ignore[no-untyped-def]
             out[r, c] = table[i] + (table[i + 1] - table[i]) * t
 
 
-def by_light(stops: F32, curve: F64) -> F32:
+def by_light(stops: F32, curve: F64, each: Each = at_once) -> F32:
     """Apply a curve over light (STOPS_SIZE,) to stops (h, w)."""
     out = np.empty_like(stops)
-    _look_up(np.ascontiguousarray(stops), np.ascontiguousarray(curve, np.float32), out)
+    stops, table = np.ascontiguousarray(stops), np.ascontiguousarray(curve, np.float32)
+    each(len(out), lambda a, b: _look_up(stops[a:b], table, out[a:b]))
     return out
 
 

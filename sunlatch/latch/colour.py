@@ -71,7 +71,12 @@ def evaluate(params: ColourParams, reading: Reading) -> F32:
     out = np.zeros(reading.stops.shape, np.float32)
     inner, outer = params.reach * (1 - params.softness), params.reach * (1 + params.softness)
     if len(samples):
-        _like(reading.lab(), samples, np.float32(inner), np.float32(outer), np.float32(params.light), out)
+        lab, light = reading.lab(), np.float32(params.light)
+
+        def rows(a: int, b: int) -> None:
+            _like(lab[:, a:b], samples, np.float32(inner), np.float32(outer), light, out[a:b])
+
+        reading.each(len(out), rows)
     return out
 
 

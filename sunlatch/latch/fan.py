@@ -33,7 +33,7 @@ def curve(params: FanParams, lightness: F64) -> F64:
 
 def evaluate(params: FanParams, reading: Reading) -> F32:
     """Mask (h, w)."""
-    return by_light(reading.stops, curve(params, reading.lightness))
+    return by_light(reading.stops, curve(params, reading.lightness), reading.each)
 
 
 INGREDIENT = IngredientKind(

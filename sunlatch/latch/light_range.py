@@ -39,7 +39,7 @@ def curve(params: LightRangeParams) -> F64:
 
 def evaluate(params: LightRangeParams, reading: Reading) -> F32:
     """Mask (h, w)."""
-    return by_light(reading.stops, curve(params))
+    return by_light(reading.stops, curve(params), reading.each)
 
 
 INGREDIENT = IngredientKind(

@@ -11,6 +11,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from .base import Each, at_once
+
 F32 = NDArray[np.float32]
 
 FIT_LONG_EDGE = 1280
@@ -27,18 +29,57 @@ def guide_of(stops: F32, reach: float, texture: float) -> F32:
     return np.stack((light, mean, 1 / (np.maximum(variance, 0) + np.float32(texture) ** 2)))
 
 
-def fit(mask: F32, guide: F32, reach: float) -> F32:
+def fit(mask: F32, guide: F32, reach: float, each: Each = at_once) -> F32:
     """Planes (h, w, 2) of a and b. mask: (h, w). guide: as `guide_of` gives it, with the same reach."""
-    light, mean, weight = guide
-    means = _mean(np.dstack((mask, light * mask)), reach)
-    a = (means[..., 1] - mean * means[..., 0]) * weight
-    return np.ascontiguousarray(_mean(np.dstack((a, means[..., 0] - a * mean)), reach))
+    side = _side(mask.shape, reach)
+    half, rows = side // 2, len(mask)
+    mask = np.ascontiguousarray(mask, np.float32)
+    out = np.empty((*mask.shape, 2), np.float32)
+
+    def band(first: int, last: int) -> None:
+        # all of it band by band: what is large is written once, and what lies between stays in the cache
+        low, high = max(0, first - half), min(rows, last + half)
+        top, bottom = max(0, low - half), min(rows, high + half)
+        pair = np.empty((bottom - top, mask.shape[1], 2), np.float32)
+        _with_light(mask[top:bottom], guide[:, top:bottom], pair)
+        means = _box(pair, side)[low - top : high - top]
+        _line(guide[:, low:high], means)
+        out[first:last] = _box(means, side)[first - low : last - low]
+
+    each(rows, band)
+    return out
+
+
+@njit("void(float32[:, ::1], float32[:, :, :], float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+def _with_light(mask, guide, out):  # type: ignore[no-untyped-def]
+    """The mask, and the mask times the light."""
+    for r in range(mask.shape[0]):
+        for c in range(mask.shape[1]):
+            out[r, c, 0] = mask[r, c]
+            out[r, c, 1] = mask[r, c] * guide[0, r, c]
+
+
+@njit("void(float32[:, :, :], float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+def _line(guide, means):  # type: ignore[no-untyped-def]
+    """Means of those two → slope and offset, in place."""
+    for r in range(means.shape[0]):
+        for c in range(means.shape[1]):
+            a = (means[r, c, 1] - guide[1, r, c] * means[r, c, 0]) * guide[2, r, c]
+            means[r, c, 1] = means[r, c, 0] - a * guide[1, r, c]
+            means[r, c, 0] = a
+
+
+def _side(shape: tuple[int, ...], reach: float) -> int:
+    return 2 * max(1, round(reach * max(shape[:2]))) + 1
+
+
+def _box(x: F32, side: int) -> F32:
+    return np.asarray(cv2.boxFilter(x, cv2.CV_32F, (side, side), borderType=cv2.BORDER_REFLECT), np.float32)
 
 
 def _mean(x: F32, reach: float) -> F32:
     """Box means within reach, of one plane or of several (h, w, n)."""
-    side = 2 * max(1, round(reach * max(x.shape[:2]))) + 1
-    return np.asarray(cv2.boxFilter(x, cv2.CV_32F, (side, side), borderType=cv2.BORDER_REFLECT), np.float32)
+    return _box(x, _side(x.shape, reach))
 
 
 @njit(

@@ -88,6 +88,7 @@ class Masks(Reader):
             latch=lambda key: self._other(key, view, plane),
             kept=self.kept.get,
             keep=self.kept.put,
+            each=self.each,
         )
 
     def _joined(self, latch: Latch, reading: Reading, view: View, plane: Geometry) -> F32:
@@ -96,12 +97,22 @@ class Masks(Reader):
         for line in latch.ingredients:
             if not line.on:
                 continue
-            term = self._term(line, reading, view, plane)
+            term = self._kept_term(line, latch.read_at, reading, view, plane)
             if mask is None:
                 mask = 1 - term if line.join == "take_away" else term
             else:
                 mask = combine(mask, term, line.join)
         return np.zeros(reading.stops.shape, np.float32) if mask is None else mask
+
+    def _kept_term(
+        self, line: IngredientLine, at: ReadAt, reading: Reading, view: View, plane: Geometry
+    ) -> F32:
+        """The same as `_term`, kept: while one ingredient is dragged the others are not made anew."""
+        if line.kind == "another":
+            return self._term(line, reading, view, plane)
+        said = line.model_dump_json(include={"kind", "revision", "invert", "params"})
+        key = self.view_key("term", view, plane.key(), self.geometry.key(), at.model_dump_json(), said)
+        return self.views.remember(key, lambda: self._term(line, reading, view, plane))
 
     def _term(self, line: IngredientLine, reading: Reading, view: View, plane: Geometry) -> F32:
         """One ingredient's mask, inverted where it says so."""
@@ -210,7 +221,7 @@ class Masks(Reader):
                 key_of("guide", self.pyramid.key, latch.read_at.model_dump_json(), edge.reach, edge.texture),
                 lambda: guide_of(there.stops, edge.reach, edge.texture),
             )
-            return fit(self._joined(latch, there, view, base), guide, edge.reach)
+            return fit(self._joined(latch, there, view, base), guide, edge.reach, self.each)
 
         where = self.geometry.shape_key() if self._placed(latch) else ""
         return self.kept.remember(key_of("edge", self.latch_key(latch), where), make)
