@@ -10,6 +10,7 @@ from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.latch import INGREDIENT_KINDS, Reading
 from sunlatch.latch.base import Look, stop_axis
+from sunlatch.latch.refine import softened
 from sunlatch.ledger import EdgeTrue, Latch, new_ingredient, parse_scene
 
 H, W = 60, 90
@@ -257,3 +258,75 @@ def test_painting_stays_on_its_rock_through_lens_plumb_and_crop(coast, engine):
     wanted = development.geometry.to_developed(np.array(spot)) * development.geometry.long_edge
     assert np.hypot(*(found - wanted)) < 1.0
     assert cv2.countNonZero((mask > 0.5).astype(np.uint8)) > 500
+
+
+def _ring(n=40, radius=0.2, centre=(0.5, 0.33)):
+    angle = np.linspace(0, 2 * np.pi, n, endpoint=False)
+    return [{"x": centre[0] + radius * np.cos(a), "y": centre[1] + radius * np.sin(a)} for a in angle]
+
+
+@pytest.mark.parametrize("n", [8, 40])
+def test_an_outline_through_a_circles_points_is_the_disc(n):
+    got = _mask("outline", _reading(), points=_ring(n), soft=0.1)
+    far = np.hypot(X - 0.5, Y - 0.33) - 0.2
+    assert np.abs(got - _smooth(0.5 - far / 0.1)).max() < (0.06 if n == 8 else 0.02)
+    hollow = _mask("outline", _reading(), points=_ring(n), soft=0.1, hollow=True)
+    assert np.allclose(hollow, 1 - got, atol=1e-6)
+
+
+def test_a_sharp_outline_is_its_polygon_and_fades_from_its_first_point():
+    corners = [{"x": x, "y": y, "sharp": True} for x, y in ((0.2, 0.1), (0.8, 0.1), (0.8, 0.5), (0.2, 0.5))]
+    got = _mask("outline", _reading(), points=corners, soft=0)
+    inside = (X > 0.2) & (X < 0.8) & (Y > 0.1) & (Y < 0.5)
+    away = np.minimum.reduce([abs(X - 0.2), abs(X - 0.8), abs(Y - 0.1), abs(Y - 0.5)]) > 0.02
+    assert np.abs(got - inside)[away].max() < 0.02
+    faded = _mask("outline", _reading(), points=corners, soft=0, fade=1.0)
+    want = inside * (1 - np.hypot(X - 0.2, Y - 0.1) / np.hypot(0.6, 0.4))
+    assert np.abs(faded - want)[away].max() < 0.02
+
+
+def test_an_outline_that_crosses_itself_holds_all_it_goes_around_and_says_so():
+    star = [0.5 + 0.3 * np.exp(2j * np.pi * (2 * k / 5)) for k in range(5)]
+    corners = [{"x": p.real, "y": p.imag, "sharp": True} for p in star]
+    kind = INGREDIENT_KINDS["outline"]
+    params = new_ingredient("outline", params={"points": corners}).params
+    assert "crosses itself" in kind.remark(params)
+    assert kind.evaluate(params, _reading())[np.hypot(X - 0.5, Y - 0.0) < 0.03].min() > 0.99
+    simple = new_ingredient("outline", params={"points": _ring(12)}).params
+    assert kind.remark(simple) == ""
+    two = new_ingredient("outline", params={"points": _ring(12)[:2]}).params
+    assert "three" in kind.remark(two)
+    assert not kind.evaluate(two, _reading()).any()
+
+
+def test_kin_falls_off_with_tone_colour_texture_and_way():
+    lab = np.zeros((3, H, W))
+    lab[0] = 0.4
+    lab[1, :, 45:] = 0.04
+    place = [{"x": 0.2, "y": 0.3}]
+    got = _mask("kin", _reading(lab=lab), places=place, colour=0.04, within=0.5)
+    way = np.hypot(X - 0.2, Y - 0.3) / 0.5
+    off = np.where(X > 0.5, 1.0, 0.0)
+    quiet = np.abs(X - 0.5) > 0.15  # the edge itself is texture
+    assert np.abs(got - 2.0 ** -(way**2 + off))[quiet].max() < 0.03
+    nowhere = _mask("kin", _reading(lab=lab))
+    assert not nowhere.any()
+    kind = INGREDIENT_KINDS["kin"]
+    assert "Point at" in kind.remark(new_ingredient("kin").params)
+    assert "no reach" in kind.remark(new_ingredient("kin", params={"places": place, "tone": 0}).params)
+
+
+def test_a_mask_grows_shrinks_and_is_feathered_by_px():
+    disc = (np.hypot(*np.mgrid[-60:61, -60:61]) < 30).astype(np.float32)
+    far = np.hypot(*np.mgrid[-60:61, -60:61])
+    for grow in (12.0, -12.0):
+        got = softened(disc, grow, 0)
+        assert got[far < 30 + grow - 1.5].min() == 1
+        assert got[far > 30 + grow + 1.5].max() == 0
+    half = softened(disc, 0.5, 0)
+    assert disc.sum() < half.sum() < softened(disc, 1.0, 0).sum()
+    soft = softened(disc, 0, 8.0)
+    assert soft[far < 30 - 12].min() > 0.99
+    assert soft[far > 30 + 12].max() < 0.01
+    assert 0.35 < soft[60, 90] < 0.65
+    assert softened(disc, 0, 0) is disc

@@ -140,3 +140,25 @@ def test_edge_true_models_are_made_anew_only_where_a_shape_changes(coast, engine
     leaned = models()
     assert np.abs(leaned[0] - still[0]).max() > 0.02
     assert leaned[1] is still[1]
+
+
+def test_fine_edges_feather_and_growth_are_the_same_in_a_part_as_in_the_whole(coast, engine):
+    development = engine.develop(coast.scene(), coast.pyramid)
+    latch = Latch(name="L", ingredients=[new_ingredient("sky")], read_at=development.read_at())
+    view = development.geometry.fit(10**6)
+    plain = development.mask(latch, view)
+    for changed in (
+        {"grow": 6.0},
+        {"feather": 9.0},
+        {"fine_edges": True},
+        {"fine_edges": True, "grow": -4.0},
+    ):
+        other = latch.model_copy(update=changed | {"id": str(changed)})
+        whole = development.mask(other, view)
+        w, h = view.size
+        x, y = w // 4, h // 4
+        part = View((x / w, y / h, (w - x) / w, (h - y) / h), (w - 2 * x, h - 2 * y))
+        inner = development.mask(other, part)
+        assert np.abs(inner - whole[y : h - y, x : w - x]).max() < 0.05, changed
+        assert np.abs(whole - plain).max() > 0.1, changed
+    assert development.mask(latch.model_copy(update={"grow": 6.0, "id": "grown"}), view).sum() > plain.sum()

@@ -13,7 +13,7 @@ from .walker import distance, walk
 F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
 LONG_EDGE: Final = 640
-REACH: Final = 0.12
+REACH: Final = 0.15
 """Way along the picture, in long edges and through what is like the stroke, at which its word fades."""
 LIKE: Final = 0.06
 """Difference in OKLab from what the stroke went over at which its word is lost."""
