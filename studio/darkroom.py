@@ -129,6 +129,8 @@ def found(asked: Development) -> Development:
         for line in latch.ingredients:
             if line.on and INGREDIENT_KINDS[line.kind].find is not None:
                 asked.finding(line)
+        if latch.fine_edges and any(line.on for line in latch.ingredients):
+            asked.fine_model(latch)
     return asked
 
 

@@ -139,7 +139,7 @@ def shown(params: Params, name: str) -> str:
     if extra["kind"] == "point" and value is not None:
         return f"{value.x:.2f}, {value.y:.2f}"
     if extra["kind"] == "box" and value is not None:
-        return "its box"
+        return "in its box"
     if value is None:
         return str(extra.get("automatic", "automatic"))
     number_shown = float(value) * float(extra["shown_times"])

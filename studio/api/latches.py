@@ -4,12 +4,13 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from sunlatch.errors import DocumentError
-from sunlatch.ledger import Latch
+from sunlatch.latch import INGREDIENT_KINDS
+from sunlatch.ledger import Latch, Scene
 from sunlatch.meters import ColourAt, colour_at, why, why_empty
 from sunlatch.render import Development
 
 from .. import darkroom
-from .light import Place, owned, read_document
+from .light import Asked, Place, owned, read_document
 
 router = Router(tags=["latches"])
 
@@ -27,12 +28,27 @@ class WhyOut(Schema):
     result: float
 
 
-def _asked_of(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> tuple[Development, Latch]:
+class OfLatch(Asked):
+    """A document, and the latch it is asked of."""
+
+    latch: str
+
+
+class HoldsOut(Schema):
+    """Why a latch holds nothing, if it does, and what is to be said of its ingredients, by id."""
+
+    empty: str
+    remarks: dict[str, str]
+
+
+def _asked_of(
+    request: HttpRequest, scene_id: str, asked: OfLatch | PlaceOfLatch
+) -> tuple[Development, Latch]:
     found = owned(request, scene_id)
-    document = read_document(found, place.document)
-    latch = document.latch(place.latch)
+    document: Scene = read_document(found, asked.document)
+    latch = document.latch(asked.latch)
     if latch is None:
-        raise DocumentError(f"there is no latch {place.latch!r}", "latch")
+        raise DocumentError(f"there is no latch {asked.latch!r}", "latch")
     return darkroom.development(found.frame, document), latch
 
 
@@ -49,3 +65,15 @@ def why_in(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> WhyOut:
     development, latch = _asked_of(request, scene_id, place)
     said, result = why(darkroom.found(development), latch, place.x, place.y)
     return WhyOut(ingredients=said, result=result)
+
+
+@router.post("/scenes/{scene_id}/holds", response=HoldsOut)
+def holds(request: HttpRequest, scene_id: str, asked: OfLatch) -> HoldsOut:
+    """Whether a latch holds anything, and what its settings do that one may not expect."""
+    development, latch = _asked_of(request, scene_id, asked)
+    remarks = {}
+    for line in latch.ingredients:
+        said = INGREDIENT_KINDS[line.kind].remark
+        if line.on and said is not None and said(line.params):
+            remarks[line.id] = said(line.params)
+    return HoldsOut(empty=why_empty(darkroom.found(development), latch), remarks=remarks)

@@ -62,7 +62,8 @@ class Vocabulary(Schema):
     spare_edges: dict[str, float]
     """Where a fresh spare clause begins, in stops."""
     move_strength: Field
-    latch_strength: Field
+    latch_finish: list[Field]
+    """How a latch as a whole is finished: grown, feathered, weakened."""
 
 
 def fields_of(params: type[BaseModel]) -> list[Field]:
@@ -113,5 +114,5 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
         spare=fields_of(Spare),
         spare_edges=dict(SPARE_EDGES),
         move_strength=next(f for f in fields_of(MoveLine) if f.name == "strength"),
-        latch_strength=next(f for f in fields_of(Latch) if f.name == "strength"),
+        latch_finish=[f for n in ("grow", "feather", "strength") for f in fields_of(Latch) if f.name == n],
     )  # fmt: skip

@@ -15,7 +15,7 @@ from ..errors import DocumentError
 from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS, Reading, combine
 from ..latch.base import by_light, smoothstep, stop_axis
-from ..latch.found import refined
+from ..latch.found import followed
 from ..latch.refine import (
     FIT_LONG_EDGE,
     apply,
@@ -188,7 +188,7 @@ class Masks(Reader):
             view = base.fit(FIT_LONG_EDGE)
             there = self.reading(view, latch.read_at, base)
             lab = self.lab(view, latch.read_at, base)
-            return fit_colour(refined(lab, self._joined(latch, there, view, base), FINE_BAND), lab)
+            return fit_colour(followed(lab, self._joined(latch, there, view, base), FINE_BAND), lab)
 
         where = self.geometry.shape_key() if self._placed(latch) else ""
         return self.kept.remember(key_of("fine", self.latch_key(latch), where), make)

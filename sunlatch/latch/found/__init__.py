@@ -2,12 +2,22 @@
 
 from .horizon import SteppedLine, find_line
 from .marks import corrected
-from .matte import refined
+from .matte import followed
 from .sky import find_sky, matted_sky
 from .subject import find_subject, matted_again, salient_box, surroundings
 from .water import find_water, matted_water
 
 __all__ = [
-    "SteppedLine", "corrected", "find_line", "find_sky", "find_subject", "find_water", "matted_again", "matted_sky",
-    "matted_water", "refined", "salient_box", "surroundings",
+    "SteppedLine",
+    "corrected",
+    "find_line",
+    "find_sky",
+    "find_subject",
+    "find_water",
+    "followed",
+    "matted_again",
+    "matted_sky",
+    "matted_water",
+    "salient_box",
+    "surroundings",
 ]  # fmt: skip

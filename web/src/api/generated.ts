@@ -630,6 +630,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/holds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Holds
+         * @description Whether a latch holds anything, and what its settings do that one may not expect.
+         */
+        post: operations["studio_api_latches_holds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/ground": {
         parameters: {
             query?: never;
@@ -1111,7 +1131,8 @@ export interface components {
                 [key: string]: number;
             };
             move_strength: components["schemas"]["Field"];
-            latch_strength: components["schemas"]["Field"];
+            /** Latch Finish */
+            latch_finish: components["schemas"]["Field"][];
         };
         /**
          * FrameLine
@@ -1563,6 +1584,14 @@ export interface components {
              */
             ev: number;
         };
+        /**
+         * Box
+         * @description Two opposite corners of a box on the frame.
+         */
+        Box: {
+            one: components["schemas"]["Point"];
+            other: components["schemas"]["Point"];
+        };
         /** ColourIngredient */
         ColourIngredient: {
             /** Id */
@@ -1726,6 +1755,21 @@ export interface components {
              */
             pivot: number;
         };
+        /**
+         * Corner
+         * @description A point of the line, in source coordinates; the line turns sharply there or runs through in a curve.
+         */
+        Corner: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Sharp
+             * @default false
+             */
+            sharp: boolean;
+        };
         /** CrispnessGround */
         CrispnessGround: {
             /**
@@ -1828,6 +1872,59 @@ export interface components {
              * @default 0.15
              */
             above: number;
+        };
+        /** DistanceIngredient */
+        DistanceIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "distance";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["DistanceParams"];
+        };
+        /**
+         * DistanceParams
+         * @description From `near` to `far` the mask rises; 0 % is what lies at one's feet, 100 % is sky.
+         */
+        DistanceParams: {
+            /**
+             * Near
+             * @default 0.3
+             */
+            near: number;
+            /**
+             * Far
+             * @default 0.8
+             */
+            far: number;
+            /**
+             * Lie
+             * @default 0.5
+             */
+            lie: number;
         };
         /**
          * DrawnLine
@@ -2081,6 +2178,66 @@ export interface components {
             /** Number */
             number: number;
         };
+        /** KinIngredient */
+        KinIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "kin";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["KinParams"];
+        };
+        /**
+         * KinParams
+         * @description Reaches are differences at which half of the likeness is lost.
+         */
+        KinParams: {
+            /** Places */
+            places?: components["schemas"]["Point"][];
+            /**
+             * Tone
+             * @default 0.08
+             */
+            tone: number;
+            /**
+             * Colour
+             * @default 0.04
+             */
+            colour: number;
+            /**
+             * Texture
+             * @default 1.5
+             */
+            texture: number;
+            /**
+             * Within
+             * @default 0.3
+             */
+            within: number;
+        };
         /**
          * Latch
          * @description A named, live mask.
@@ -2091,7 +2248,7 @@ export interface components {
             /** Name */
             name: string;
             /** Ingredients */
-            ingredients?: (components["schemas"]["LightRangeIngredient"] | components["schemas"]["FanIngredient"] | components["schemas"]["ColourIngredient"] | components["schemas"]["RampIngredient"] | components["schemas"]["PoolIngredient"] | components["schemas"]["SkyIngredient"] | components["schemas"]["DetailIngredient"] | components["schemas"]["HandIngredient"] | components["schemas"]["AnotherIngredient"])[];
+            ingredients?: (components["schemas"]["LightRangeIngredient"] | components["schemas"]["FanIngredient"] | components["schemas"]["ColourIngredient"] | components["schemas"]["RampIngredient"] | components["schemas"]["PoolIngredient"] | components["schemas"]["OutlineIngredient"] | components["schemas"]["SkyIngredient"] | components["schemas"]["WaterIngredient"] | components["schemas"]["SubjectIngredient"] | components["schemas"]["KinIngredient"] | components["schemas"]["DetailIngredient"] | components["schemas"]["DistanceIngredient"] | components["schemas"]["HandIngredient"] | components["schemas"]["AnotherIngredient"])[];
             /**
              * Invert
              * @default false
@@ -2103,6 +2260,21 @@ export interface components {
              */
             strength: number;
             edge_true?: components["schemas"]["EdgeTrue"];
+            /**
+             * Fine Edges
+             * @default false
+             */
+            fine_edges: boolean;
+            /**
+             * Grow
+             * @default 0
+             */
+            grow: number;
+            /**
+             * Feather
+             * @default 0
+             */
+            feather: number;
             read_at: components["schemas"]["ReadAt"];
         };
         /** LensGround */
@@ -2303,6 +2475,61 @@ export interface components {
              * @default 0.1
              */
             grain: number;
+        };
+        /** OutlineIngredient */
+        OutlineIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outline";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["OutlineParams"];
+        };
+        /**
+         * OutlineParams
+         * @description Three points at least hold something.
+         */
+        OutlineParams: {
+            /** Points */
+            points?: components["schemas"]["Corner"][];
+            /**
+             * Soft
+             * @default 0.01
+             */
+            soft: number;
+            /**
+             * Fade
+             * @default 0
+             */
+            fade: number;
+            /**
+             * Hollow
+             * @default false
+             */
+            hollow: boolean;
         };
         /** PlumbGround */
         PlumbGround: {
@@ -2655,9 +2882,12 @@ export interface components {
         };
         /**
          * SkyParams
-         * @description There is nothing to set: the sky is where it is.
+         * @description There is nothing to set: the sky is where it is. Marks set right what was found wrong.
          */
-        SkyParams: Record<string, never>;
+        SkyParams: {
+            /** Marks */
+            marks?: components["schemas"]["Stroke"][];
+        };
         /**
          * Source
          * @description A frame: its content hash, and where it was last seen (relative to the document).
@@ -2720,6 +2950,47 @@ export interface components {
              */
             seek: boolean;
         };
+        /** SubjectIngredient */
+        SubjectIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "subject";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["SubjectParams"];
+        };
+        /**
+         * SubjectParams
+         * @description The box need only be rough, but all of the thing must be in it.
+         */
+        SubjectParams: {
+            box?: components["schemas"]["Box"] | null;
+            /** Marks */
+            marks?: components["schemas"]["Stroke"][];
+        };
         /** TrimGround */
         TrimGround: {
             /**
@@ -2772,6 +3043,46 @@ export interface components {
              * @default false
              */
             empty: boolean;
+        };
+        /** WaterIngredient */
+        WaterIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "water";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            params?: components["schemas"]["WaterParams"];
+        };
+        /**
+         * WaterParams
+         * @description There is nothing to set. Marks set right what was found wrong.
+         */
+        WaterParams: {
+            /** Marks */
+            marks?: components["schemas"]["Stroke"][];
         };
         /**
          * Save
@@ -3020,6 +3331,30 @@ export interface components {
             };
             /** Result */
             result: number;
+        };
+        /**
+         * HoldsOut
+         * @description Why a latch holds nothing, if it does, and what is to be said of its ingredients, by id.
+         */
+        HoldsOut: {
+            /** Empty */
+            empty: string;
+            /** Remarks */
+            remarks: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * OfLatch
+         * @description A document, and the latch it is asked of.
+         */
+        OfLatch: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Latch */
+            latch: string;
         };
         /**
          * GroundState
@@ -4078,6 +4413,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhyOut"];
+                };
+            };
+        };
+    };
+    studio_api_latches_holds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfLatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldsOut"];
                 };
             };
         };

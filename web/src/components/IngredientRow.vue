@@ -7,11 +7,20 @@ import type { IngredientLine } from "../api/client";
 import { sentence, type Values } from "../model/wording";
 import { useScene } from "../stores/scene";
 import ColourTools from "./ColourTools.vue";
+import FanTools from "./FanTools.vue";
+import FoundTools from "./FoundTools.vue";
 import HandTools from "./HandTools.vue";
 import MaskPicture from "./MaskPicture.vue";
 import ParamControls from "./ParamControls.vue";
+import PlacedTools from "./PlacedTools.vue";
 
-const props = defineProps<{ line: IngredientLine; index: number; value: number | null; decides: boolean }>();
+const props = defineProps<{
+  line: IngredientLine;
+  index: number;
+  value: number | null;
+  decides: boolean;
+  remark?: string;
+}>();
 const scene = useScene();
 const kind = computed(() => scene.ingredientKinds.find((k) => k.kind === props.line.kind)!);
 const latch = computed(() => scene.latch!);
@@ -25,7 +34,10 @@ const said = computed(() => {
 const HINTS: Record<string, string> = {
   ramp: "Drag its two ends on the picture.",
   pool: "Drag its middle, its end and its side on the picture.",
+  outline: "Click its points on the picture, Shift for a sharp corner; Enter on a point turns it.",
   sky: "Found in the frame itself; it stays found when anything else changes.",
+  water: "Found in the frame itself. It errs more than Sky does: mark what is wrong.",
+  subject: "A rough box is enough. Without one, what the eye goes to is taken.",
 };
 
 function set(values: Partial<IngredientLine>, words: string): void {
@@ -83,12 +95,16 @@ function twice(): void {
     <div v-if="open" class="body">
       <ColourTools v-if="line.kind === 'colour'" :line="line" />
       <HandTools v-if="line.kind === 'hand'" :line="line" />
+      <FanTools v-if="line.kind === 'fan'" :line="line" />
+      <FoundTools v-if="'marks' in values" :line="line" />
+      <PlacedTools v-if="['ramp', 'pool', 'outline', 'kin'].includes(line.kind)" :line="line" />
       <ParamControls
         :fields="kind.fields"
         :values="values"
         :scope="line.id!"
         @commit="scene.commit(`${kind.label} of ${latch.name}`)"
       />
+      <p v-if="remark" class="remark" role="status">{{ remark }}.</p>
       <p v-if="HINTS[line.kind]" class="quiet">{{ HINTS[line.kind] }}</p>
       <div class="acts">
         <label
@@ -149,6 +165,9 @@ li.open {
 .value.decides {
   color: var(--ink);
   font-weight: 700;
+}
+.remark {
+  font-weight: 600;
 }
 .acts {
   display: flex;

@@ -2,6 +2,7 @@
 /** A latch opened: its ingredients as rows that read downward, and how the whole is finished. */
 import { computed, watch } from "vue";
 
+import { useHolds } from "../composables/holds";
 import { MASK_LOOKS } from "../model/tint";
 import { deciding } from "../model/why";
 import type { Values } from "../model/wording";
@@ -38,6 +39,8 @@ const decides = computed(() => {
       .map((i) => ({ id: i.id!, join: i.join!, value: said[i.id!]! })),
   );
 });
+const held = useHolds();
+const sentenceOf = (words: string) => `${words[0]!.toUpperCase()}${words.slice(1)}.`;
 function removeLatch(): void {
   const gone = latch.value;
   scene.document!.latches = scene.latches.filter((l) => l.id !== gone.id) as never;
@@ -68,8 +71,10 @@ function readAgain(): void {
         :index="n"
         :value="view.why?.ingredients[line.id!] ?? null"
         :decides="decides === line.id"
+        :remark="held?.remarks[line.id!]"
       />
     </ul>
+    <p v-if="held?.empty" class="pad empty" role="status">{{ sentenceOf(held.empty) }}</p>
     <p v-if="view.why" class="quiet why" role="status">
       Here the latch holds <b class="numeral">{{ Math.round(view.why.result * 100) }} %</b>
     </p>
@@ -90,26 +95,37 @@ function readAgain(): void {
         ><input
           v-model="edge.on"
           type="checkbox"
+          :disabled="latch.fine_edges"
           @change="scene.commit(`${latch.name} ${edge.on ? '' : 'not '}edge-true`)"
         />
         Edge-true</label
+      >
+      <label title="Matted twig by twig; takes some seconds"
+        ><input
+          v-model="latch.fine_edges"
+          type="checkbox"
+          @change="
+            scene.commit(`${latch.name} ${latch.fine_edges ? 'follows' : 'does not follow'} fine edges`)
+          "
+        />
+        Follow fine edges</label
       >
       <label
         ><input v-model="latch.invert" type="checkbox" @change="scene.commit(`${latch.name} inverted`)" />
         Invert the whole</label
       >
       <ParamControls
-        v-if="edge.on"
+        v-if="edge.on && !latch.fine_edges"
         :fields="scene.vocabulary?.edge_true ?? []"
         :values="edge"
         :scope="`${latch.id}-e`"
         @commit="scene.commit(`Edge of ${latch.name}`)"
       />
       <ParamControls
-        :fields="scene.vocabulary ? [scene.vocabulary.latch_strength] : []"
+        :fields="scene.vocabulary?.latch_finish ?? []"
         :values="latch as unknown as Values"
         :scope="`${latch.id}-s`"
-        @commit="scene.commit(`Strength of ${latch.name}`)"
+        @commit="scene.commit(`${$event} of ${latch.name}`)"
       />
       <fieldset>
         <legend>Shown as</legend>
@@ -118,6 +134,7 @@ function readAgain(): void {
         >
       </fieldset>
       <button class="plain" type="button" @click="readAgain">Read the picture again</button>
+      <button class="plain" type="button" @click="scene.copyLatch(latch.id)">Twice</button>
       <button class="plain" type="button" :disabled="inUse > 0" @click="removeLatch">
         {{ inUse ? `In use ${inUse === 1 ? "once" : `${inUse} times`}` : "Remove latch" }}
       </button>
@@ -164,6 +181,9 @@ ul {
 .why {
   padding: 4px 10px;
 }
+.empty {
+  font-weight: 600;
+}
 .new,
 .verbs,
 .finish {
@@ -193,5 +213,6 @@ fieldset label:focus-within {
 }
 .finish > label {
   margin-right: 10px;
+  white-space: nowrap;
 }
 </style>

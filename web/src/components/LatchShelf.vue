@@ -6,6 +6,16 @@ import MaskPicture from "./MaskPicture.vue";
 const scene = useScene();
 const emit = defineEmits<{ peek: [latch: string] }>();
 
+/** A latch dropped on another: both in one. */
+function dropped(e: DragEvent, on: string): void {
+  const one = e.dataTransfer?.getData("text/latch");
+  if (one) scene.joinLatches(one, on);
+}
+/** A latch dropped beside the others: a copy of it. */
+function copied(e: DragEvent): void {
+  const one = e.dataTransfer?.getData("text/latch");
+  if (one) scene.copyLatch(one);
+}
 function lift(e: DragEvent, id: string): void {
   e.dataTransfer?.setData("text/latch", id);
 }
@@ -22,6 +32,8 @@ function lift(e: DragEvent, id: string): void {
           draggable="true"
           :aria-label="`Open latch ${l.name}`"
           @dragstart="lift($event, l.id)"
+          @dragover.prevent
+          @drop.prevent="dropped($event, l.id)"
           @click="scene.openLatch = l.id"
           @mouseenter="emit('peek', l.id)"
           @mouseleave="emit('peek', '')"
@@ -33,7 +45,7 @@ function lift(e: DragEvent, id: string): void {
         </button>
       </li>
     </ul>
-    <div class="new">
+    <div class="new" @dragover.prevent @drop.prevent="copied">
       <span class="quiet">New latch from</span>
       <button
         v-for="k in scene.ingredientKinds"

@@ -6,7 +6,12 @@ import { picture } from "../api/client";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 
-const props = defineProps<{ latch: string; size: number; ingredient?: string }>();
+const props = defineProps<{
+  latch: string;
+  size: number;
+  ingredient?: string;
+  values?: Record<string, unknown>;
+}>();
 const scene = useScene();
 const url = ref("");
 const newest = new Newest<Blob>(
@@ -18,6 +23,16 @@ const newest = new Newest<Blob>(
 );
 let last = "";
 
+/** The document, with the ingredient's settings as if they were others. */
+function asIf(): Record<string, unknown> {
+  const document = scene.current();
+  if (!props.values) return document;
+  const latches = document.latches as { ingredients: { id: string; params: object }[] }[];
+  for (const i of latches.flatMap((l) => l.ingredients))
+    if (i.id === props.ingredient) Object.assign(i.params, props.values);
+  return document;
+}
+
 watch(
   () => [props.latch, scene.tick] as const,
   () => {
@@ -27,16 +42,16 @@ watch(
     // what it is made of may be another latch
     const whole = props.ingredient ? held.ingredients.find((i) => i.id === props.ingredient) : held;
     const nested = held.ingredients.some((i) => i.kind === "another");
-    const now = JSON.stringify([whole, nested ? scene.latches : null, held.read_at]);
+    const now = JSON.stringify([whole, nested ? scene.latches : null, held.read_at, props.values]);
     if (now === last) return;
     last = now;
     const scale = (props.size * 2) / Math.max(plane.width, plane.height);
     const body = {
-      document: scene.current(), latch: props.latch, number: nextNumber(),
+      document: asIf(), latch: props.latch, number: nextNumber(),
       ingredient: props.ingredient ?? "",
       width: Math.max(1, Math.round(plane.width * scale)),
       height: Math.max(1, Math.round(plane.height * scale)),
-      view: `${windowId}/${(props.ingredient ?? props.latch).slice(0, 36)}/${props.size}`,
+      view: `${windowId}/${(props.ingredient ?? props.latch).slice(0, 18)}/${props.size}/${Object.values(props.values ?? {}).join()}`,
     }; // prettier-ignore
     newest.ask(async () => (await picture(`/api/scenes/${scene.opened!.id}/mask`, body))?.blob ?? null);
   },

@@ -51,7 +51,7 @@ const at = (field: ParamField) =>
 <template>
   <div class="controls">
     <template
-      v-for="field in fields.filter((f) => f.kind !== 'point' && f.kind !== 'drawn')"
+      v-for="field in fields.filter((f) => !['point', 'drawn', 'box'].includes(f.kind))"
       :key="field.name"
     >
       <div v-if="field.kind === 'number'" class="row" :title="field.hint">

@@ -5,6 +5,7 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vu
 import { picture } from "../api/client";
 import { onPicture, onStage, placed, visible, type Map, type Region, type Spot } from "../model/plane";
 import { overlay, tintAgainst } from "../model/tint";
+import { useBoxing } from "../composables/boxing";
 import { useLines } from "../composables/lines";
 import { usePainting } from "../composables/painting";
 import { usePicking } from "../composables/picking";
@@ -13,8 +14,10 @@ import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { PUSH, useView } from "../stores/view";
 import BordersCheck from "./BordersCheck.vue";
+import BoxHandles from "./BoxHandles.vue";
 import LineHandles from "./LineHandles.vue";
 import LoupePair from "./LoupePair.vue";
+import OutlineHandles from "./OutlineHandles.vue";
 import PoolHandles from "./PoolHandles.vue";
 import RampHandles from "./RampHandles.vue";
 import TrimHandles from "./TrimHandles.vue";
@@ -51,6 +54,8 @@ const handled = computed(() =>
 );
 const ramps = computed(() => handled.value.filter((i) => i.kind === "ramp"));
 const pools = computed(() => handled.value.filter((i) => i.kind === "pool"));
+const outlines = computed(() => handled.value.filter((i) => i.kind === "outline"));
+const boxed = computed(() => handled.value.filter((i) => i.kind === "subject"));
 const comparison = computed(() => view.comparisons.find((c) => c.what === view.comparing)?.said ?? "");
 const atGround = computed(() => view.station === "Ground");
 /** Trim is worked on the whole picture, with what it cuts away. */
@@ -86,6 +91,11 @@ const TOOL_SAYS: Record<string, string> = {
   paint: "Paint what the latch holds. Shift paints straight on from the last stroke.",
   seek: "Paint along; only what looks like what the brush goes over is held.",
   erase: "Erase what was painted.",
+  mark: "Paint over some of what belongs to it.",
+  unmark: "Paint over some of what does not.",
+  box: "Draw a rough box around it.",
+  corner: "Click points around it, Shift for a sharp corner; click the first to end.",
+  kin: "Point at what it should resemble.",
 };
 
 /** True until the full answer to the last question is on the canvas. */
@@ -228,20 +238,22 @@ const drawn = useLines(frame);
 const { drawing, solve } = drawn;
 const lines = computed(() => (plumbing.value ? drawn.lines() : []));
 const brush = usePainting(frame, place);
+const boxing = useBoxing(frame);
 
 function down(e: PointerEvent): void {
-  if (e.button !== 0 || picking.take(toPicture(e))) return;
+  if (e.button !== 0 || picking.take(toPicture(e), e.shiftKey)) return;
   stage.value!.setPointerCapture(e.pointerId);
   if (brush.painting.value) brush.begin(e);
+  else if (boxing.begin(place(e))) return;
   else if (view.tool) drawn.begin(place(e));
   else pan = { x: e.clientX, y: e.clientY, centre: { ...view.centre } };
 }
 function escaped(e: KeyboardEvent): void {
-  if (e.key === "Escape" && (drawn.cancel() || brush.cancel())) e.stopPropagation();
+  if (e.key === "Escape" && (drawn.cancel() || brush.cancel() || boxing.cancel())) e.stopPropagation();
 }
 function move(e: PointerEvent): void {
   if (brush.painting.value) brush.move(e);
-  if (drawn.move(place(e))) return;
+  if (drawn.move(place(e)) || boxing.move(place(e))) return;
   if (!pan || !view.zoom) return reading.read(toPicture(e));
   view.centre = {
     x: Math.min(1, Math.max(0, pan.centre.x - (e.clientX - pan.x) / frame.value.width)),
@@ -252,13 +264,14 @@ function up(): void {
   pan = null;
   void brush.end();
   void drawn.end();
+  void boxing.end();
 }
 function left(): void {
   reading.forget();
   brush.cursor.value = null;
 }
 function enter(e: KeyboardEvent): void {
-  if (e.key === "Enter" && e.target === stage.value) drawn.inTheMiddle();
+  if (e.key === "Enter" && e.target === stage.value) (view.tool === "box" ? boxing : drawn).inTheMiddle();
 }
 function wheel(e: WheelEvent): void {
   const at = toPicture(e);
@@ -317,6 +330,10 @@ defineExpose({ zoomTo });
     </svg>
     <svg v-if="pools.length && !view.comparing" class="handles">
       <PoolHandles v-for="p in pools" :key="p.id" :line="p" :frame="frame" />
+    </svg>
+    <svg v-if="(outlines.length || boxed.length) && !view.comparing" class="handles">
+      <OutlineHandles v-for="o in outlines" :key="o.id" :line="o" :frame="frame" />
+      <BoxHandles v-for="s in boxed" :key="s.id" :line="s" :frame="frame" :drawing="boxing.box.value" />
     </svg>
     <svg v-if="brush.painting.value" class="handles">
       <polyline

@@ -6,21 +6,36 @@ import { onPicture, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 import { BRUSHES, useView } from "../stores/view";
 
-interface Hand {
-  strokes: { points: number[] }[];
+interface Stroke {
+  points: number[];
+}
+interface Brush {
+  strokes: Stroke[];
   size: number;
   soft: number;
   flow: number;
 }
+/** The brush that marks what belongs to a found thing; its strokes need only touch it. */
+const MARKER = { size: 0.006, soft: 0, flow: 1 };
+
+const WORDS: Record<string, string> = {
+  erase: "Erased by hand",
+  mark: "Marked what belongs to it",
+  unmark: "Marked what does not",
+};
 
 /** `place` turns a pointer event into a place on the stage. */
 export function usePainting(frame: Ref<Frame>, place: (e: PointerEvent) => Spot) {
   const scene = useScene();
   const view = useView();
   const line = computed<IngredientLine | null>(
-    () => scene.latch?.ingredients.find((i) => i.id === scene.openIngredient && i.kind === "hand") ?? null,
+    () => scene.latch?.ingredients.find((i) => i.id === scene.openIngredient) ?? null,
   );
-  const hand = computed(() => line.value?.params as unknown as Hand | undefined);
+  const hand = computed<Brush | undefined>(() => {
+    const params = line.value?.params as unknown as (Brush & { marks?: Stroke[] }) | undefined;
+    if (params?.marks) return { strokes: params.marks, ...MARKER };
+    return line.value?.kind === "hand" ? params : undefined;
+  });
   const painting = computed(() => hand.value !== undefined && BRUSHES.includes(view.tool));
   /** The brush's radius on the stage, px. */
   const radius = computed(() => {
@@ -66,9 +81,9 @@ export function usePainting(frame: Ref<Frame>, place: (e: PointerEvent) => Spot)
     const { size, soft, flow } = hand.value;
     hand.value.strokes.push({
       points: points.slice(0, 9000), radius: size, soft, flow,
-      erase: view.tool === "erase", seek: view.tool === "seek",
+      erase: view.tool === "erase" || view.tool === "unmark", seek: view.tool === "seek",
     } as never); // prettier-ignore
-    await scene.commit(view.tool === "erase" ? "Erased by hand" : "Painted by hand");
+    await scene.commit(WORDS[view.tool] ?? "Painted by hand");
     path.value = [];
   }
   function cancel(): boolean {

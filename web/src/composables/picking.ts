@@ -33,14 +33,40 @@ export function usePicking() {
     await scene.commit(take ? "A colour picked" : "A colour taken away");
   }
 
-  /** Take a place, if the tool in hand takes places. A refusal is said. */
-  function take(at: Spot): boolean {
+  /** A corner of the open Outline, or a place Kin should resemble. Near its first corner an outline ends. */
+  async function point(at: Spot, sharp: boolean): Promise<void> {
+    const line = scene.latch?.ingredients.find((i) => i.id === scene.openIngredient);
+    if (!line || !scene.plane) return;
+    const source = scene.plane.toSource(at);
+    if (view.tool === "kin") {
+      (line.params as unknown as { places: Spot[] }).places.push(source);
+      await scene.commit("Pointed at kin");
+      return;
+    }
+    const points = (line.params as unknown as { points: (Spot & { sharp: boolean })[] }).points;
+    const first = points.length > 2 ? scene.plane.toPicture(points[0]!) : null;
+    if (
+      first &&
+      Math.hypot((first.x - at.x) * scene.plane.width, (first.y - at.y) * scene.plane.height) <
+        0.015 * Math.max(scene.plane.width, scene.plane.height)
+    ) {
+      view.tool = "";
+      return;
+    }
+    points.push({ ...source, sharp });
+    await scene.commit("Outline drawn");
+  }
+
+  /** Take a place, if the tool in hand takes places; `sharp` with Shift. A refusal is said. */
+  function take(at: Spot, sharp = false): boolean {
     const work =
       view.tool === "neutral"
         ? neutral(at)
         : view.tool === "sample" || view.tool === "unsample"
           ? colour(at, view.tool === "sample")
-          : null;
+          : view.tool === "corner" || view.tool === "kin"
+            ? point(at, sharp)
+            : null;
     work?.catch((error: Error) => (scene.problem = error.message));
     return work !== null;
   }

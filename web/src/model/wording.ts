@@ -29,6 +29,7 @@ export function numeral(field: ParamField, value: number): string {
 export function shown(field: ParamField, value: unknown): string {
   if (field.kind === "choice") return field.words?.[String(value)] ?? String(value);
   if (field.kind === "drawn") return String(Array.isArray(value) ? value.length : 0);
+  if (field.kind === "box" && value) return "in its box";
   if (field.kind === "latch") return value ? String(value) : "no latch yet";
   if (typeof value !== "number") return field.automatic || "automatic";
   const unit = field.unit ?? "";

@@ -219,18 +219,57 @@ export const useScene = defineStore("scene", () => {
 
   function addLatch(kind: Kind): void {
     if (!opened.value) return;
-    const names = new Set(latches.value.map((l) => l.name));
-    const base = kind.label;
-    let name = base;
-    for (let n = 2; names.has(name); n++) name = `${base} ${n}`;
+    const name = freeName(kind.label);
     const made = {
       id: id(), name, invert: false, strength: 1, ingredients: [],
+      fine_edges: false, grow: 0, feather: 0,
       edge_true: { on: !kind.found, ...Object.fromEntries((vocabulary.value?.edge_true ?? []).map((f) => [f.name, f.default])) },
       read_at: readAt(),
     }; // prettier-ignore
     document.value?.latches?.push(made as never);
     openLatch.value = made.id;
+    // made while a move is open that is latched nowhere yet, it is what the move is latched to
+    const move = moves.value.find((m) => m.id === openMove.value);
+    if (move && !move.latch) move.latch = made.id;
     addIngredient(kind, "add", `new latch ${name}`);
+  }
+
+  function freeName(base: string): string {
+    const names = new Set(latches.value.map((l) => l.name));
+    let name = base;
+    for (let n = 2; names.has(name); n++) name = `${base} ${n}`;
+    return name;
+  }
+
+  /** A latch once more, its ingredients its own. */
+  function copyLatch(key: string): void {
+    const from = latches.value.find((l) => l.id === key);
+    if (!from) return;
+    const copy = JSON.parse(JSON.stringify(from)) as Latch;
+    copy.id = id();
+    copy.name = freeName(from.name);
+    for (const i of copy.ingredients) i.id = id();
+    document.value?.latches?.push(copy as never);
+    openLatch.value = copy.id;
+    void commit(`${from.name} twice`);
+  }
+
+  /** Two latches in one: a latch made of both, whose join is then chosen in it. */
+  function joinLatches(one: string, other: string): void {
+    const another = ingredientKinds.value.find((k) => k.kind === "another");
+    const first = latches.value.find((l) => l.id === other);
+    if (!another || !first || one === other) return;
+    const made = JSON.parse(JSON.stringify(first)) as Latch;
+    Object.assign(made, { id: id(), name: freeName(`${first.name} and ${nameOf(one)}`), ingredients: [] });
+    Object.assign(made, { invert: false, strength: 1, grow: 0, feather: 0, fine_edges: false });
+    made.edge_true = { ...made.edge_true, on: false } as Latch["edge_true"];
+    made.ingredients = [other, one].map((latch) => ({
+      id: id(), kind: "another", revision: another.revision, join: "add", invert: false, on: true, params: { latch },
+    })) as never; // prettier-ignore
+    document.value?.latches?.push(made as never);
+    openLatch.value = made.id;
+    openIngredient.value = made.ingredients[1]!.id!;
+    void commit(`${made.name} in one`);
   }
 
   /** Ground as it is now, for latches to remember. */
@@ -274,6 +313,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, revision, tick, dragging, saving, problem, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    map, state, finding, ground, setGround, find, shown, touched, commit, step, restore, addMove, addLatch, addIngredient, nameOf, readAt, refused,
+    map, state, finding, ground, setGround, find, shown, touched, commit, step, restore, addMove, addLatch, copyLatch, joinLatches, addIngredient, nameOf, readAt, refused,
   }; // prettier-ignore
 });

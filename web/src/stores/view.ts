@@ -11,9 +11,23 @@ export type Comparing =
   "" | "line" | "start" | "cropped" | "untouched" | "mask" | "edges" | "pushed" | "limits" | "borders";
 /** What the pointer does on the picture instead of panning. */
 export type Tool =
-  "" | "neutral" | "upright" | "level" | "horizon" | "sample" | "unsample" | "paint" | "erase" | "seek";
+  | ""
+  | "neutral"
+  | "upright"
+  | "level"
+  | "horizon"
+  | "sample"
+  | "unsample"
+  | "paint"
+  | "erase"
+  | "seek"
+  | "mark"
+  | "unmark"
+  | "box"
+  | "corner"
+  | "kin";
 /** Tools that lay strokes down. */
-export const BRUSHES: Tool[] = ["paint", "erase", "seek"];
+export const BRUSHES: Tool[] = ["paint", "erase", "seek", "mark", "unmark"];
 
 interface Comparison {
   key: string;

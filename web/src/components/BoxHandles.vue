@@ -1,0 +1,76 @@
+<script setup lang="ts">
+/** The rough box around a subject, and the one being drawn. */
+import { computed } from "vue";
+
+import type { IngredientLine } from "../api/client";
+import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
+import { useScene } from "../stores/scene";
+import DotHandle from "./DotHandle.vue";
+
+const props = defineProps<{ line: IngredientLine; frame: Frame; drawing: { a: Spot; b: Spot } | null }>();
+const scene = useScene();
+interface Box {
+  one: Spot;
+  other: Spot;
+}
+const box = computed(() => (props.line.params as unknown as { box: Box | null }).box);
+const ends = computed(() => {
+  if (props.drawing) return [props.drawing.a, props.drawing.b] as const;
+  if (!box.value) return null;
+  return [box.value.one, box.value.other].map((p) => onStage(props.frame, scene.plane!.toPicture(p))) as [
+    Spot,
+    Spot,
+  ];
+});
+function put(which: "one" | "other", to: Spot): void {
+  if (!box.value) return;
+  box.value[which] = scene.plane!.toSource(onPicture(props.frame, to));
+  scene.touched();
+}
+</script>
+
+<template>
+  <g v-if="ends">
+    <rect
+      v-for="shade in ['shade', 'line']"
+      :key="shade"
+      :class="shade"
+      :x="Math.min(ends[0].x, ends[1].x)"
+      :y="Math.min(ends[0].y, ends[1].y)"
+      :width="Math.abs(ends[1].x - ends[0].x)"
+      :height="Math.abs(ends[1].y - ends[0].y)"
+    />
+    <template v-if="!drawing">
+      <DotHandle
+        square
+        :at="ends[0]"
+        label="Box: one corner"
+        @move="put('one', $event)"
+        @done="scene.commit('Box around the subject')"
+      />
+      <DotHandle
+        square
+        :at="ends[1]"
+        label="Box: the other corner"
+        @move="put('other', $event)"
+        @done="scene.commit('Box around the subject')"
+      />
+    </template>
+  </g>
+</template>
+
+<style scoped>
+.shade,
+.line {
+  fill: none;
+}
+.shade {
+  stroke: rgb(0 0 0 / 45%);
+  stroke-width: 3;
+}
+.line {
+  stroke: #fff;
+  stroke-width: 1;
+  stroke-dasharray: 5 4;
+}
+</style>

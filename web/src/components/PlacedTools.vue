@@ -1,0 +1,89 @@
+<script setup lang="ts">
+/** Where it lies: what a ramp, a pool, an outline or kin offers beside its handles. */
+import { computed, onBeforeUnmount } from "vue";
+
+import type { IngredientLine } from "../api/client";
+import type { Spot } from "../model/plane";
+import { useScene } from "../stores/scene";
+import { useView, type Tool } from "../stores/view";
+
+const props = defineProps<{ line: IngredientLine }>();
+const scene = useScene();
+const view = useView();
+const plane = computed(() => scene.plane!);
+const params = computed(() => props.line.params as unknown as Record<string, Spot> & Record<string, unknown>);
+const drawn = computed(() => (params.value.points ?? params.value.places ?? []) as unknown as unknown[]);
+const drawTool = computed<Tool>(() => (props.line.kind === "kin" ? "kin" : "corner"));
+
+function source(x: number, y: number): Spot {
+  return plane.value.toSource({ x, y });
+}
+function level(): void {
+  const [none, full] = [params.value.none!, params.value.full!].map((p) => plane.value.toPicture(p));
+  const x = (none!.x + full!.x) / 2;
+  const apart = Math.abs(none!.y - full!.y) > 0.02;
+  Object.assign(params.value, {
+    none: source(x, none!.y),
+    full: source(x, apart ? full!.y : full!.y - 0.1),
+  });
+  void scene.commit("Ramp levelled");
+}
+function broad(): void {
+  if (props.line.kind === "ramp") {
+    const [none, full] = [params.value.none!, params.value.full!].map((p) => plane.value.toPicture(p));
+    const upright = Math.abs(full!.y - none!.y) >= Math.abs(full!.x - none!.x);
+    const down = upright ? full!.y > none!.y : full!.x > none!.x;
+    const at = (end: number) => (upright ? source(0.5, end) : source(end, 0.5));
+    Object.assign(params.value, { none: at(down ? 0 : 1), full: at(down ? 1 : 0) });
+  } else {
+    const { width, height } = plane.value;
+    Object.assign(params.value, { centre: source(0.5, 0.5), edge: source(1, 0.5), across: height / width });
+  }
+  void scene.commit("As broad as the frame");
+}
+function wedge(): void {
+  const points = [
+    [0.5, 0.1],
+    [0.75, 0.9],
+    [0.45, 0.9],
+  ].map(([x, y]) => ({ ...source(x!, y!), sharp: true }));
+  Object.assign(params.value, { points, fade: 0.8, soft: 0.04 });
+  view.tool = "";
+  void scene.commit("A wedge");
+}
+function clear(): void {
+  drawn.value.splice(0);
+  void scene.commit("Drawn anew");
+}
+onBeforeUnmount(() => (view.tool = ""));
+</script>
+
+<template>
+  <div class="tools" role="group" aria-label="Where it lies">
+    <template v-if="line.kind === 'ramp' || line.kind === 'pool'">
+      <button v-if="line.kind === 'ramp'" class="plain" type="button" @click="level">Level</button>
+      <button class="plain" type="button" @click="broad">As broad as the frame</button>
+    </template>
+    <template v-else>
+      <button
+        class="plain"
+        :class="{ on: view.tool === drawTool }"
+        type="button"
+        :aria-pressed="view.tool === drawTool"
+        @click="view.tool = view.tool === drawTool ? '' : drawTool"
+      >
+        {{ line.kind === "kin" ? "Point at it" : "Add points" }}
+      </button>
+      <button v-if="line.kind === 'outline'" class="plain" type="button" @click="wedge">Wedge</button>
+      <button v-if="drawn.length" class="plain" type="button" @click="clear">Take all out</button>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  padding: 4px 0;
+}
+</style>

@@ -1,0 +1,32 @@
+/** Whether the open latch holds anything, and what its settings do that one may not expect. */
+import { ref, watch } from "vue";
+
+import { client, need, type Schemas } from "../api/client";
+import { useScene } from "../stores/scene";
+
+export function useHolds() {
+  const scene = useScene();
+  const held = ref<Schemas["HoldsOut"] | null>(null);
+  let asked = 0;
+
+  async function ask(): Promise<void> {
+    if (!scene.opened || !scene.latch || scene.dragging) return;
+    const mine = ++asked;
+    const got = await need(
+      client.POST("/api/scenes/{scene_id}/holds", {
+        params: { path: { scene_id: scene.opened.id } },
+        body: { document: scene.current() as never, latch: scene.latch.id! },
+      }),
+    ).catch(() => null); // what is wrong is said by the picture
+    if (mine === asked) held.value = got;
+  }
+  watch(
+    [() => scene.openLatch, () => scene.tick],
+    ([latch], [before]) => {
+      if (latch !== before) held.value = null;
+      void ask();
+    },
+    { immediate: true },
+  );
+  return held;
+}
