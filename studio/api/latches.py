@@ -41,9 +41,8 @@ class HoldsOut(Schema):
     remarks: dict[str, str]
 
 
-def _asked_of(
-    request: HttpRequest, scene_id: str, asked: OfLatch | PlaceOfLatch
-) -> tuple[Development, Latch]:
+def asked_of(request: HttpRequest, scene_id: str, asked: OfLatch | PlaceOfLatch) -> tuple[Development, Latch]:
+    """The scene developed as the document says, and its latch. Raises DocumentError where there is none."""
     found = owned(request, scene_id)
     document: Scene = read_document(found, asked.document)
     latch = document.latch(asked.latch)
@@ -55,14 +54,14 @@ def _asked_of(
 @router.post("/scenes/{scene_id}/sample", response=ColourAt)
 def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt:
     """The colour of the reading picture at a place, as a latch reads it."""
-    development, latch = _asked_of(request, scene_id, place)
+    development, latch = asked_of(request, scene_id, place)
     return colour_at(development, latch, place.x, place.y)
 
 
 @router.post("/scenes/{scene_id}/why", response=WhyOut)
 def why_in(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> WhyOut:
     """Why a place is in a latch, or is not."""
-    development, latch = _asked_of(request, scene_id, place)
+    development, latch = asked_of(request, scene_id, place)
     said, result = why(darkroom.found(development), latch, place.x, place.y)
     return WhyOut(ingredients=said, result=result)
 
@@ -70,7 +69,7 @@ def why_in(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> WhyOut:
 @router.post("/scenes/{scene_id}/holds", response=HoldsOut)
 def holds(request: HttpRequest, scene_id: str, asked: OfLatch) -> HoldsOut:
     """Whether a latch holds anything, and what its settings do that one may not expect."""
-    development, latch = _asked_of(request, scene_id, asked)
+    development, latch = asked_of(request, scene_id, asked)
     remarks = {}
     for line in latch.ingredients:
         said = INGREDIENT_KINDS[line.kind].remark

@@ -18,6 +18,7 @@ from .document import (
     parse_scene,
     save_scene,
 )
+from .habit import habit_of, latch_of
 from .migrations import SCHEMA_VERSION
 from .sentence import ground_sentences, ingredient_sentence, move_sentence
 
@@ -34,8 +35,10 @@ __all__ = [
     "Source",
     "Spare",
     "ground_sentences",
+    "habit_of",
     "ingredient_sentence",
     "json_schema",
+    "latch_of",
     "load_scene",
     "move_sentence",
     "new_ingredient",

@@ -14,7 +14,9 @@ from sunlatch.ledger import (
     Scene,
     Source,
     Spare,
+    habit_of,
     json_schema,
+    latch_of,
     load_scene,
     move_sentence,
     new_ingredient,
@@ -112,3 +114,37 @@ def test_the_schema_knows_every_kind():
     text = json.dumps(json_schema())
     for kind in ("exposure", "contrast", "fan", "ramp", "light_range"):
         assert f'"const": "{kind}"' in text
+
+
+def test_a_habit_keeps_what_can_be_found_anew():
+    at = ReadAt(kelvin=5000, duv=0.0, base_exposure=1.0)
+    mark = {"points": [0.1, 0.1, 1.0], "radius": 0.01, "soft": 0, "flow": 1}
+    box = {"one": {"x": 0.1, "y": 0.1}, "other": {"x": 0.2, "y": 0.2}}
+    latch = Latch(
+        name="Evening sky",
+        read_at=at,
+        feather=12,
+        ingredients=[
+            new_ingredient("sky", params={"marks": [mark]}),
+            new_ingredient("fan", join="keep_only", params={"narrowness": 3.0}),
+            new_ingredient("subject", join="take_away", params={"box": box}),
+            new_ingredient("hand", params={"strokes": [mark]}),
+        ],
+    )
+    habit = json.loads(json.dumps(habit_of(latch)))
+    other = ReadAt(kelvin=7000, duv=0.001, base_exposure=0.0)
+    made = latch_of(habit, other, {"Evening sky", "Evening sky 2"})
+    assert made.name == "Evening sky 3"
+    assert made.read_at == other
+    assert made.feather == 12
+    assert [i.kind for i in made.ingredients] == ["sky", "fan", "subject"]
+    assert [i.join for i in made.ingredients] == ["add", "keep_only", "take_away"]
+    assert made.ingredients[0].params.marks == []
+    assert made.ingredients[1].params.narrowness == 3.0
+    assert made.ingredients[2].params.box is None
+    assert not {i.id for i in made.ingredients} & {i.id for i in latch.ingredients}
+    by_hand = Latch(name="Painted", read_at=at, ingredients=[latch.ingredients[3]])
+    with pytest.raises(DocumentError, match="Painted is made by hand"):
+        habit_of(by_hand)
+    with pytest.raises(DocumentError, match="does not fit"):
+        latch_of(habit | {"feather": "much"}, other, set())

@@ -313,9 +313,15 @@ def test_latches_are_dropped_on_one_another_and_made_for_an_open_move(page):
 
 
 def test_a_subject_is_found_in_a_box_and_set_right_with_marks(page, roll):
+    page.get_by_role("button", name="Open latch Bright", exact=True).click()
+    page.get_by_role("button", name="Keep as a habit").click()
+    expect(page.get_by_role("button", name="Keep the habit anew")).to_be_visible()
     page.get_by_role("link", name="The Ammerlin coast").click()
     gathered(page)
     make_scene(page, "beacon", "Light")
+    page.get_by_role("button", name="+ Bright").click()  # found anew here, without what was painted there
+    settled(page)
+    expect(page.locator("ul[aria-label=Ingredients] > li")).to_have_count(2)
     _new(page, "Subject", "Beacon")
     truth = roll[2].subject
 

@@ -71,3 +71,44 @@ def test_a_sky_is_found_and_a_circle_is_refused(client, scene):
     )
     assert refused.status_code == 422
     assert "Place → Place" in refused.json()["detail"]
+
+
+def test_an_empty_latch_and_odd_settings_are_spoken_of(client, scene):
+    document = _held(scene, {"kind": "light_range", "params": {"low": 9.0, "high": 10.0}}, {"kind": "kin"})
+    said = _post(client, scene, "holds", document=document, latch="a").json()
+    assert "empty" in said["empty"]
+    assert set(said["remarks"]) == {"i1"}
+    document = _held(scene, {"kind": "fan"})
+    assert _post(client, scene, "holds", document=document, latch="a").json() == {"empty": "", "remarks": {}}
+
+
+def test_a_latch_kept_as_a_habit_is_made_anew_and_is_ones_own(client, scene, django_user_model):
+    document = _held(scene, {"kind": "fan", "params": {"narrowness": 4.0}})
+    document["latches"][0]["name"] = "Narrow"
+    kept = _post(client, scene, "habits", document=document, latch="a").json()
+    again = _post(client, scene, "habits", document=document, latch="a").json()
+    assert again["id"] == kept["id"]
+    assert client.get("/api/habits").json() == [{"id": kept["id"], "name": "Narrow"}]
+    used = {"read_at": scene["read_at"], "taken": ["Narrow"]}
+
+    def use(by):
+        path = f"/api/habits/{kept['id']}/latch"
+        return by.post(path, json.dumps(used), content_type="application/json")
+
+    made = use(client).json()
+    assert made["name"] == "Narrow 2"
+    assert made["ingredients"][0]["params"]["narrowness"] == 4.0
+    document = scene["revision"]["document"] | {"latches": [made]}
+    look = {"document": document, "latch": made["id"], "width": 60, "height": 40}
+    assert _grey(_post(client, scene, "mask", **look)).max() > 0.5
+    other = type(client)()
+    other.force_login(django_user_model.objects.create_user("other", password="x"))
+    assert other.get("/api/habits").json() == []
+    assert use(other).status_code == 404
+    assert other.delete(f"/api/habits/{kept['id']}").status_code == 404
+    hand = _held(scene, {"kind": "hand"})
+    refused = _post(client, scene, "habits", document=hand, latch="a")
+    assert refused.status_code == 422
+    assert "by hand" in refused.json()["detail"]
+    assert client.delete(f"/api/habits/{kept['id']}").status_code == 204
+    assert client.get("/api/habits").json() == []

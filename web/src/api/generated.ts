@@ -650,6 +650,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/habits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Habits
+         * @description This photographer's habits, the first kept first.
+         */
+        get: operations["studio_api_habits_habits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/habits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Habit
+         * @description Keep a latch as a habit of its name; one kept before under it is replaced.
+         */
+        post: operations["studio_api_habits_keep_habit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/habits/{habit_id}/latch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Habit
+         * @description A fresh latch from a habit.
+         */
+        post: operations["studio_api_habits_use_habit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/habits/{habit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Habit
+         * @description Forget a habit; latches made from it stay.
+         */
+        delete: operations["studio_api_habits_forget_habit"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/ground": {
         parameters: {
             query?: never;
@@ -3357,6 +3437,25 @@ export interface components {
             latch: string;
         };
         /**
+         * HabitOut
+         * @description A habit by name.
+         */
+        HabitOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Used
+         * @description The light a habit is to be read at, and the names its scene has given already.
+         */
+        Used: {
+            read_at: components["schemas"]["ReadAt"];
+            /** Taken */
+            taken?: string[];
+        };
+        /**
          * GroundState
          * @description open: what is not yet as it should be, a few words each. lens: the database's name for the lens, ""
          *     where it knows none; tags: whether the file carries corrections of its own. stretched: length on
@@ -4440,6 +4539,98 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HoldsOut"];
                 };
+            };
+        };
+    };
+    studio_api_habits_habits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitOut"][];
+                };
+            };
+        };
+    };
+    studio_api_habits_keep_habit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfLatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitOut"];
+                };
+            };
+        };
+    };
+    studio_api_habits_use_habit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                habit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Used"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Latch"];
+                };
+            };
+        };
+    };
+    studio_api_habits_forget_habit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                habit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

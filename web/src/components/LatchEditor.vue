@@ -6,6 +6,7 @@ import { useHolds } from "../composables/holds";
 import { MASK_LOOKS } from "../model/tint";
 import { deciding } from "../model/why";
 import type { Values } from "../model/wording";
+import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 import IngredientRow from "./IngredientRow.vue";
@@ -13,6 +14,7 @@ import ParamControls from "./ParamControls.vue";
 
 const scene = useScene();
 const view = useView();
+const habits = useHabits();
 const latch = computed(() => scene.latch!);
 const edge = computed(() => latch.value.edge_true as unknown as Values & { on: boolean });
 const inUse = computed(
@@ -135,6 +137,14 @@ function readAgain(): void {
       </fieldset>
       <button class="plain" type="button" @click="readAgain">Read the picture again</button>
       <button class="plain" type="button" @click="scene.copyLatch(latch.id)">Twice</button>
+      <button
+        class="plain"
+        type="button"
+        title="To be found anew on another frame"
+        @click="habits.keep(latch.id)"
+      >
+        {{ habits.habits.some((h) => h.name === latch.name) ? "Keep the habit anew" : "Keep as a habit" }}
+      </button>
       <button class="plain" type="button" :disabled="inUse > 0" @click="removeLatch">
         {{ inUse ? `In use ${inUse === 1 ? "once" : `${inUse} times`}` : "Remove latch" }}
       </button>

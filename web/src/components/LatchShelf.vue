@@ -1,9 +1,14 @@
 <script setup lang="ts">
 /** The shelf: small mask pictures, to open, to see large by pointing, to drop on a move. */
+import { onMounted } from "vue";
+
+import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
 import MaskPicture from "./MaskPicture.vue";
 
 const scene = useScene();
+const habits = useHabits();
+onMounted(() => void habits.load());
 const emit = defineEmits<{ peek: [latch: string] }>();
 
 /** A latch dropped on another: both in one. */
@@ -57,6 +62,20 @@ function lift(e: DragEvent, id: string): void {
         + {{ k.label }}
       </button>
     </div>
+    <div v-if="habits.habits.length" class="new">
+      <span class="quiet">By habit</span>
+      <span v-for="h in habits.habits" :key="h.id">
+        <button class="plain" type="button" @click="habits.use(h)">+ {{ h.name }}</button>
+        <button
+          class="plain forget"
+          type="button"
+          :aria-label="`Forget the habit ${h.name}`"
+          @click="habits.forget(h)"
+        >
+          ×
+        </button>
+      </span>
+    </div>
   </section>
 </template>
 
@@ -87,6 +106,10 @@ ul {
   width: 86px;
   cursor: grab;
   text-align: left;
+}
+.forget {
+  color: var(--ink-2);
+  padding: 0 4px;
 }
 .tile span {
   display: block;

@@ -254,6 +254,14 @@ export const useScene = defineStore("scene", () => {
     void commit(`${from.name} twice`);
   }
 
+  /** A latch that is ready, put on the shelf and opened. */
+  function takeLatch(made: Latch, words: string): void {
+    document.value?.latches?.push(made as never);
+    openLatch.value = made.id!;
+    openIngredient.value = made.ingredients[0]?.id ?? null;
+    void commit(words);
+  }
+
   /** Two latches in one: a latch made of both, whose join is then chosen in it. */
   function joinLatches(one: string, other: string): void {
     const another = ingredientKinds.value.find((k) => k.kind === "another");
@@ -313,6 +321,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, revision, tick, dragging, saving, problem, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    map, state, finding, ground, setGround, find, shown, touched, commit, step, restore, addMove, addLatch, copyLatch, joinLatches, addIngredient, nameOf, readAt, refused,
+    map, state, finding, ground, setGround, find, shown, touched, commit, step, restore, addMove, addLatch, copyLatch, takeLatch, joinLatches, addIngredient, nameOf, readAt, refused,
   }; // prettier-ignore
 });
