@@ -200,7 +200,7 @@ def latching(
     held = Latch(name="Dragged", ingredients=[new_ingredient(kind), new_ingredient("ramp", join="keep_only")],
                  read_at=development.read_at())  # fmt: skip
     if kind == "colour":
-        held.ingredients[0].params.samples = [colour_sample(colour_at(development, held, 0.5, 0.8))]
+        held.ingredients[0].params.samples = [colour_sample(colour_at(development, held.read_at, 0.5, 0.8))]
     scene.latches.append(held)
     scene.moves[-1].latch = held.id
     count = iter(range(10_000))

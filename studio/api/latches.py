@@ -53,9 +53,13 @@ def asked_of(request: HttpRequest, scene_id: str, asked: OfLatch | PlaceOfLatch)
 
 @router.post("/scenes/{scene_id}/sample", response=ColourAt)
 def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt:
-    """The colour of the reading picture at a place, as a latch reads it."""
+    """The colour of the reading picture at a place, as a latch reads it, or (for no latch) as it would now."""
+    if not place.latch:
+        found = owned(request, scene_id)
+        now = darkroom.development(found.frame, read_document(found, place.document))
+        return colour_at(now, now.read_at(), place.x, place.y)
     development, latch = asked_of(request, scene_id, place)
-    return colour_at(development, latch, place.x, place.y)
+    return colour_at(development, latch.read_at, place.x, place.y)
 
 
 @router.post("/scenes/{scene_id}/why", response=WhyOut)

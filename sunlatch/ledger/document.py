@@ -16,6 +16,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
 
 from ..errors import DocumentError
 from ..latch import INGREDIENT_KINDS
+from ..latch.colour import ColourParams
 from ..moves import GROUND_KINDS, LIGHT_KINDS
 from ..parameters import Params, number
 from .migrations import SCHEMA_VERSION, migrate
@@ -65,13 +66,15 @@ SPARE_EDGES: Final = {"shadows": -3.0, "highlights": 1.5}
 
 
 class Spare(Params):
-    """A spare clause: keep a move off the shadows or the highlights, without painting."""
+    """A spare clause: keep a move off the shadows, the highlights or a colour, without painting."""
 
-    what: Literal["shadows", "highlights"]
+    what: Literal["shadows", "highlights", "colour"]
     edge: float = number(
         "from", default=0.0, low=-12.0, high=8.0, step=0.1, unit="stops", signed=True, decimals=1
     )
     soft: float = number("softly over", default=1.5, low=0.1, high=6.0, step=0.1, unit="stops")
+    colour: ColourParams = Field(default_factory=ColourParams)
+    """Which colour, where it is one that is spared."""
     read_at: ReadAt
 
 

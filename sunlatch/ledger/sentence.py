@@ -15,7 +15,7 @@ def move_sentence(move: MoveLine, scene: Scene) -> str:
     if latch is not None:
         text += f", latched to {latch.name}"
     if move.spare:
-        text += ", sparing " + " and ".join(spare.what for spare in move.spare)
+        text += ", sparing " + " and ".join("a colour" if s.what == "colour" else s.what for s in move.spare)
     return text
 
 

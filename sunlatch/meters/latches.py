@@ -9,7 +9,7 @@ from ..colour.spaces import encode_srgb, working_to_output
 from ..errors import RenderError
 from ..geometry import View
 from ..latch import INGREDIENT_KINDS, combine
-from ..ledger import Latch, ingredient_sentence
+from ..ledger import Latch, ReadAt, ingredient_sentence
 from ..parameters import Point
 from ..render import Development
 
@@ -39,10 +39,10 @@ def _patch(development: Development, x: float, y: float, px: int) -> View:
     return View((x - half, y - tall, x + half, y + tall), (px, px))
 
 
-def colour_at(development: Development, latch: Latch, x: float, y: float) -> ColourAt:
-    """The mean colour of the latch's reading picture around a place of the developed picture. Raises
+def colour_at(development: Development, at: ReadAt, x: float, y: float) -> ColourAt:
+    """The mean colour of the reading picture at that light around a place of the developed picture. Raises
     RenderError outside of it."""
-    lab = development.lab(_patch(development, x, y, 7), latch.read_at).reshape(3, -1).mean(1).astype(float)
+    lab = development.lab(_patch(development, x, y, 7), at).reshape(3, -1).mean(1).astype(float)
     light = np.linalg.solve(WORKING_TO_LMS, np.linalg.solve(ROOTS_TO_LAB, lab) ** 3)
     srgb = np.rint(encode_srgb(np.clip(working_to_output("srgb") @ light, 0, 1)) * 255).astype(int)
     w, h = development.geometry.developed_size

@@ -15,6 +15,7 @@ from ..errors import DocumentError
 from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS, Reading, combine
 from ..latch.base import by_light, smoothstep, stop_axis
+from ..latch.colour import evaluate as evaluate_colour
 from ..latch.found import followed
 from ..latch.refine import (
     FIT_LONG_EDGE,
@@ -262,7 +263,10 @@ class Masks(Reader):
         def make() -> F32:
             mask = self.mask(latch, view) if latch is not None else None
             for spare in spares:
-                kept = by_light(self.stops(view, spare.read_at), spared(spare))
+                if spare.what == "colour":
+                    kept = 1 - evaluate_colour(spare.colour, self.reading(view, spare.read_at))
+                else:
+                    kept = by_light(self.stops(view, spare.read_at), spared(spare))
                 mask = kept if mask is None else mask * kept
             assert mask is not None
             return mask
@@ -287,7 +291,7 @@ def _widened(view: View, margin: int) -> tuple[View, tuple[int, int]]:
 
 
 def spared(spare: Spare) -> NDArray[np.float64]:
-    """What a spare clause leaves to the move, as a curve over light."""
+    """What a spare clause of shadows or highlights leaves to the move, as a curve over light."""
     axis = stop_axis()
     if spare.what == "shadows":
         return smoothstep((axis - (spare.edge - spare.soft)) / spare.soft)

@@ -8,7 +8,7 @@ from sunlatch.colour.tones import lightness, tone_curve
 from sunlatch.errors import DocumentError, RenderError
 from sunlatch.geometry import View
 from sunlatch.latch.base import sampled
-from sunlatch.ledger import EdgeTrue, Latch, new_ingredient
+from sunlatch.ledger import EdgeTrue, Latch, Spare, new_ingredient
 from sunlatch.meters import colour_at, why
 from sunlatch.render.found import NEUTRAL_CURVE
 
@@ -101,7 +101,7 @@ def test_why_gives_each_ingredient_and_the_whole(development):
 
 def test_a_picked_colour_is_that_of_the_place_and_is_held_there(development):
     latch = _latch(development, new_ingredient("colour"))
-    picked = colour_at(development, latch, 0.3, 0.2)
+    picked = colour_at(development, latch.read_at, 0.3, 0.2)
     w, h = development.geometry.developed_size
     unit = development.geometry.long_edge
     assert np.allclose([picked.at.x, picked.at.y], [0.3 * w / unit, 0.2 * h / unit], atol=1e-6)
@@ -162,3 +162,23 @@ def test_fine_edges_feather_and_growth_are_the_same_in_a_part_as_in_the_whole(co
         assert np.abs(inner - whole[y : h - y, x : w - x]).max() < 0.05, changed
         assert np.abs(whole - plain).max() > 0.1, changed
     assert development.mask(latch.model_copy(update={"grow": 6.0, "id": "grown"}), view).sum() > plain.sum()
+
+
+def test_a_spared_colour_is_what_the_colour_ingredient_holds(coast, engine):
+    development = engine.develop(coast.scene(), coast.pyramid)
+    at = development.read_at()
+    seen = colour_at(development, at, 0.5, 0.1)
+    picked = {"samples": [{"at": seen.at.model_dump(), "l": seen.l, "a": seen.a, "b": seen.b}], "reach": 0.1}
+    view = development.geometry.fit(300)
+    held = Latch(
+        name="L",
+        ingredients=[new_ingredient("colour", params=picked)],
+        read_at=at,
+        edge_true=EdgeTrue(on=False),
+    )
+    mask = development.mask(held, view)
+    assert mask.max() > 0.9
+    spare = Spare(what="colour", colour=picked, read_at=at)
+    assert np.allclose(development.where(None, [spare], view), 1 - mask, atol=1e-6)
+    nothing = Spare(what="colour", read_at=at)
+    assert development.where(None, [nothing], view).min() == 1

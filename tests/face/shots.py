@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
-from hands import add_move, gathered, hold_land, hold_sky, make_scene, open_scene, settled
+from hands import add_move, drag, gathered, hold_land, hold_sky, make_scene, on_picture, open_scene, settled
 from playwright.sync_api import Page, expect
 from running import ROOT, chromium, studio
 
@@ -65,6 +65,32 @@ def latch(page: Page, shot: Callable[[str], None]) -> None:
     shot("latch-pool")
 
 
+def subject(page: Page, shot: Callable[[str], None]) -> None:
+    """A walker in a rough box, only what is inside; a Fan from its row, as contours."""
+    page.get_by_role("button", name="+ Subject", exact=True).click()
+    settled(page)
+    page.get_by_role("button", name="Draw a box").click()
+    drag(page, on_picture(page, 0.495, 0.52), on_picture(page, 0.538, 0.64))
+    settled(page)
+    page.mouse.move(*on_picture(page, 0.517, 0.58))
+    page.mouse.wheel(0, -100)
+    settled(page)
+    page.get_by_text("Only inside", exact=True).click()
+    page.wait_for_timeout(1200)
+    shot("latch-subject")
+    page.get_by_role("button", name="Whole").click()
+    page.get_by_role("button", name="Ledger").click()
+    page.get_by_role("button", name="+ Fan", exact=True).click()
+    row = page.get_by_role("list", name="The Fan, wide to narrow")
+    expect(row.get_by_role("img")).to_have_count(6, timeout=20_000)
+    row.get_by_role("button", name="Narrowness 3").click()
+    page.get_by_text("Contour", exact=True).click()
+    settled(page)
+    page.wait_for_timeout(1500)
+    shot("latch-fan")
+    page.get_by_text("Tint", exact=True).click()
+
+
 def main(frames: Path, out: Path) -> None:
     """Take them all."""
     out.mkdir(parents=True, exist_ok=True)
@@ -105,6 +131,9 @@ def main(frames: Path, out: Path) -> None:
         page.get_by_role("link", name="The Ammerlin coast").click()
         make_scene(page, "heath", "Light")
         latch(page, shot)
+        page.get_by_role("link", name="The Ammerlin coast").click()
+        make_scene(page, "path", "Light")
+        subject(page, shot)
         page.get_by_role("link", name="The Ammerlin coast").click()
         open_scene(page, "stack-backlit")
         shot("light-start")

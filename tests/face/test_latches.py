@@ -310,6 +310,11 @@ def test_latches_are_dropped_on_one_another_and_made_for_an_open_move(page):
     settled(page)
     page.get_by_role("button", name="Ledger").click()
     expect(page.get_by_role("region", name="Ledger").get_by_text("Water").first).to_be_visible()
+    page.get_by_label("a colour").click()
+    page.mouse.click(*on_picture(page, 0.5, 0.7))
+    expect(page.get_by_text("undo: A colour spared")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("sparing a colour")).to_be_visible()
 
 
 def test_a_subject_is_found_in_a_box_and_set_right_with_marks(page, roll):

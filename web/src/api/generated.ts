@@ -601,7 +601,7 @@ export interface paths {
         put?: never;
         /**
          * Sample
-         * @description The colour of the reading picture at a place, as a latch reads it.
+         * @description The colour of the reading picture at a place, as a latch reads it, or (for no latch) as it would now.
          */
         post: operations["studio_api_latches_sample"];
         delete?: never;
@@ -2985,14 +2985,14 @@ export interface components {
         };
         /**
          * Spare
-         * @description A spare clause: keep a move off the shadows or the highlights, without painting.
+         * @description A spare clause: keep a move off the shadows, the highlights or a colour, without painting.
          */
         Spare: {
             /**
              * What
              * @enum {string}
              */
-            what: "shadows" | "highlights";
+            what: "shadows" | "highlights" | "colour";
             /**
              * Edge
              * @default 0
@@ -3003,6 +3003,7 @@ export interface components {
              * @default 1.5
              */
             soft: number;
+            colour?: components["schemas"]["ColourParams"];
             read_at: components["schemas"]["ReadAt"];
         };
         /**

@@ -19,7 +19,9 @@ const line = computed(() => props.move);
 const open = computed(() => scene.openMove === props.move.id);
 const values = computed(() => props.move.params as unknown as Values);
 const latchName = computed(() => scene.nameOf(props.move.latch));
-const spared = computed(() => (props.move.spare ?? []).map((s) => s.what));
+const spared = computed(() =>
+  (props.move.spare ?? []).map((s) => (s.what === "colour" ? "a colour" : s.what)),
+);
 const said = computed(() => `${props.kind.label}${latchName.value ? ` on ${latchName.value}` : ""}`);
 
 function set(name: string, value: unknown): void {

@@ -95,6 +95,7 @@ const TOOL_SAYS: Record<string, string> = {
   unmark: "Paint over some of what does not.",
   box: "Draw a rough box around it.",
   corner: "Click points around it, Shift for a sharp corner; click the first to end.",
+  spare: "Point at a colour the move should spare; several may be pointed at.",
   kin: "Point at what it should resemble.",
 };
 

@@ -3,6 +3,7 @@
 import { computed } from "vue";
 
 import { useScene } from "../stores/scene";
+import { useView } from "../stores/view";
 
 interface Held {
   latch?: string | null;
@@ -10,6 +11,7 @@ interface Held {
 }
 const props = defineProps<{ line: Held; said: string; scope: string }>();
 const scene = useScene();
+const view = useView();
 /** The document's own line: a change to it is a change to the scene. */
 const held = computed(() => props.line);
 const spared = computed(() => ((props.line.spare ?? []) as { what: string }[]).map((s) => s.what));
@@ -25,6 +27,15 @@ function spare(what: "shadows" | "highlights"): void {
     ? now.filter((s) => s.what !== what)
     : [...now, { what, edge: scene.vocabulary?.spare_edges[what], read_at: scene.readAt() }];
   void scene.commit(`${props.said} ${has ? "no longer sparing" : "sparing"} ${what}`);
+}
+function colour(e: Event): void {
+  if (spared.value.includes("colour")) {
+    held.value.spare = (held.value.spare ?? []).filter((s) => (s as { what: string }).what !== "colour");
+    void scene.commit(`${props.said} no longer sparing a colour`);
+  } else {
+    (e.target as HTMLInputElement).checked = false; // it is spared once it is pointed at
+    view.tool = view.tool === "spare" ? "" : "spare";
+  }
 }
 defineExpose({ latchTo });
 </script>
@@ -47,6 +58,7 @@ defineExpose({ latchTo });
     <label v-for="what in ['shadows', 'highlights'] as const" :key="what"
       ><input type="checkbox" :checked="spared.includes(what)" @change="spare(what)" /> {{ what }}</label
     >
+    <label><input type="checkbox" :checked="spared.includes('colour')" @change="colour" /> a colour</label>
   </div>
 </template>
 

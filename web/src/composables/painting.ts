@@ -75,7 +75,8 @@ export function usePainting(frame: Ref<Frame>, place: (e: PointerEvent) => Spot)
     if (!drawn.length || !hand.value || !scene.plane) return;
     const points = drawn.flatMap((p, n) => {
       const source = scene.plane!.toSource(onPicture(frame.value, p));
-      return [source.x, source.y, pressures[n]!];
+      // to a ten-thousandth of a px or so: ten thousand strokes must not weigh more than they say
+      return [Number(source.x.toFixed(6)), Number(source.y.toFixed(6)), Number(pressures[n]!.toFixed(2))];
     });
     last = drawn.at(-1)!;
     const { size, soft, flow } = hand.value;

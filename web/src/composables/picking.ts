@@ -57,6 +57,25 @@ export function usePicking() {
     await scene.commit("Outline drawn");
   }
 
+  /** A colour the open line is to spare. */
+  async function spare(at: Spot): Promise<void> {
+    const key = scene.openMove;
+    const line = scene.moves.find((m) => m.id === key) ?? (key ? scene.ground(key) : undefined);
+    if (!line) return;
+    const got = await need(
+      client.POST("/api/scenes/{scene_id}/sample", {
+        params: { path: { scene_id: scene.opened!.id } },
+        body: { document: scene.current() as never, latch: "", ...at },
+      }),
+    );
+    const held = line as unknown as { spare: { what: string; colour: { samples: unknown[] } }[] };
+    const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take: true };
+    const before = held.spare.find((s) => s.what === "colour");
+    if (before) before.colour.samples.push(sample);
+    else held.spare.push({ what: "colour", colour: { samples: [sample] }, read_at: scene.readAt() } as never);
+    await scene.commit("A colour spared");
+  }
+
   /** Take a place, if the tool in hand takes places; `sharp` with Shift. A refusal is said. */
   function take(at: Spot, sharp = false): boolean {
     const work =
@@ -66,7 +85,9 @@ export function usePicking() {
           ? colour(at, view.tool === "sample")
           : view.tool === "corner" || view.tool === "kin"
             ? point(at, sharp)
-            : null;
+            : view.tool === "spare"
+              ? spare(at)
+              : null;
     work?.catch((error: Error) => (scene.problem = error.message));
     return work !== null;
   }

@@ -25,6 +25,7 @@ export type Tool =
   | "unmark"
   | "box"
   | "corner"
+  | "spare"
   | "kin";
 /** Tools that lay strokes down. */
 export const BRUSHES: Tool[] = ["paint", "erase", "seek", "mark", "unmark"];
