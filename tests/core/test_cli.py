@@ -11,14 +11,35 @@ import numpy as np
 import pytest
 import tifffile
 
+from sunlatch import __version__
+from sunlatch.cli import main
 from sunlatch.colour import output_profile
 from sunlatch.errors import CancelledError, ExportError
 from sunlatch.proof import write_picture
 
 
 @pytest.fixture
-def run(tmp_path, store):
-    """Run `sunlatch …` in a folder of its own."""
+def run(tmp_path, monkeypatch, capfd):
+    """Run `sunlatch …` in a folder of its own, in this process: starting one takes seconds."""
+
+    def call(*words: str) -> subprocess.CompletedProcess[str]:
+        monkeypatch.chdir(tmp_path)
+        monkeypatch.setenv("SUNLATCH_CACHE", str(tmp_path / "cache"))
+        monkeypatch.setattr(sys, "argv", ["sunlatch", *words])
+        code = 0
+        try:
+            main()
+        except SystemExit as leaving:
+            code = int(leaving.code or 0)
+        said = capfd.readouterr()
+        return subprocess.CompletedProcess(words, code, said.out, said.err)
+
+    return call
+
+
+@pytest.fixture
+def start(tmp_path):
+    """Start `sunlatch …` as a shell does."""
 
     def call(*words: str) -> subprocess.CompletedProcess[str]:
         env = os.environ | {"SUNLATCH_CACHE": str(tmp_path / "cache")}
@@ -31,6 +52,15 @@ def run(tmp_path, store):
         )
 
     return call
+
+
+def test_it_starts_from_a_shell_and_refuses_with_a_sentence(start, coast):
+    assert start("version").stdout.strip() == __version__
+    assert json.loads(start("info", str(coast.path), "--json").stdout)["width"] == 1272
+    gone = start("info", "gone.dng")
+    assert gone.returncode == 2
+    assert "gone.dng is not there" in gone.stderr
+    assert len(gone.stderr.strip().splitlines()) == 1
 
 
 def test_a_scene_worked_by_script(run, tmp_path, coast):

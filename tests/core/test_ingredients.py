@@ -157,7 +157,12 @@ def test_pressure_narrows_a_stroke_and_one_outside_does_nothing():
 def test_ten_thousand_strokes_are_still_a_mask_and_the_next_is_quick():
     rng = np.random.default_rng(5)
     strokes = [
-        _stroke(*(rng.random((3, 2)) * [1, H / W]), radius=0.01, flow=0.3, erase=bool(n % 3 == 0))
+        _stroke(
+            *((rng.random(2) + rng.random((3, 2)) * 0.1) * [1, H / W]),
+            radius=0.01,
+            flow=0.3,
+            erase=bool(n % 3 == 0),
+        )
         for n in range(10_000)
     ]
     reading, laid = _reading(), []

@@ -237,8 +237,9 @@ def test_vocabulary_tells_the_face_everything(client):
     assert list(fan["fields"][0]["words"]) == ["lights", "darks", "midtones"]
     told = client.get("/api/vocabulary").json()
     # strength and spare clauses are declared once, in the core
-    assert [(told[k]["low"], told[k]["high"], told[k]["unit"]) for k in ("move_strength", "latch_strength")] == [
-        (0, 2, "%"), (0, 1, "%")
+    finish = [told["move_strength"], *told["latch_finish"]]
+    assert [(f["name"], f["low"], f["high"], f["unit"]) for f in finish] == [
+        ("strength", 0, 2, "%"), ("grow", -60, 60, "px"), ("feather", 0, 300, "px"), ("strength", 0, 1, "%")
     ]  # fmt: skip
     assert told["spare_edges"] == {"shadows": -3.0, "highlights": 1.5}
 
