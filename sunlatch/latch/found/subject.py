@@ -33,6 +33,8 @@ UNLIKE: Final = 1.3
 EDGE, NARROW = 0.025, 0.006
 """How far off the edge may be when it is found anew, and when it is matted; in long edges of the box."""
 ROUNDS: Final = 4
+CRUMB: Final = 0.12
+"""Pieces smaller than this share of the largest do not belong to the thing."""
 THING: Final = 0.12
 """What takes more of the picture than this is not a thing in it."""
 
@@ -76,7 +78,20 @@ def find_subject(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | No
         mask = _settled(even, said, inside, known, 0.05, noise)
     if float(mask.max()) < 0.5:
         return np.zeros((h, w), np.float32)
-    return _true_to_edges(even, small, mask, inside, noise)
+    found = _true_to_edges(even, small, _without_crumbs(mask, known[0]), inside, noise)
+    return _without_crumbs(found, known[0])
+
+
+def _without_crumbs(mask: F32, belongs: B2) -> F32:
+    """A mask without what is far smaller than its largest piece and lies apart from it."""
+    _, label, boxes, _ = cv2.connectedComponentsWithStats((mask > 0.5).astype(np.uint8), connectivity=4)
+    area = boxes[:, cv2.CC_STAT_AREA].astype(np.float64)
+    area[0] = 0
+    held = area > CRUMB * area.max()
+    held[np.unique(label[belongs])] = True
+    held[0] = False
+    near = cv2.dilate(held[label].astype(np.uint8), np.ones((9, 9)))  # their soft rims stay
+    return np.where((near > 0) | belongs, mask, 0).astype(np.float32)
 
 
 def _sized(mark: B2 | None, size: tuple[int, int]) -> B2:

@@ -83,7 +83,7 @@ function lift(e: DragEvent, id: string): void {
 .shelf {
   border-top: 1px solid #a8a8a8;
   padding: 6px 10px 8px;
-  max-height: 230px;
+  max-height: 272px;
   overflow: auto;
 }
 h2 {
