@@ -16,8 +16,8 @@ from django.conf import settings
 from sunlatch.errors import CancelledError
 from sunlatch.frame import FrameStore, Pyramid
 from sunlatch.latch import INGREDIENT_KINDS
+from sunlatch.ledger import Latch, Source, new_ingredient
 from sunlatch.ledger import Scene as Document
-from sunlatch.ledger import Source, new_ingredient
 from sunlatch.render import Development, Engine
 
 from .models import Frame
@@ -122,10 +122,10 @@ def find_sky_later(frame: Frame, pyramid: Pyramid) -> None:
         ).start()
 
 
-def found(asked: Development) -> Development:
-    """The same, once what its latches look for in the frame has been found. Called outside the lane:
-    finding takes seconds, and other pictures need not wait for it."""
-    for latch in asked.scene.latches:
+def found(asked: Development, latches: list[Latch]) -> Development:
+    """The same, once what some latches (and those they are made of) look for in the frame has been found.
+    Called outside the lane: finding takes seconds, and other pictures need not wait for it."""
+    for latch in asked.scene.made_of(latches):
         for line in latch.ingredients:
             if line.on and INGREDIENT_KINDS[line.kind].find is not None:
                 asked.finding(line)

@@ -5,7 +5,7 @@ from ninja import Router, Schema
 
 from sunlatch.errors import DocumentError
 from sunlatch.latch import INGREDIENT_KINDS
-from sunlatch.ledger import Latch, Scene
+from sunlatch.ledger import Latch
 from sunlatch.meters import ColourAt, colour_at, why, why_empty
 from sunlatch.render import Development
 
@@ -44,7 +44,7 @@ class HoldsOut(Schema):
 def asked_of(request: HttpRequest, scene_id: str, asked: OfLatch | PlaceOfLatch) -> tuple[Development, Latch]:
     """The scene developed as the document says, and its latch. Raises DocumentError where there is none."""
     found = owned(request, scene_id)
-    document: Scene = read_document(found, asked.document)
+    document = read_document(found, asked.document)
     latch = document.latch(asked.latch)
     if latch is None:
         raise DocumentError(f"there is no latch {asked.latch!r}", "latch")
@@ -66,7 +66,7 @@ def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt
 def why_in(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> WhyOut:
     """Why a place is in a latch, or is not."""
     development, latch = asked_of(request, scene_id, place)
-    said, result = why(darkroom.found(development), latch, place.x, place.y)
+    said, result = why(darkroom.found(development, [latch]), latch, place.x, place.y)
     return WhyOut(ingredients=said, result=result)
 
 
@@ -79,4 +79,4 @@ def holds(request: HttpRequest, scene_id: str, asked: OfLatch) -> HoldsOut:
         said = INGREDIENT_KINDS[line.kind].remark
         if line.on and said is not None and said(line.params):
             remarks[line.id] = said(line.params)
-    return HoldsOut(empty=why_empty(darkroom.found(development), latch), remarks=remarks)
+    return HoldsOut(empty=why_empty(darkroom.found(development, [latch]), latch), remarks=remarks)

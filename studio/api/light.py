@@ -303,7 +303,7 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
     the same view overtook it."""
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
-    darkroom.found(darkroom.development(found.frame, document))
+    darkroom.found(darkroom.development(found.frame, document), document.in_use())
 
     def work(stale: Stale) -> tuple[bytes, bool, str]:
         development = darkroom.development(found.frame, document)
@@ -337,7 +337,7 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
     if latch is None:
         raise DocumentError(f"there is no latch {look.latch!r}", "latch")
 
-    darkroom.found(darkroom.development(found.frame, document))
+    darkroom.found(darkroom.development(found.frame, document), [latch])
 
     def work(stale: Stale) -> bytes:
         development = darkroom.development(found.frame, document, look.untrimmed)
@@ -356,10 +356,11 @@ def meters(request: HttpRequest, scene_id: str, given: Measure):  # type: ignore
     """The ladder. 204 when overtaken."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
+    wings = [w for w in (document.latch(key) for key in given.wings) if w is not None]
+    darkroom.found(darkroom.development(found.frame, document), wings + document.in_use())
 
     def work(stale: Stale) -> Ladder:
         development = darkroom.development(found.frame, document)
-        wings = [w for w in (development.scene.latch(key) for key in given.wings) if w is not None]
         return read_ladder(development, wings)
 
     return darkroom.lane().run(f"{found.id}/meters/{given.view}", given.number, work)

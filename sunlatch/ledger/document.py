@@ -229,6 +229,24 @@ class Scene(_Strict):
                 return latch
         return None
 
+    def in_use(self) -> list[Latch]:
+        """The latches the picture depends on: those of lines that are on, and what these are made of."""
+        lines = [*self.moves, *(getattr(self.ground, kind) for kind in GROUND_KINDS)]
+        held = {getattr(line, "latch", None) for line in lines if line.on}
+        return self.made_of([latch for latch in self.latches if latch.id in held])
+
+    def made_of(self, latches: list[Latch]) -> list[Latch]:
+        """Latches and all the latches they are made of."""
+        out = list(latches)
+        for latch in out:  # grows as it is gone through
+            for line in latch.ingredients:
+                other = (
+                    self.latch(line.params.latch) if line.kind == "another" and line.params.latch else None
+                )
+                if line.on and other is not None and other not in out:
+                    out.append(other)
+        return out
+
 
 def _no_circle(latches: list[Latch]) -> None:
     """Raises ValueError where a latch is made of itself, naming the circle, or of one that is not there."""

@@ -3,7 +3,7 @@
 import { onBeforeUnmount, ref, watch } from "vue";
 
 import { picture } from "../api/client";
-import { Newest, nextNumber, windowId } from "../stores/pictures";
+import { aside, Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 
 const props = defineProps<{
@@ -53,7 +53,8 @@ watch(
       height: Math.max(1, Math.round(plane.height * scale)),
       view: `${windowId}/${(props.ingredient ?? props.latch).slice(0, 18)}/${props.size}/${Object.values(props.values ?? {}).join()}`,
     }; // prettier-ignore
-    newest.ask(async () => (await picture(`/api/scenes/${scene.opened!.id}/mask`, body))?.blob ?? null);
+    const id = scene.opened!.id;
+    newest.ask(() => aside(async () => (await picture(`/api/scenes/${id}/mask`, body))?.blob ?? null));
   },
   { immediate: true },
 );

@@ -2,6 +2,7 @@
 import { ref, watch } from "vue";
 
 import { client, need, type Schemas } from "../api/client";
+import { aside } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 
 export function useHolds() {
@@ -12,12 +13,11 @@ export function useHolds() {
   async function ask(): Promise<void> {
     if (!scene.opened || !scene.latch || scene.dragging) return;
     const mine = ++asked;
-    const got = await need(
-      client.POST("/api/scenes/{scene_id}/holds", {
-        params: { path: { scene_id: scene.opened.id } },
-        body: { document: scene.current() as never, latch: scene.latch.id! },
-      }),
-    ).catch(() => null); // what is wrong is said by the picture
+    const params = { path: { scene_id: scene.opened.id } };
+    const body = { document: scene.current() as never, latch: scene.latch.id! };
+    const got = await aside(() => need(client.POST("/api/scenes/{scene_id}/holds", { params, body }))).catch(
+      () => null,
+    ); // what is wrong is said by the picture
     if (mine === asked) held.value = got;
   }
   watch(

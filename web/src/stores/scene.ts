@@ -128,8 +128,10 @@ export const useScene = defineStore("scene", () => {
   function commit(words: string): Promise<void> {
     dragging.value = false;
     saving.value = "saving";
-    tick.value++;
     queue = queue.then(() => save(words));
+    // what is saved is sent before what is looked at: a browser keeps few requests going at a time, and a
+    // picture may wait for something to be found
+    setTimeout(() => tick.value++);
     return queue;
   }
 
