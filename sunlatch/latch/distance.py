@@ -1,7 +1,7 @@
 """Distance: how much haze lies in front of a place, and how high it lies toward the horizon.
 
-Haze adds the sky's light to what is dark: the darkest channel of a neighbourhood shows how much of it there
-is (He, Sun & Tang 2011). Pale rock looks like haze, so the lie of the land counts too: on open ground what
+Haze adds the sky's light to what is dark: what the darkest px of a neighbourhood still has in all channels shows
+how much of it there is (after He, Sun & Tang 2011, here in cone responses). Pale rock looks like haze, so the lie of the land counts too: on open ground what
 stands higher in the frame is farther. The sky is farthest.
 """
 
@@ -13,6 +13,7 @@ import numpy as np
 from ..colour.oklab import ROOTS_TO_LAB
 from ..parameters import Params, number
 from .base import F32, Finding, IngredientKind, Look, smoothstep
+from .found import lowest_edge
 
 WINDOW: Final = 0.015
 """Side of the neighbourhood whose darkest px counts, in long edges."""
@@ -49,9 +50,7 @@ def find(params: DistanceParams, look: Look) -> Finding:
         return Finding(np.ones((h, w), np.float32))
     low, high = (float(v) for v in np.percentile(dark[land], (2, 99)))
     haze = np.clip((dark - low) / max(high - low, 0.02), 0, 1)
-    has_sky = sky > 0.5
-    lowest = np.where(has_sky.any(0), h - 1 - has_sky[::-1].argmax(0), 0)
-    line = float(np.percentile(lowest, 92))
+    line = lowest_edge(sky)[1]
     height = np.clip((h - 1 - np.arange(h)[:, None]) / max(h - 1 - line, 1), 0, 1)
     far = (1 - params.lie) * haze + params.lie * height
     return Finding(np.asarray(sky + (1 - sky) * np.clip(far, 0, 1) * 0.95, np.float32))

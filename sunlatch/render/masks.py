@@ -111,7 +111,10 @@ class Masks(Reader):
         """The same as `_term`, kept: while one ingredient is dragged the others are not made anew."""
         if line.kind == "another":
             return self._term(line, reading, view, plane)
-        said = line.model_dump_json(include={"kind", "revision", "invert", "params"})
+        said = self._latch_keys.get(line.id)
+        if said is None:  # strokes by the thousand are not written out for every view
+            said = key_of(line.model_dump(mode="json", include={"kind", "revision", "invert", "params"}))
+            self._latch_keys[line.id] = said
         key = self.view_key("term", view, plane.key(), self.geometry.key(), at.model_dump_json(), said)
         return self.views.remember(key, lambda: self._term(line, reading, view, plane))
 

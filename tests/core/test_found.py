@@ -9,8 +9,8 @@ from fieldworld.outing import find
 from sunlatch.colour import oklab
 from sunlatch.frame import hash_file
 from sunlatch.geometry import View
-from sunlatch.latch.found import find_line, find_sky, matted_sky
-from sunlatch.latch.found.matte import matte, thin_things
+from sunlatch.latch.found import find_line, find_sky, lowest_edge, matted_sky
+from sunlatch.latch.found.matte import followed, matte, thin_things
 from sunlatch.latch.found.walker import distance, walk
 from sunlatch.latch.refine import apply_colour, fit_colour
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
@@ -32,11 +32,11 @@ def _boundary_error(found, true):
     return float(np.median(away[edges[0]]))
 
 
-@pytest.fixture(scope="module", params=["stack-backlit", "heath", "path", "beacon", "boulders"])
+@pytest.fixture(scope="module", params=["stack-backlit", "heath", "path", "beacon", "pool", "boulders"])
 def shot(request, tmp_path_factory, store, engine):
-    """A frame of the outing at 1 200 px, its scene with a Sky latch, and the truth."""
+    """A frame of the outing at 1 440 px, its scene with a Sky latch, and the truth."""
     path = tmp_path_factory.mktemp("sky") / f"{request.param}.dng"
-    truth = shoot(smaller(find(request.param), 1200), path)
+    truth = shoot(smaller(find(request.param), 1440), path)
     sha256 = hash_file(path)
     scene = Scene(sources=[Source(sha256=sha256)])
     development = engine.develop(scene, store.whole(sha256, path))
@@ -194,3 +194,30 @@ def test_a_mask_fitted_to_colour_follows_a_picture_four_times_as_large():
     assert np.abs(out - full).mean() < 0.004
     enlarged = cv2.resize(small, (400, 400), interpolation=cv2.INTER_LINEAR)
     assert np.abs(out - full).mean() < 0.3 * np.abs(enlarged - full).mean()
+
+
+def test_a_mask_that_lies_off_an_edge_is_brought_to_it_and_a_soft_one_stays_soft():
+    y, x = np.mgrid[0:200, 0:300]
+    light = np.where(np.hypot(x - 150, y - 100) < 60, 0.7, 0.3) + RNG.normal(0, 0.003, x.shape)
+    lab = np.stack([light, 0 * light, 0 * light]).astype(np.float32)
+    off = (np.hypot(x - 147, y - 100) < 63).astype(np.float32)
+    true = (np.hypot(x - 150, y - 100) < 60).astype(float)
+    got = followed(lab, off, 0.03)
+    assert _overlap(got, true) > 0.985 > _overlap(off, true)
+    ramp = (x / 300).astype(np.float32)
+    kept = followed(lab, ramp, 0.02)
+    far = np.abs(x - 150) > 20
+    assert np.array_equal(kept[far], ramp[far])
+    speckled = (RNG.random(x.shape) > 0.5).astype(np.float32)
+    assert followed(lab, speckled, 0.02) is speckled
+
+
+def test_the_skys_lowest_edge():
+    sky = np.zeros((100, 50), np.float32)
+    sky[:60] = 1
+    sky[30:, :20] = 0
+    rows, line = lowest_edge(sky)
+    assert (rows[:20] == 29).all()
+    assert (rows[20:] == 59).all()
+    assert line == 59
+    assert lowest_edge(np.zeros((9, 9), np.float32))[1] == 0

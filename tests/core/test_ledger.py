@@ -148,3 +148,17 @@ def test_a_habit_keeps_what_can_be_found_anew():
         habit_of(by_hand)
     with pytest.raises(DocumentError, match="does not fit"):
         latch_of(habit | {"feather": "much"}, other, set())
+
+
+def test_latches_in_use_are_those_of_lines_that_are_on_and_what_they_are_made_of():
+    made = [Latch(name=name, read_at=AT, ingredients=[new_ingredient("fan")]) for name in "abcd"]
+    a, b, c, d = made
+    a.ingredients.append(new_ingredient("another", params={"latch": b.id}))
+    b.ingredients.append(new_ingredient("another", params={"latch": c.id}))
+    moves = [new_move("exposure", latch=a.id), new_move("exposure", latch=d.id, on=False)]
+    scene = Scene(sources=[FRAME], latches=made, moves=moves)
+    assert [latch.name for latch in scene.in_use()] == ["a", "b", "c"]
+    scene.ground.noise.latch = d.id
+    assert {latch.name for latch in scene.in_use()} == set("abcd")
+    b.ingredients[1].on = False
+    assert [latch.name for latch in scene.made_of([a])] == ["a", "b"]

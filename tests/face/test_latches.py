@@ -144,10 +144,10 @@ def test_a_fan_chosen_from_its_row_and_refined_by_hand(page):
     wide = _mask(page)
     row = page.get_by_role("list", name="The Fan, wide to narrow")
     expect(row.get_by_role("img")).to_have_count(6, timeout=20_000)
-    row.get_by_role("button", name="Narrowness 5").click()
+    row.get_by_role("button").nth(3).click()
     narrow = _mask(page)
-    # a Fan's narrowness is a power; edge-true on both, so about
-    assert np.corrcoef(wide.ravel() ** 5, narrow.ravel())[0, 1] > 0.98
+    # a Fan's narrowness is a power, from 1 to 12 in six steps; edge-true on both, so about
+    assert np.corrcoef(wide.ravel() ** (12**0.6), narrow.ravel())[0, 1] > 0.98
     assert narrow.mean() < 0.8 * wide.mean()
     page.get_by_role("button", name="+ Hand", exact=True).click()
     page.get_by_role("button", name="Paint", exact=True).click()
@@ -209,9 +209,11 @@ def test_a_latch_grows_softens_and_follows_fine_edges(page):
     page.get_by_role("spinbutton", name="Grow").click()
     page.get_by_role("textbox", name="Grow").fill("20")
     page.get_by_role("textbox", name="Grow").press("Enter")
-    assert _mask(page).mean() > before.mean() + 0.01
+    grown = _mask(page)
+    assert grown.mean() > before.mean() + 0.01
     page.get_by_label("Follow fine edges").check()
-    settled(page)
+    # what has edges everywhere follows them by itself: little changes, and soon
+    assert np.abs(_mask(page) - grown).mean() < 0.1
     page.get_by_role("button", name="Remove latch").click()
     settled(page)
 

@@ -1,6 +1,6 @@
 """What a picture shows, found by looking at it: no models to download, only the picture itself."""
 
-from .horizon import SteppedLine, find_line
+from .horizon import SteppedLine, find_line, lowest_edge
 from .marks import corrected
 from .matte import followed
 from .sky import find_sky, matted_sky
@@ -15,6 +15,7 @@ __all__ = [
     "find_subject",
     "find_water",
     "followed",
+    "lowest_edge",
     "matted_again",
     "matted_sky",
     "matted_water",

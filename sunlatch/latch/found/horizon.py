@@ -88,3 +88,15 @@ def _leaned(steps: F32, seen: F32, angle: float) -> SteppedLine:
     means = np.where(covered > w / 8, np.abs(sums) / np.maximum(covered, 1), 0)
     row = int(means.argmax())
     return SteppedLine(float(means[row]), angle, float(row))
+
+
+LOWEST: Final = 92
+"""The sky's lowest edge is where this percentage of columns has left it."""
+
+
+def lowest_edge(sky: F32) -> tuple[NDArray[np.intp], float]:
+    """The lowest row of sky in every column (w,), 0 where there is none, and the row under which there is
+    hardly any; px. sky: (h, w) in [0, 1]."""
+    has = sky > 0.5
+    rows = np.where(has.any(0), len(sky) - 1 - has[::-1].argmax(0), 0)
+    return rows, float(np.percentile(rows, LOWEST))

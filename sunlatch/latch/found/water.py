@@ -11,7 +11,9 @@ from typing import Final
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter1d
 
+from .horizon import lowest_edge
 from .look import blurred, likeness, smaller, table_of, texture
 from .matte import refined
 from .walker import walk
@@ -22,8 +24,6 @@ STREAK: Final = 0.6
 """Log of how much stronger the change is down than across where it may as well be water as not."""
 QUIET: Final = 7.3
 """The same for minus the log of the change across, squared, in log of lightness."""
-LOWEST: Final = 92
-"""The sky's lowest edge is where this percentage of columns has left it."""
 ROUNDS: Final = 4
 BAND: Final = 0.005
 
@@ -42,13 +42,11 @@ def find_water(lab: F32, sky: F32) -> F32:
     size = max(h, w)
     streak, quiet = _level(smaller(lab, FINE), (w, h))
     sky = np.asarray(cv2.resize(sky, (w, h), interpolation=cv2.INTER_AREA), np.float32)
-    has_sky = sky > 0.5
-    lowest = np.where(has_sky.any(0), h - 1 - has_sky[::-1].argmax(0), 0)
-    line = float(np.percentile(lowest, LOWEST))
+    lowest, line = lowest_edge(sky)
     down = np.arange(h, dtype=np.float32)[:, None] - line
     not_water = 9 * (np.clip(-down / (0.004 * size) - 0.5, 0, 1) + sky)
     touching = (np.abs(lowest - line) < 0.006 * size).astype(np.float32)
-    beside = np.exp(-np.maximum(down, 0) / (0.012 * size)) * blurred(np.stack([touching] * 3), 4)[1]
+    beside = np.exp(-np.maximum(down, 0) / (0.012 * size)) * gaussian_filter1d(touching, 4)
     seen = np.clip(2.5 * (streak - STREAK) + quiet - QUIET, -3.5, 3.5) + 1.5 * beside
     water = (1 / (1 + np.exp(-np.clip(seen - not_water, -20, 20)))).astype(np.float32)
     where, cells = table_of(small, np.clip((streak + 0.5) * 2.2, 0, 7.9).astype(np.float32))

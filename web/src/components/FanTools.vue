@@ -8,7 +8,17 @@ import MaskPicture from "./MaskPicture.vue";
 
 const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
-const STEPS = [1, 1.7, 3, 5, 8, 12];
+const COUNT = 6;
+/** From the widest to the narrowest there is, each narrower by the same factor. */
+const steps = computed(() => {
+  const field = scene.ingredientKinds
+    .find((k) => k.kind === "fan")!
+    .fields.find((f) => f.name === "narrowness")!;
+  const [low, high] = [field.low!, field.high!];
+  return Array.from({ length: COUNT }, (_, n) =>
+    Number((low * (high / low) ** (n / (COUNT - 1))).toFixed(field.decimals ?? 1)),
+  );
+});
 const params = computed(() => props.line.params as unknown as { leaning: string; narrowness: number });
 function choose(narrowness: number): void {
   params.value.narrowness = narrowness;
@@ -18,7 +28,7 @@ function choose(narrowness: number): void {
 
 <template>
   <ul aria-label="The Fan, wide to narrow">
-    <li v-for="n in STEPS" :key="n">
+    <li v-for="n in steps" :key="n">
       <button
         type="button"
         :class="{ on: Math.abs(params.narrowness - n) < 0.05 }"

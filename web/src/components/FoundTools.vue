@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** What is found in the frame: a box around it, and marks that set it right. */
-import { computed, onBeforeUnmount } from "vue";
+import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
 import { useScene } from "../stores/scene";
-import { useView, type Tool } from "../stores/view";
+import type { Tool } from "../stores/view";
+import ToolRow from "./ToolRow.vue";
 
 const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
-const view = useView();
 const params = computed(() => props.line.params as unknown as { marks: unknown[]; box?: unknown });
 const tools = computed<{ tool: Tool; word: string; hint: string }[]>(() => [
   ...(props.line.kind === "subject"
@@ -25,34 +25,13 @@ function clear(): void {
   params.value.marks.splice(0);
   void scene.commit("Marks taken out");
 }
-onBeforeUnmount(() => (view.tool = ""));
 </script>
 
 <template>
-  <div class="tools" role="group" aria-label="Set it right">
-    <button
-      v-for="t in tools"
-      :key="t.tool"
-      class="plain"
-      :class="{ on: view.tool === t.tool }"
-      type="button"
-      :title="t.hint"
-      :aria-pressed="view.tool === t.tool"
-      @click="view.tool = view.tool === t.tool ? '' : t.tool"
-    >
-      {{ t.word }}
-    </button>
+  <ToolRow label="Set it right" :tools="tools">
     <button v-if="params.box" class="plain" type="button" @click="unbox">No box</button>
     <button v-if="params.marks.length" class="plain" type="button" @click="clear">
       Take {{ params.marks.length === 1 ? "the mark" : `${params.marks.length} marks` }} out
     </button>
-  </div>
+  </ToolRow>
 </template>
-
-<style scoped>
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  padding: 4px 0;
-}
-</style>

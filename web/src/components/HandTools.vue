@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** Painting a latch: which brush the pointer is. */
-import { computed, onBeforeUnmount } from "vue";
+import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
 import { useScene } from "../stores/scene";
-import { useView, type Tool } from "../stores/view";
+import type { Tool } from "../stores/view";
+import ToolRow from "./ToolRow.vue";
 
 const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
-const view = useView();
 const BRUSHES: { tool: Tool; word: string; hint: string }[] = [
   { tool: "paint", word: "Paint", hint: "Lay down what the latch holds" },
   { tool: "seek", word: "Paint to edges", hint: "Hold only what looks like what the brush goes over" },
@@ -20,31 +20,10 @@ function clear(): void {
   strokes.value.splice(0);
   void scene.commit("All strokes taken out");
 }
-onBeforeUnmount(() => (view.tool = ""));
 </script>
 
 <template>
-  <div class="tools" role="group" aria-label="Brush">
-    <button
-      v-for="b in BRUSHES"
-      :key="b.tool"
-      class="plain"
-      :class="{ on: view.tool === b.tool }"
-      type="button"
-      :title="b.hint"
-      :aria-pressed="view.tool === b.tool"
-      @click="view.tool = view.tool === b.tool ? '' : b.tool"
-    >
-      {{ b.word }}
-    </button>
+  <ToolRow label="Brush" :tools="BRUSHES">
     <button v-if="strokes.length" class="plain" type="button" @click="clear">Take all out</button>
-  </div>
+  </ToolRow>
 </template>
-
-<style scoped>
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  padding: 4px 0;
-}
-</style>

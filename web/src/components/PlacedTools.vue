@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Where it lies: what a ramp, a pool, an outline or kin offers beside its handles. */
-import { computed, onBeforeUnmount } from "vue";
+import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
 import type { Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 import { useView, type Tool } from "../stores/view";
+import ToolRow from "./ToolRow.vue";
 
 const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
@@ -13,7 +14,10 @@ const view = useView();
 const plane = computed(() => scene.plane!);
 const params = computed(() => props.line.params as unknown as Record<string, Spot> & Record<string, unknown>);
 const drawn = computed(() => (params.value.points ?? params.value.places ?? []) as unknown as unknown[]);
-const drawTool = computed<Tool>(() => (props.line.kind === "kin" ? "kin" : "corner"));
+const TOOLS: Record<string, { tool: Tool; word: string }[]> = {
+  kin: [{ tool: "kin", word: "Point at it" }],
+  outline: [{ tool: "corner", word: "Add points" }],
+};
 
 function source(x: number, y: number): Spot {
   return plane.value.toSource({ x, y });
@@ -55,35 +59,13 @@ function clear(): void {
   drawn.value.splice(0);
   void scene.commit("Drawn anew");
 }
-onBeforeUnmount(() => (view.tool = ""));
 </script>
 
 <template>
-  <div class="tools" role="group" aria-label="Where it lies">
-    <template v-if="line.kind === 'ramp' || line.kind === 'pool'">
-      <button v-if="line.kind === 'ramp'" class="plain" type="button" @click="level">Level</button>
-      <button class="plain" type="button" @click="broad">As broad as the frame</button>
-    </template>
-    <template v-else>
-      <button
-        class="plain"
-        :class="{ on: view.tool === drawTool }"
-        type="button"
-        :aria-pressed="view.tool === drawTool"
-        @click="view.tool = view.tool === drawTool ? '' : drawTool"
-      >
-        {{ line.kind === "kin" ? "Point at it" : "Add points" }}
-      </button>
-      <button v-if="line.kind === 'outline'" class="plain" type="button" @click="wedge">Wedge</button>
-      <button v-if="drawn.length" class="plain" type="button" @click="clear">Take all out</button>
-    </template>
-  </div>
+  <ToolRow label="Where it lies" :tools="TOOLS[line.kind] ?? []">
+    <button v-if="line.kind === 'ramp'" class="plain" type="button" @click="level">Level</button>
+    <button v-if="!TOOLS[line.kind]" class="plain" type="button" @click="broad">As broad as the frame</button>
+    <button v-if="line.kind === 'outline'" class="plain" type="button" @click="wedge">Wedge</button>
+    <button v-if="drawn.length" class="plain" type="button" @click="clear">Take all out</button>
+  </ToolRow>
 </template>
-
-<style scoped>
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  padding: 4px 0;
-}
-</style>

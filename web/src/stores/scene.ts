@@ -10,6 +10,7 @@ import {
   type GroundLine,
   type IngredientLine,
   type Kind,
+  type ParamField,
   type Latch,
   type MoveLine,
   type SceneDocument,
@@ -222,18 +223,28 @@ export const useScene = defineStore("scene", () => {
   function addLatch(kind: Kind): void {
     if (!opened.value) return;
     const name = freeName(kind.label);
-    const made = {
-      id: id(), name, invert: false, strength: 1, ingredients: [],
-      fine_edges: false, grow: 0, feather: 0,
-      edge_true: { on: !kind.found, ...Object.fromEntries((vocabulary.value?.edge_true ?? []).map((f) => [f.name, f.default])) },
-      read_at: readAt(),
-    }; // prettier-ignore
+    const made = freshLatch(name, !kind.found);
     document.value?.latches?.push(made as never);
     openLatch.value = made.id;
     // made while a move is open that is latched nowhere yet, it is what the move is latched to
     const move = moves.value.find((m) => m.id === openMove.value);
     if (move && !move.latch) move.latch = made.id;
     addIngredient(kind, "add", `new latch ${name}`);
+  }
+
+  function freshLatch(name: string, edgeTrue: boolean): Latch {
+    const declared = (fields: ParamField[] = []) =>
+      Object.fromEntries(fields.map((f) => [f.name, f.default]));
+    return {
+      id: id(),
+      name,
+      ingredients: [],
+      invert: false,
+      fine_edges: false,
+      ...declared(vocabulary.value?.latch_finish),
+      edge_true: { on: edgeTrue, ...declared(vocabulary.value?.edge_true) },
+      read_at: readAt(),
+    } as unknown as Latch;
   }
 
   function freeName(base: string): string {
@@ -251,9 +262,7 @@ export const useScene = defineStore("scene", () => {
     copy.id = id();
     copy.name = freeName(from.name);
     for (const i of copy.ingredients) i.id = id();
-    document.value?.latches?.push(copy as never);
-    openLatch.value = copy.id;
-    void commit(`${from.name} twice`);
+    takeLatch(copy, `${from.name} twice`);
   }
 
   /** A latch that is ready, put on the shelf and opened. */
@@ -269,17 +278,12 @@ export const useScene = defineStore("scene", () => {
     const another = ingredientKinds.value.find((k) => k.kind === "another");
     const first = latches.value.find((l) => l.id === other);
     if (!another || !first || one === other) return;
-    const made = JSON.parse(JSON.stringify(first)) as Latch;
-    Object.assign(made, { id: id(), name: freeName(`${first.name} and ${nameOf(one)}`), ingredients: [] });
-    Object.assign(made, { invert: false, strength: 1, grow: 0, feather: 0, fine_edges: false });
-    made.edge_true = { ...made.edge_true, on: false } as Latch["edge_true"];
+    const made = freshLatch(freeName(`${first.name} and ${nameOf(one)}`), false);
     made.ingredients = [other, one].map((latch) => ({
       id: id(), kind: "another", revision: another.revision, join: "add", invert: false, on: true, params: { latch },
     })) as never; // prettier-ignore
-    document.value?.latches?.push(made as never);
-    openLatch.value = made.id;
+    takeLatch(made, `${made.name} in one`);
     openIngredient.value = made.ingredients[1]!.id!;
-    void commit(`${made.name} in one`);
   }
 
   /** Ground as it is now, for latches to remember. */
