@@ -15,7 +15,7 @@ from django.conf import settings
 
 from sunlatch.errors import CancelledError
 from sunlatch.frame import FrameStore, Pyramid
-from sunlatch.latch import INGREDIENT_KINDS
+from sunlatch.latch import INGREDIENT_KINDS, Sheets
 from sunlatch.ledger import Latch, Source, new_ingredient
 from sunlatch.ledger import Scene as Document
 from sunlatch.render import Development, Engine
@@ -62,9 +62,15 @@ class Lane:
 
 
 @cache
+def sheets() -> Sheets:
+    """Where documents' strokes lie once they are many."""
+    return Sheets(settings.SHEET_FOLDER)
+
+
+@cache
 def engine() -> Engine:
     """The engine of this process."""
-    return Engine()
+    return Engine(sheets=sheets())
 
 
 @cache
@@ -157,4 +163,4 @@ def development_for_file(frame: Frame, document: Document) -> Development:
     """The same on the whole frame, with an engine of its own: a file is made once, band by band,
     so there is little worth keeping."""
     pyramid = store().whole(frame.sha256, frame_path(frame.sha256))
-    return Engine(cache_bytes=256 << 20).develop(document, pyramid)
+    return Engine(cache_bytes=256 << 20, sheets=sheets()).develop(document, pyramid)

@@ -123,6 +123,11 @@ def sentence_parts(template: str) -> list[tuple[PartKind, str]]:
     return parts
 
 
+def _how_many(item: Any) -> int:
+    count = getattr(item, "count", 1)  # of a sheet of them
+    return count if isinstance(count, int) else 1
+
+
 def shown(params: Params, name: str) -> str:
     """A parameter's value as it reads in a sentence: sign, decimals, unit and true minus."""
     value = getattr(params, name)
@@ -135,7 +140,7 @@ def shown(params: Params, name: str) -> str:
     if extra["kind"] == "latch":
         return str(value) or "no latch yet"
     if extra["kind"] == "drawn":
-        return str(len(value))
+        return str(sum(_how_many(item) for item in value))
     if extra["kind"] == "point" and value is not None:
         return f"{value.x:.2f}, {value.y:.2f}"
     if extra["kind"] == "box" and value is not None:

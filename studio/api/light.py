@@ -15,7 +15,7 @@ from pydantic import Field
 from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.ledger import Scene as Document
-from sunlatch.ledger import Source, parse_scene
+from sunlatch.ledger import Source, parse_scene, put_away
 from sunlatch.meters import (
     Ladder,
     Spot,
@@ -248,7 +248,7 @@ def save(request: HttpRequest, scene_id: str, given: Save):  # type: ignore[no-u
         found = owned(request, scene_id)
         read = read_document(found, given.document)
         darkroom.development(found.frame, read)  # a lens or turn that cannot be is refused here
-        document = read.model_dump(mode="json")
+        document = put_away(read, darkroom.sheets()).model_dump(mode="json")
         if found.head != given.base:
             return 409, revision_out(found)
         last = found.revisions.order_by("-number").values_list("number", flat=True)[0]

@@ -3,5 +3,6 @@
 from .algebra import JOINS, combine, inverted
 from .base import IngredientKind, Reading
 from .registry import INGREDIENT_KINDS
+from .sheets import Sheets
 
-__all__ = ["INGREDIENT_KINDS", "JOINS", "IngredientKind", "Reading", "combine", "inverted"]
+__all__ = ["INGREDIENT_KINDS", "JOINS", "IngredientKind", "Reading", "Sheets", "combine", "inverted"]

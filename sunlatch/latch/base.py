@@ -2,14 +2,19 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import cv2
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from ..errors import DocumentError
 from ..parameters import Params
+
+if TYPE_CHECKING:
+    from .sheets import Sheet
+    from .strokes import Stroke
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -17,6 +22,11 @@ F64 = NDArray[np.float64]
 STOPS_LOW, STOPS_PER = -16.0, 64
 STOPS_SIZE = 2049
 """Curves over light are sampled every 1/64 stop from −16 to +16."""
+
+
+def no_sheet(sheet: "Sheet") -> tuple["Stroke", ...]:
+    """Where there are no sheets. Raises DocumentError."""
+    raise DocumentError(f"the strokes of this scene are not with it ({sheet.sheet[:8]})")
 
 
 def _nothing(*_: object) -> F32:
@@ -39,7 +49,8 @@ class Look:
     """What finders may look at: the whole frame upright, by a light of its own. lab(region, long_edge):
     OKLab (3, h, w) of a region, in fractions of the frame, at a long edge of so many px at most. aspect:
     (width, height) in long edges. to_frame: source points (n, 2) → long edges from the left top corner.
-    stops: light (h, w) of the whole. name: names the frame. sky: what Sky found in it (h, w)."""
+    stops: light (h, w) of the whole. name: names the frame. sky: what Sky found in it (h, w). sheet: the
+    strokes on a sheet."""
 
     lab: Callable[..., F32]
     aspect: tuple[float, float]
@@ -47,6 +58,7 @@ class Look:
     stops: Callable[[], F32]
     name: str
     sky: Callable[[], F32] = _nothing
+    sheet: Callable[["Sheet"], tuple["Stroke", ...]] = no_sheet
 
 
 @dataclass(frozen=True)

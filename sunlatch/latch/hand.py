@@ -11,6 +11,7 @@ import numpy as np
 
 from ..parameters import Params, drawn, number
 from .base import F32, IngredientKind, Reading, sampled
+from .sheets import Sheet
 from .strokes import Stroke, covered, path_of
 
 SIZES = (1280, 2560, 5120, 10240)
@@ -22,7 +23,7 @@ LIKE = 0.05
 class HandParams(Params):
     """What was painted, and the brush that paints next."""
 
-    strokes: list[Stroke] = drawn("Strokes", 20_000)
+    strokes: list[Stroke | Sheet] = drawn("Strokes", 20_000)
     size: float = number(
         "Size", default=0.03, low=0.001, high=0.4, step=0.001, unit="%", decimals=1, shown_times=100.0,
         hint="Radius of the brush in % of the long edge",
@@ -75,9 +76,12 @@ def evaluate(params: HandParams, reading: Reading) -> F32:
     """Mask (h, w). Strokes are drawn once at a size, each upon those before it."""
     aspect, span = reading.look.aspect, next((s for s in SIZES if s >= reading.span), SIZES[-1])
     shape = (max(1, round(aspect[1] * span)), max(1, round(aspect[0] * span)))
+    strokes: list[Stroke] = []
+    for item in params.strokes:
+        strokes += reading.look.sheet(item) if isinstance(item, Sheet) else [item]
     names, digest = [], hashlib.blake2b(f"{shape} {reading.look.name}".encode(), digest_size=16)
-    for stroke in params.strokes:
-        digest.update(stroke.model_dump_json().encode())
+    for stroke in strokes:
+        digest.update(stroke.said)
         names.append(digest.hexdigest())
     done, mask = 0, np.zeros(shape, np.float32)
     for n in range(len(names), 0, -1):
@@ -87,7 +91,7 @@ def evaluate(params: HandParams, reading: Reading) -> F32:
             break
     if done < len(names):
         mask = mask.copy()
-        for stroke in params.strokes[done:]:
+        for stroke in strokes[done:]:
             _drawn(mask, stroke, reading)
         reading.keep(names[-1], mask)
     return sampled(mask, reading.frame())

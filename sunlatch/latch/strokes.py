@@ -1,5 +1,7 @@
 """Strokes laid on the frame with a brush: by Hand, and to tell a finder what it is to keep."""
 
+from functools import cached_property
+
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
@@ -23,6 +25,11 @@ class Stroke(BaseModel):
     flow: float = Field(gt=0, le=1)
     erase: bool = False
     seek: bool = False
+
+    @cached_property
+    def said(self) -> bytes:
+        """What it says, to be known by."""
+        return self.model_dump_json().encode()
 
 
 @njit(

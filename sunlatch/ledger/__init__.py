@@ -16,6 +16,7 @@ from .document import (
     new_ingredient,
     new_move,
     parse_scene,
+    put_away,
     save_scene,
 )
 from .habit import habit_of, latch_of
@@ -44,5 +45,6 @@ __all__ = [
     "new_ingredient",
     "new_move",
     "parse_scene",
+    "put_away",
     "save_scene",
 ]

@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
 
 from ..errors import DocumentError
-from ..latch import INGREDIENT_KINDS
+from ..latch import INGREDIENT_KINDS, Sheets
 from ..latch.colour import ColourParams
 from ..moves import GROUND_KINDS, LIGHT_KINDS
 from ..parameters import Params, number
@@ -273,6 +273,15 @@ def _no_circle(latches: list[Latch]) -> None:
 
     for key in made_of:
         walk([key])
+
+
+def put_away(scene: Scene, sheets: Sheets) -> Scene:
+    """The same, with what is painted on sheets once it is much. Raises DocumentError."""
+    for latch in scene.latches:
+        for line in latch.ingredients:
+            if line.kind == "hand":
+                line.params.strokes = sheets.put_away(line.params.strokes)
+    return scene
 
 
 def new_move(kind: str, **fields: Any) -> MoveLine:

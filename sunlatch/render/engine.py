@@ -6,6 +6,7 @@ from collections import OrderedDict
 from concurrent.futures import ThreadPoolExecutor
 
 from ..frame import Pyramid
+from ..latch import Sheets
 from ..ledger import Scene
 from .cache import ByteCache
 from .clock import Clock
@@ -15,7 +16,10 @@ from .develop import Development
 class Engine:
     """Renders scenes. One per process; safe to share between threads."""
 
-    def __init__(self, threads: int | None = None, cache_bytes: int = 900 << 20) -> None:
+    def __init__(
+        self, threads: int | None = None, cache_bytes: int = 900 << 20, sheets: Sheets | None = None
+    ) -> None:
+        self.sheets = sheets
         self.pool = ThreadPoolExecutor(threads or os.cpu_count() or 2, thread_name_prefix="bands")
         self.cache = ByteCache(cache_bytes)
         self.clock = Clock()

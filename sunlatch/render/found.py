@@ -18,7 +18,7 @@ from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
 from ..colour.tones import SETTINGS, tone_curve
 from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS
-from ..latch.base import Finding, Look
+from ..latch.base import Finding, Look, no_sheet
 from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
 from ..ledger import IngredientLine, ReadAt, new_ingredient
 from .cache import key_of
@@ -141,6 +141,7 @@ class Reader(Grounded):
             lambda: self.stops(base.fit(FIT_LONG_EDGE), self.finders_light(), base),
             self._frame(),
             lambda: self.finding(new_ingredient("sky")).mask,
+            self.engine.sheets.strokes if self.engine.sheets else no_sheet,
         )
 
     def found_over(self, line: IngredientLine, view: View, geometry: Geometry) -> F32:

@@ -112,3 +112,24 @@ def test_a_latch_kept_as_a_habit_is_made_anew_and_is_ones_own(client, scene, dja
     assert "by hand" in refused.json()["detail"]
     assert client.delete(f"/api/habits/{kept['id']}").status_code == 204
     assert client.get("/api/habits").json() == []
+
+
+def test_much_that_is_painted_is_kept_on_sheets_and_undone_like_the_rest(client, scene):
+    def painted(many):
+        stroke = {"radius": 0.02, "soft": 0.5, "flow": 0.5}
+        strokes = [stroke | {"points": [0.3, 0.001 * n, 1, 0.5, 0.001 * n, 1]} for n in range(many)]
+        return _held(scene, {"kind": "hand", "params": {"strokes": strokes}})
+
+    look = {"latch": "a", "width": 60, "height": 40}
+    before = _grey(_post(client, scene, "mask", document=painted(300), **look))
+    few = _post(
+        client, scene, "revisions", base=scene["revision"]["number"], document=painted(3), words="few"
+    )
+    many = _post(client, scene, "revisions", base=few.json()["number"], document=painted(300), words="many")
+    saved = many.json()["document"]
+    (sheet,) = saved["latches"][0]["ingredients"][0]["params"]["strokes"]
+    assert sheet["count"] == 300
+    assert len(many.content) < 6000
+    assert (_grey(_post(client, scene, "mask", document=saved, **look)) == before).all()
+    undone = _post(client, scene, "undo", base=many.json()["number"]).json()["document"]
+    assert len(undone["latches"][0]["ingredients"][0]["params"]["strokes"]) == 3

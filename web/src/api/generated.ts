@@ -2229,7 +2229,7 @@ export interface components {
          */
         HandParams: {
             /** Strokes */
-            strokes?: components["schemas"]["Stroke"][];
+            strokes?: (components["schemas"]["Stroke"] | components["schemas"]["Sheet"])[];
             /**
              * Size
              * @default 0.03
@@ -2927,6 +2927,16 @@ export interface components {
             revision: components["schemas"]["RevisionOut"];
             /** Keeps */
             keeps: components["schemas"]["KeepOut"][];
+        };
+        /**
+         * Sheet
+         * @description Strokes by the sheet they are on. count: how many.
+         */
+        Sheet: {
+            /** Sheet */
+            sheet: string;
+            /** Count */
+            count: number;
         };
         /** SkyIngredient */
         SkyIngredient: {

@@ -18,6 +18,7 @@ describe("numbers read as in the core", () => {
   it("counts what was drawn, and knows a latch that is not chosen", () => {
     expect(shown(field({ kind: "drawn" }), [{}, {}])).toBe("2");
     expect(shown(field({ kind: "drawn" }), [])).toBe("0");
+    expect(shown(field({ kind: "drawn" }), [{ sheet: "a", count: 48 }, {}])).toBe("49");
     expect(shown(field({ kind: "latch" }), "")).toBe("no latch yet");
   });
   it("shows sign, decimals and a true minus", () => {

@@ -25,10 +25,16 @@ export function numeral(field: ParamField, value: number): string {
   return field.signed ? `+${text}` : text;
 }
 
+/** How many things are drawn; a sheet holds many. */
+function howMany(drawn: unknown): number {
+  if (!Array.isArray(drawn)) return 0;
+  return (drawn as { count?: number }[]).reduce((sum, one) => sum + (one.count ?? 1), 0);
+}
+
 /** A value as it reads in a sentence. */
 export function shown(field: ParamField, value: unknown): string {
   if (field.kind === "choice") return field.words?.[String(value)] ?? String(value);
-  if (field.kind === "drawn") return String(Array.isArray(value) ? value.length : 0);
+  if (field.kind === "drawn") return String(howMany(value));
   if (field.kind === "box" && value) return "in its box";
   if (field.kind === "latch") return value ? String(value) : "no latch yet";
   if (typeof value !== "number") return field.automatic || "automatic";

@@ -146,10 +146,25 @@ export const useScene = defineStore("scene", () => {
           body: { base: revision.value.number, document: sent as never, words },
         }),
       );
+      takeSheets(sent as unknown as SceneDocument, revision.value.document as SceneDocument);
       saving.value = dragging.value ? "unsaved" : "saved";
       problem.value = "";
     } catch (error) {
       refused(error);
+    }
+  }
+
+  /** Strokes that were put on a sheet when they were saved, where none was painted since. */
+  function takeSheets(sent: SceneDocument, saved: SceneDocument): void {
+    const strokes = (of: SceneDocument) => {
+      const lines = ((of.latches ?? []) as unknown as Latch[]).flatMap((l) => l.ingredients);
+      return new Map(lines.map((i) => [i.id, i.params as { strokes?: unknown[] }]));
+    };
+    const [before, after] = [strokes(sent), strokes(saved)];
+    for (const [id, params] of strokes(document.value!)) {
+      const kept = after.get(id)?.strokes;
+      if (!kept || kept.length === params.strokes?.length) continue;
+      if (params.strokes?.length === before.get(id)?.strokes?.length) params.strokes = structuredClone(kept);
     }
   }
 
