@@ -110,6 +110,14 @@ def test_a_picked_colour_kept_out_of_the_sky(page):
     page.keyboard.press("Escape")
     first = _mask(page)
     assert first[int(0.62 * len(first)) :].mean() > 0.5
+    # a sample is carried elsewhere by its place on the picture, and is picked there anew
+    held = page.locator("[aria-label=Samples] .swatch").get_attribute("style")
+    drag(page, on_picture(page, 0.5, 0.62), on_picture(page, 0.5, 0.1))
+    expect(page.get_by_text("undo: A sample picked elsewhere")).to_be_visible()
+    assert page.locator("[aria-label=Samples] .swatch").get_attribute("style") != held
+    assert _mask(page)[: int(0.2 * len(first))].mean() > 0.5
+    page.keyboard.press("Control+z")
+    settled(page)
     page.get_by_role("button", name="+ Another latch").click()
     page.get_by_label("How Another latch joins").select_option("take_away")
     settled(page)
@@ -132,7 +140,23 @@ def test_a_pool_is_placed_with_its_handles(page):
     for _ in range(5):
         page.keyboard.press("ArrowLeft")
     assert where(_mask(page))[1] == pytest.approx(where(after)[1] - 40, abs=4)
-    page.keyboard.press("Escape")
+    # with Alt a copy is carried off; a row dropped beside the others is there twice
+    rows = page.locator("ul[aria-label=Ingredients] > li")
+    one = _mask(page).mean()
+    page.keyboard.down("Alt")
+    drag_by(page, middle, -120, -60)
+    page.keyboard.up("Alt")
+    expect(rows).to_have_count(2)
+    assert _mask(page).mean() > 1.2 * one
+    page.get_by_role("button", name="undo", exact=False).first.click()
+    settled(page)
+    page.get_by_role("button", name="undo", exact=False).first.click()
+    settled(page)
+    expect(rows).to_have_count(1)
+    rows.locator("[draggable]").drag_to(page.get_by_text("Ingredient", exact=True))
+    expect(rows).to_have_count(2)
+    page.keyboard.press("Control+z")
+    settled(page)
     page.get_by_role("button", name="+ Detail", exact=True).click()
     settled(page)
     page.get_by_role("button", name="+ Ramp", exact=True).click()
@@ -196,6 +220,12 @@ def test_an_outline_with_distance_and_kin(page):
     kin = _mask(page)
     assert 0 < kin.mean() < near.mean()
     assert _at(page, 0.5, 0.66) > 0.1
+    page.get_by_role("button", name="Kin: place 1").focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowDown")
+    expect(page.get_by_text("undo: Pointed elsewhere")).to_be_visible()
+    page.keyboard.press("Control+z")
+    settled(page)
     accessible(page)
 
 

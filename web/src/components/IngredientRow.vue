@@ -33,7 +33,7 @@ const said = computed(() => {
 });
 const HINTS: Record<string, string> = {
   ramp: "Drag its two ends on the picture.",
-  pool: "Drag its middle, its end and its side on the picture.",
+  pool: "Drag its middle, its end and its side on the picture; with Alt, its middle is a copy.",
   outline: "Click its points on the picture, Shift for a sharp corner; Enter on a point turns it.",
   sky: "Found in the frame itself; it stays found when anything else changes.",
   water: "Found in the frame itself. It errs more than Sky does: mark what is wrong.",
@@ -55,15 +55,23 @@ function shift(by: number): void {
   void scene.commit(`${kind.value.label} moved ${by < 0 ? "up" : "down"}`);
 }
 function twice(): void {
-  const copy = { ...structuredClone(JSON.parse(JSON.stringify(props.line))), id: crypto.randomUUID() };
-  latch.value.ingredients.splice(props.index + 1, 0, copy);
-  scene.openIngredient = copy.id;
-  void scene.commit(`${kind.value.label} twice`);
+  scene.copyIngredient(props.line.id!);
+}
+/** Dropped on another row, an ingredient stands in its place; dropped beside the rows, it is there twice. */
+function lift(e: DragEvent): void {
+  e.dataTransfer?.setData("text/ingredient", props.line.id!);
+}
+function dropped(e: DragEvent): void {
+  const all = latch.value.ingredients;
+  const from = all.findIndex((i) => i.id === e.dataTransfer?.getData("text/ingredient"));
+  if (from < 0 || from === props.index) return;
+  all.splice(props.index, 0, ...all.splice(from, 1));
+  void scene.commit("An ingredient moved");
 }
 </script>
 
 <template>
-  <li :class="{ open }">
+  <li :class="{ open }" @dragover.prevent @drop.prevent="dropped">
     <div class="row">
       <select
         class="boxed join"
@@ -73,7 +81,14 @@ function twice(): void {
       >
         <option v-for="(word, key) in scene.vocabulary?.joins" :key="key" :value="key">{{ word }}</option>
       </select>
-      <MaskPicture :latch="latch.id" :ingredient="line.id!" :size="40" />
+      <MaskPicture
+        :latch="latch.id"
+        :ingredient="line.id!"
+        :size="40"
+        class="grip"
+        draggable="true"
+        @dragstart="lift"
+      />
       <button
         class="plain sentence"
         type="button"
@@ -156,6 +171,9 @@ li.open {
   min-width: 0;
   text-align: left;
   padding: 3px 0;
+}
+.grip {
+  cursor: grab;
 }
 .value {
   min-width: 24px;

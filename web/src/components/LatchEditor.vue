@@ -49,6 +49,11 @@ function removeLatch(): void {
   scene.openLatch = null;
   void scene.commit(`removed latch ${gone.name}`);
 }
+/** A row dropped beside the others: a copy of it. */
+function copied(e: DragEvent): void {
+  const one = e.dataTransfer?.getData("text/ingredient");
+  if (one) scene.copyIngredient(one);
+}
 function readAgain(): void {
   latch.value.read_at = scene.readAt();
   void scene.commit(`${latch.value.name} read again`);
@@ -80,7 +85,7 @@ function readAgain(): void {
     <p v-if="view.why" class="quiet why" role="status">
       Here the latch holds <b class="numeral">{{ Math.round(view.why.result * 100) }} %</b>
     </p>
-    <div class="new">
+    <div class="new" @dragover.prevent @drop.prevent="copied">
       <span class="quiet">Ingredient</span>
       <button
         v-for="k in scene.ingredientKinds"

@@ -14,12 +14,9 @@ import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { PUSH, useView } from "../stores/view";
 import BordersCheck from "./BordersCheck.vue";
-import BoxHandles from "./BoxHandles.vue";
+import LatchHandles from "./LatchHandles.vue";
 import LineHandles from "./LineHandles.vue";
 import LoupePair from "./LoupePair.vue";
-import OutlineHandles from "./OutlineHandles.vue";
-import PoolHandles from "./PoolHandles.vue";
-import RampHandles from "./RampHandles.vue";
 import TrimHandles from "./TrimHandles.vue";
 
 const props = defineProps<{ peek: string }>();
@@ -46,16 +43,6 @@ const shownLatch = computed(() => {
   if (view.comparing) return "";
   return props.peek || scene.openLatch || "";
 });
-/** Ingredients with handles: those of the open one, or of all where none is open. */
-const handled = computed(() =>
-  (scene.latch?.ingredients ?? []).filter(
-    (i) => i.on !== false && (!scene.openIngredient || scene.openIngredient === i.id),
-  ),
-);
-const ramps = computed(() => handled.value.filter((i) => i.kind === "ramp"));
-const pools = computed(() => handled.value.filter((i) => i.kind === "pool"));
-const outlines = computed(() => handled.value.filter((i) => i.kind === "outline"));
-const boxed = computed(() => handled.value.filter((i) => i.kind === "subject"));
 const comparison = computed(() => view.comparisons.find((c) => c.what === view.comparing)?.said ?? "");
 const atGround = computed(() => view.station === "Ground");
 /** Trim is worked on the whole picture, with what it cuts away. */
@@ -326,15 +313,8 @@ defineExpose({ zoomTo });
     @wheel.prevent="wheel"
   >
     <canvas ref="canvas" />
-    <svg v-if="ramps.length && !view.comparing" class="handles">
-      <RampHandles v-for="r in ramps" :key="r.id" :line="r" :frame="frame" />
-    </svg>
-    <svg v-if="pools.length && !view.comparing" class="handles">
-      <PoolHandles v-for="p in pools" :key="p.id" :line="p" :frame="frame" />
-    </svg>
-    <svg v-if="(outlines.length || boxed.length) && !view.comparing" class="handles">
-      <OutlineHandles v-for="o in outlines" :key="o.id" :line="o" :frame="frame" />
-      <BoxHandles v-for="s in boxed" :key="s.id" :line="s" :frame="frame" :drawing="boxing.box.value" />
+    <svg v-if="scene.latch && !view.comparing" class="handles">
+      <LatchHandles :frame="frame" :drawing="boxing.box.value" />
     </svg>
     <svg v-if="brush.painting.value" class="handles">
       <polyline

@@ -54,12 +54,20 @@ function put(part: Part, to: Spot, from: { centre: Spot; edge: Spot }): void {
   }
   scene.touched();
 }
-const { down, move, up } = useDrag<{ part: Part; from: Spot; centre: Spot; edge: Spot }>({
+const { down, move, up } = useDrag<{ part: Part; from: Spot; centre: Spot; edge: Spot; copy: boolean }>({
   begin: (e) => {
     const part = (e.currentTarget as SVGElement).dataset.part as Part;
-    return { part, from: at(part), centre: centre.value, edge: edge.value };
+    const copy = e.altKey && part === "centre";
+    return { part, from: at(part), centre: centre.value, edge: edge.value, copy };
   },
   move: (held, e, dx, dy) => {
+    if (held.copy) {
+      // carried off with Alt, one is left behind
+      held.copy = false;
+      const open = scene.openIngredient;
+      scene.copyIngredient(props.line.id!);
+      scene.openIngredient = open;
+    }
     let to = { x: held.from.x + dx, y: held.from.y + dy };
     // Shift keeps the axis level or upright
     if (e.shiftKey && held.part === "edge")

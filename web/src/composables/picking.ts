@@ -1,5 +1,5 @@
 /** Places pointed at on the picture: something neutral, or a colour for the open Colour ingredient. */
-import { client, need } from "../api/client";
+import { client, need, type IngredientLine } from "../api/client";
 import type { Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
@@ -19,18 +19,38 @@ export function usePicking() {
     await scene.setGround("colour_of_light", { ...light }, "Colour of light picked");
   }
 
+  /** The colour at a place as a latch reads it, or as it would be read now. */
+  function sampled(latch: string, at: Spot) {
+    return need(
+      client.POST("/api/scenes/{scene_id}/sample", {
+        params: { path: { scene_id: scene.opened!.id } },
+        body: { document: scene.current() as never, latch, ...at },
+      }),
+    );
+  }
+
   async function colour(at: Spot, take: boolean): Promise<void> {
     const line = scene.latch?.ingredients.find((i) => i.id === scene.openIngredient && i.kind === "colour");
     if (!line) return;
-    const got = await need(
-      client.POST("/api/scenes/{scene_id}/sample", {
-        params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, latch: scene.latch!.id!, ...at },
-      }),
-    );
+    const got = await sampled(scene.latch!.id!, at);
     const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take };
     (line.params as unknown as { samples: unknown[] }).samples.push(sample);
     await scene.commit(take ? "A colour picked" : "A colour taken away");
+  }
+
+  /** A sample carried elsewhere is picked anew. */
+  function again(line: IngredientLine, n: number): void {
+    const samples = (line.params as unknown as { samples: { at: Spot; l: number; a: number; b: number }[] })
+      .samples;
+    const work = async () => {
+      const got = await sampled(scene.latch!.id!, scene.plane!.toPicture(samples[n]!.at));
+      Object.assign(samples[n]!, { at: got.at, l: got.l, a: got.a, b: got.b });
+      await scene.commit("A sample picked elsewhere");
+    };
+    work().catch((error: Error) => {
+      scene.restore();
+      scene.problem = error.message;
+    });
   }
 
   /** A corner of the open Outline, or a place Kin should resemble. Near its first corner an outline ends. */
@@ -62,12 +82,7 @@ export function usePicking() {
     const key = scene.openMove;
     const line = scene.moves.find((m) => m.id === key) ?? (key ? scene.ground(key) : undefined);
     if (!line) return;
-    const got = await need(
-      client.POST("/api/scenes/{scene_id}/sample", {
-        params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, latch: "", ...at },
-      }),
-    );
+    const got = await sampled("", at);
     const held = line as unknown as { spare: { what: string; colour: { samples: unknown[] } }[] };
     const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take: true };
     const before = held.spare.find((s) => s.what === "colour");
@@ -91,5 +106,5 @@ export function usePicking() {
     work?.catch((error: Error) => (scene.problem = error.message));
     return work !== null;
   }
-  return { take };
+  return { take, again };
 }

@@ -280,6 +280,17 @@ export const useScene = defineStore("scene", () => {
     takeLatch(copy, `${from.name} twice`);
   }
 
+  /** An ingredient of the opened latch once more, below the first. */
+  function copyIngredient(key: string): void {
+    const all = latch.value?.ingredients ?? [];
+    const n = all.findIndex((i) => i.id === key);
+    if (n < 0) return;
+    const copy = { ...(JSON.parse(JSON.stringify(all[n])) as IngredientLine), id: id() };
+    all.splice(n + 1, 0, copy as never);
+    openIngredient.value = copy.id;
+    void commit(`${ingredientKinds.value.find((k) => k.kind === copy.kind)?.label} twice`);
+  }
+
   /** A latch that is ready, put on the shelf and opened. */
   function takeLatch(made: Latch, words: string): void {
     document.value?.latches?.push(made as never);
@@ -342,6 +353,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, revision, tick, dragging, saving, problem, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    map, state, finding, ground, setGround, find, shown, touched, commit, step, restore, addMove, addLatch, copyLatch, takeLatch, joinLatches, addIngredient, nameOf, readAt, refused,
+    map, state, finding, ground, setGround, find, shown, touched, commit, step, restore, addMove, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, refused,
   }; // prettier-ignore
 });
