@@ -75,6 +75,18 @@ def optional_point(label: str, automatic: str) -> Any:
     return Field(default=None, json_schema_extra=extra)
 
 
+class Picked(BaseModel):
+    """A colour picked in the scene's light, and where (source coordinates). u, v: OKLab's a and b over its
+    L, which more or less light does not change; stops: its light."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    at: Point
+    u: float = Field(ge=-2, le=2)
+    v: float = Field(ge=-2, le=2)
+    stops: float = Field(ge=-20, le=20)
+
+
 class Box(BaseModel):
     """Two opposite corners of a box on the frame."""
 
@@ -87,6 +99,12 @@ class Box(BaseModel):
 def optional_box(label: str, automatic: str) -> Any:
     """A box drawn on the picture, or left to the program (None)."""
     return Field(default=None, json_schema_extra={"kind": "box", "label": label, "automatic": automatic})
+
+
+def typed_colour(label: str, default: str) -> Any:
+    """A colour, as "#rrggbb" in sRGB: typed, or picked in the picture."""
+    extra: dict[str, Any] = {"kind": "colour", "label": label}
+    return Field(default=default, pattern=r"^#[0-9a-f]{6}$", json_schema_extra=extra)
 
 
 def switch(label: str, default: bool, *, hint: str = "") -> Any:
@@ -139,6 +157,8 @@ def shown(params: Params, name: str) -> str:
         return "on" if value else "off"
     if extra["kind"] == "latch":
         return str(value) or "no latch yet"
+    if extra["kind"] == "colour":
+        return str(value)
     if extra["kind"] == "drawn":
         return str(sum(_how_many(item) for item in value))
     if extra["kind"] == "point" and value is not None:

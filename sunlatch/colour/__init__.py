@@ -2,11 +2,21 @@
 
 from .camera import CameraColour, camera_to_working, light_of_neutral
 from .light import LightColour, kelvin_duv_to_xy, xy_to_kelvin_duv
-from .oklab import ROOTS_TO_LAB, WORKING_TO_LMS, oklab
+from .oklab import LAB_TO_ROOTS, LMS_TO_WORKING, ROOTS_TO_LAB, WORKING_TO_LMS, from_oklab, oklab
 from .profiles import OutputSpace, output_profile, to_linear_working
-from .spaces import LUMA, MIDDLE_GREY, OUTPUT_SPACES, working_to_output
+from .spaces import (
+    LUMA,
+    MIDDLE_GREY,
+    OUTPUT_SPACES,
+    rgb_to_xyz,
+    working_of_srgb,
+    working_to_output,
+    xy_to_xyz,
+)
 
 __all__ = [
+    "LAB_TO_ROOTS",
+    "LMS_TO_WORKING",
     "LUMA",
     "MIDDLE_GREY",
     "OUTPUT_SPACES",
@@ -16,11 +26,15 @@ __all__ = [
     "LightColour",
     "OutputSpace",
     "camera_to_working",
+    "from_oklab",
     "kelvin_duv_to_xy",
     "light_of_neutral",
     "oklab",
     "output_profile",
+    "rgb_to_xyz",
     "to_linear_working",
+    "working_of_srgb",
     "working_to_output",
     "xy_to_kelvin_duv",
+    "xy_to_xyz",
 ]

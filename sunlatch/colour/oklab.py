@@ -24,6 +24,13 @@ ROOTS_TO_LAB: Final = np.array(
     ]
 )
 WORKING_TO_LMS: Final = XYZ_TO_LMS @ rgb_to_xyz("rec2020")
+LAB_TO_ROOTS: Final = np.linalg.inv(ROOTS_TO_LAB)
+LMS_TO_WORKING: Final = np.linalg.inv(WORKING_TO_LMS)
+
+
+def from_oklab(lab: F64) -> F64:
+    """OKLab (..., 3) to working RGB (..., 3), linear."""
+    return np.asarray((np.asarray(lab) @ LAB_TO_ROOTS.T) ** 3 @ LMS_TO_WORKING.T)
 
 
 def oklab(rgb: F64) -> F64:

@@ -73,6 +73,11 @@ def decode_srgb(encoded: F64) -> F64:
     return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
 
 
+def working_of_srgb(encoded: F64) -> F64:
+    """sRGB (3,) as it is typed, 0–1, to working RGB (3,)."""
+    return np.asarray(np.linalg.solve(working_to_output("srgb"), decode_srgb(np.asarray(encoded))))
+
+
 REC2020_A, REC2020_B = 1.09929682680944, 0.018053968510807
 
 

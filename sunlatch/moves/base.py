@@ -12,6 +12,8 @@ band of rows while it lies in the cache:
                whole picture at a fixed small size, so that views, tiles and files agree
         place  float32 (4,): u0, v0, du, dv, the position of the first pixel centre and the step,
                as fractions of the canvas (geometry/map.py), which a crop does not change
+
+A kernel changes nothing where its mask is 0.
 """
 
 from collections.abc import Callable
@@ -32,6 +34,16 @@ NO_AUX: F32 = np.zeros((1, 1, 1, 1), np.float32)
 
 
 @dataclass(frozen=True)
+class Lay:
+    """How a picture lies on its canvas. aspect: (width, height) of the canvas in long edges of the frame;
+    crop: x0, y0, x1, y1 of what Trim leaves, in the same; to_canvas: source points (n, 2) → (n, 2)."""
+
+    aspect: tuple[float, float]
+    crop: tuple[float, float, float, float]
+    to_canvas: Callable[[NDArray[np.float64]], NDArray[np.float64]]
+
+
+@dataclass(frozen=True)
 class MoveKind:
     """The declaration of one move. `sentence` is a template over the fields of `params`."""
 
@@ -48,11 +60,19 @@ class MoveKind:
     kernel: Kernel | None = None
     coefficients: Callable[[Any, float], F32] | None = None
     """(params, strength 0–2) → coef; strength scales the parameters, never the mask."""
-    survey: Callable[[F32], F32] | None = None
-    """(3, h, w) working RGB of the whole picture at a fixed small size → aux."""
+    survey: Callable[[F32, Any], F32] | None = None
+    """((3, h, w) working RGB of the whole picture at a fixed small size, params) → aux."""
+    surveyed: tuple[str, ...] = ()
+    """The parameters a survey depends on; changing others surveys nothing anew."""
+    survey_edge: int = 512
+    """Long edge, px, of the picture that is surveyed."""
+    located: Callable[[Any, "Lay"], F32] | None = None
+    """(params, how the picture lies) → what is added to coef: for what has a place on the picture."""
     signs: dict[str, float] = field(default_factory=dict)
     """For verbs that mean a direction: verb → sign applied to the typed number."""
     first: str = ""
     """The parameter a typed number goes to."""
+    remark: Callable[[Any], str] | None = None
+    """What to say of settings that do something one may not expect; "" for the others."""
     latched: bool = False
     """True for a Ground move that may be latched."""

@@ -20,10 +20,10 @@ from ..frame import Pyramid
 from ..geometry import View
 from ..ledger import MoveLine, Scene
 from ..moves import LIGHT_KINDS
-from ..moves.base import NO_AUX
+from ..moves.base import NO_AUX, Lay
 from .cache import key_of
 from .kernels import blend, push_colour, times, to_working
-from .masks import SURVEY_LONG_EDGE, Masks
+from .masks import Masks
 
 if TYPE_CHECKING:
     from .engine import Engine
@@ -72,6 +72,8 @@ class Development(Masks):
             declared = LIGHT_KINDS[line.kind]
             assert declared.coefficients is not None
             coef = declared.coefficients(line.params, line.strength)
+            if declared.located is not None:
+                coef = np.concatenate([coef, declared.located(line.params, self._lay())])
             key = key_of(
                 key,
                 line.kind,
@@ -117,16 +119,26 @@ class Development(Masks):
 
     def _aux(self, index: int) -> F32:
         """What step `index` must know about the whole picture as it enters that step."""
-        survey = LIGHT_KINDS[self.steps[index].line.kind].survey
+        line = self.steps[index].line
+        declared = LIGHT_KINDS[line.kind]
+        survey = declared.survey
         if survey is None:
             return NO_AUX
         before = self.steps[index - 1].key if index else self._start_key()
 
         def make() -> F32:
-            return survey(self.light_planes(self.geometry.whole(SURVEY_LONG_EDGE), index))
+            whole = self.light_planes(self.geometry.whole(declared.survey_edge), index)
+            return np.ascontiguousarray(survey(whole, line.params), np.float32)
 
-        kind = self.steps[index].line.kind
-        return self.engine.cache.remember(key_of("survey", before, kind, LIGHT_KINDS[kind].revision), make)
+        asked = line.params.model_dump(mode="json", include=set(declared.surveyed))
+        key = key_of("survey", before, line.kind, line.revision, asked)
+        return self.engine.cache.remember(key, make)
+
+    def _lay(self) -> Lay:
+        """How the picture lies, for moves that have a place on it."""
+        canvas, box = self.geometry.canvas, self.map_of(self.scene).box
+        crop = (box.x0 - canvas.x0, box.y0 - canvas.y0, box.x1 - canvas.x0, box.y1 - canvas.y0)
+        return Lay((canvas.width, canvas.height), crop, self.geometry.to_canvas)
 
     def light_planes(self, view: View, upto: int | None = None) -> F32:
         """Scene light (3, h, w), working RGB, after the first `upto` steps (all by default): what

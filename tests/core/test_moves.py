@@ -9,23 +9,25 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sunlatch.moves import MOVE_KINDS, MoveKind
-from sunlatch.moves.base import NO_AUX
-from sunlatch.moves.contrast import survey
+from sunlatch.moves.base import NO_AUX, Lay
+from sunlatch.moves.grid import survey
 from sunlatch.parameters import read, shown
 
+LAY = Lay((1.0, 2 / 3), (0.0, 0.0, 1.0, 2 / 3), lambda points: points)
+STEERED = {"picked": {"at": {"x": 0.5, "y": 0.5}, "u": 0.05, "v": 0.1, "stops": 0}, "turn": 40, "lighten": 1}
+MORE = {"hue_steer": {"anchors": [STEERED]}, "rung_tints": {"zone": "lighter"}}
+"""What some moves need besides their first parameter to do anything."""
 PLACE = np.array([0.5 / 30, 0.5 / 20, 1 / 30, 1 / 20], np.float32)
 
 
 def _run(kind, rgb, mask, strength=1.0, aux=NO_AUX, place=PLACE, **params):
     move = MOVE_KINDS[kind]
     out = np.ascontiguousarray(rgb, np.float32).copy()
-    move.kernel(
-        out,
-        np.ascontiguousarray(mask, np.float32),
-        move.coefficients(move.params(**params), strength),
-        aux,
-        place,
-    )
+    values = move.params(**params)
+    coef = move.coefficients(values, strength)
+    if move.located is not None:
+        coef = np.concatenate([coef, move.located(values, LAY)])
+    move.kernel(out, np.ascontiguousarray(mask, np.float32), coef, aux, place)
     return out
 
 
@@ -98,10 +100,10 @@ def test_contrast_leaves_its_pivot_and_the_rest_turns_about_it():
 
 @pytest.mark.parametrize("kind", [k for k, m in MOVE_KINDS.items() if m.band == "light"])
 def test_a_move_does_nothing_where_its_mask_is_empty_or_its_strength_is_nil(kind):
-    rgb = np.random.default_rng(2).random((3, 20, 30)).astype(np.float32) + 0.01
+    rgb = np.random.default_rng(2).random((3, 20, 30)).astype(np.float32) * 0.7 + 0.2
     move = MOVE_KINDS[kind]
-    aux = move.survey(rgb) if move.survey else NO_AUX
-    first = {move.first: 0.7}
+    aux = move.survey(rgb, move.params()) if move.survey else NO_AUX
+    first = {move.first: 0.5} | MORE.get(kind, {})
     assert np.array_equal(_run(kind, rgb, np.zeros((20, 30)), aux=aux, **first), rgb)
     assert np.allclose(_run(kind, rgb, np.ones((20, 30)), strength=0, aux=aux, **first), rgb, rtol=2e-5)
     assert np.abs(_run(kind, rgb, np.ones((20, 30)), aux=aux, **first) / rgb - 1).max() > 0.01
@@ -117,7 +119,7 @@ def test_declarations_are_complete(kind):
     for name, field in move.params.model_fields.items():
         extra = field.json_schema_extra
         assert extra["label"]
-        assert extra["kind"] in ("number", "choice", "point", "switch", "drawn")
+        assert extra["kind"] in ("number", "choice", "point", "switch", "drawn", "colour")
         if extra["kind"] == "number":
             assert extra["step"] > 0
         shown(params, name)

@@ -1664,6 +1664,77 @@ export interface components {
              */
             ev: number;
         };
+        /** BloomMove */
+        BloomMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bloom";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["BloomParams"];
+        };
+        /**
+         * BloomParams
+         * @description (1 − k)·light + k·its blur, of what is brighter than `above`.
+         */
+        BloomParams: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * Radius
+             * @default 0.02
+             */
+            radius: number;
+            /**
+             * Above
+             * @default -2
+             */
+            above: number;
+            /**
+             * Warmth
+             * @default 0
+             */
+            warmth: number;
+            /**
+             * Vividness
+             * @default 0
+             */
+            vividness: number;
+        };
         /**
          * Box
          * @description Two opposite corners of a box on the frame.
@@ -1671,6 +1742,102 @@ export interface components {
         Box: {
             one: components["schemas"]["Point"];
             other: components["schemas"]["Point"];
+        };
+        /** ChannelMixMove */
+        ChannelMixMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "channel_mix";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["ChannelMixParams"];
+        };
+        /**
+         * ChannelMixParams
+         * @description What each channel takes from each.
+         */
+        ChannelMixParams: {
+            /**
+             * Red Red
+             * @default 1
+             */
+            red_red: number;
+            /**
+             * Red Green
+             * @default 0
+             */
+            red_green: number;
+            /**
+             * Red Blue
+             * @default 0
+             */
+            red_blue: number;
+            /**
+             * Green Red
+             * @default 0
+             */
+            green_red: number;
+            /**
+             * Green Green
+             * @default 1
+             */
+            green_green: number;
+            /**
+             * Green Blue
+             * @default 0
+             */
+            green_blue: number;
+            /**
+             * Blue Red
+             * @default 0
+             */
+            blue_red: number;
+            /**
+             * Blue Green
+             * @default 0
+             */
+            blue_green: number;
+            /**
+             * Blue Blue
+             * @default 1
+             */
+            blue_blue: number;
+            /**
+             * Grey
+             * @default true
+             */
+            grey: boolean;
         };
         /** ColourIngredient */
         ColourIngredient: {
@@ -1899,6 +2066,74 @@ export interface components {
              */
             floor: number;
         };
+        /** CurveMove */
+        CurveMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "curve";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["CurveParams"];
+        };
+        /**
+         * CurveParams
+         * @description A curve through its points, which never turns back; beyond them light keeps its distance.
+         */
+        CurveParams: {
+            /** Points */
+            points?: components["schemas"]["CurvePoint"][];
+            /**
+             * Of
+             * @default light
+             */
+            of: string;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+        };
+        /**
+         * CurvePoint
+         * @description Light `at`, which becomes `to`, in stops.
+         */
+        CurvePoint: {
+            /** At */
+            at: number;
+            /** To */
+            to: number;
+        };
         /** DetailIngredient */
         DetailIngredient: {
             /** Id */
@@ -2018,6 +2253,83 @@ export interface components {
              * @enum {string}
              */
             what: "upright" | "level";
+        };
+        /** EdgeFallMove */
+        EdgeFallMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edge_fall";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["EdgeFallParams"];
+        };
+        /**
+         * EdgeFallParams
+         * @description Rings are measured from the middle, in % of the way to the edge.
+         */
+        EdgeFallParams: {
+            /**
+             * Depth
+             * @default 0
+             */
+            depth: number;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Inner
+             * @default 0.5
+             */
+            inner: number;
+            /**
+             * Outer
+             * @default 1.25
+             */
+            outer: number;
+            /**
+             * Roundness
+             * @default 0.6
+             */
+            roundness: number;
+            /**
+             * Keep
+             * @default 0.5
+             */
+            keep: number;
+            centre?: components["schemas"]["Point"] | null;
         };
         /**
          * EdgeTrue
@@ -2178,6 +2490,99 @@ export interface components {
              */
             narrowness: number;
         };
+        /** GatherHuesMove */
+        GatherHuesMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gather_hues";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["GatherHuesParams"];
+        };
+        /**
+         * GatherHuesParams
+         * @description Each hue goes part of the way to the nearer of the chosen ones.
+         */
+        GatherHuesParams: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * One
+             * @default #e08a3c
+             */
+            one: string;
+            /**
+             * Two
+             * @default #3c78b4
+             */
+            two: string;
+            /**
+             * Both
+             * @default true
+             */
+            both: boolean;
+            /**
+             * Reach
+             * @default 120
+             */
+            reach: number;
+            /**
+             * Spare Skin
+             * @default false
+             */
+            spare_skin: boolean;
+        };
+        /**
+         * GreyOf
+         * @description A colour, and by how many stops its grey is lighter than its luminance.
+         */
+        GreyOf: {
+            picked: components["schemas"]["Picked"];
+            /**
+             * Reach
+             * @default 30
+             */
+            reach: number;
+            /**
+             * Lighten
+             * @default 0
+             */
+            lighten: number;
+        };
         /** Ground */
         Ground: {
             colour_of_light?: components["schemas"]["ColourOfLightGround"];
@@ -2245,6 +2650,110 @@ export interface components {
              * @default 1
              */
             flow: number;
+        };
+        /** HazeMove */
+        HazeMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "haze";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["HazeParams"];
+        };
+        /**
+         * HazeParams
+         * @description Taken away, things come nearer; added, they recede.
+         */
+        HazeParams: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+        };
+        /** HueSteerMove */
+        HueSteerMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hue_steer";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["HueSteerParams"];
+        };
+        /**
+         * HueSteerParams
+         * @description Where two anchors overlap they share what lies between them.
+         */
+        HueSteerParams: {
+            /** Anchors */
+            anchors?: components["schemas"]["SteeredHue"][];
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
         };
         /**
          * KeepOut
@@ -2512,6 +3021,59 @@ export interface components {
              */
             kept: number[];
         };
+        /** MonochromeMove */
+        MonochromeMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "monochrome";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["MonochromeParams"];
+        };
+        /**
+         * MonochromeParams
+         * @description Without any colour pointed at, greys are luminances.
+         */
+        MonochromeParams: {
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /** Anchors */
+            anchors?: components["schemas"]["GreyOf"][];
+        };
         /** NoiseGround */
         NoiseGround: {
             /**
@@ -2610,6 +3172,20 @@ export interface components {
              * @default false
              */
             hollow: boolean;
+        };
+        /**
+         * Picked
+         * @description A colour picked in the scene's light, and where (source coordinates). u, v: OKLab's a and b over its
+         *     L, which more or less light does not change; stops: its light.
+         */
+        Picked: {
+            at: components["schemas"]["Point"];
+            /** U */
+            u: number;
+            /** V */
+            v: number;
+            /** Stops */
+            stops: number;
         };
         /** PlumbGround */
         PlumbGround: {
@@ -2734,6 +3310,165 @@ export interface components {
              */
             hollow: boolean;
         };
+        /** PouredLightMove */
+        PouredLightMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "poured_light";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["PouredLightParams"];
+        };
+        /**
+         * PouredLightParams
+         * @description `start` is the place, or where the side begins; `end` is as far as it reaches.
+         */
+        PouredLightParams: {
+            /**
+             * Light
+             * @default 0
+             */
+            light: number;
+            /**
+             * Where
+             * @default place
+             */
+            where: string;
+            /**
+             * Blend
+             * @default adds
+             */
+            blend: string;
+            /**
+             * Colour
+             * @default #ffd9a0
+             */
+            colour: string;
+            /**
+             * Other
+             * @default #ffd9a0
+             */
+            other: string;
+            /**
+             * Depth
+             * @default 1
+             */
+            depth: number;
+            /**
+             * Soft
+             * @default 1
+             */
+            soft: number;
+            start?: components["schemas"]["Point"];
+            end?: components["schemas"]["Point"];
+        };
+        /** PrimariesMove */
+        PrimariesMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "primaries";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["PrimariesParams"];
+        };
+        /**
+         * PrimariesParams
+         * @description Turned about white in the plane of CIE xy; purer is further from white.
+         */
+        PrimariesParams: {
+            /**
+             * Red Turn
+             * @default 0
+             */
+            red_turn: number;
+            /**
+             * Red Pure
+             * @default 0
+             */
+            red_pure: number;
+            /**
+             * Green Turn
+             * @default 0
+             */
+            green_turn: number;
+            /**
+             * Green Pure
+             * @default 0
+             */
+            green_pure: number;
+            /**
+             * Blue Turn
+             * @default 0
+             */
+            blue_turn: number;
+            /**
+             * Blue Pure
+             * @default 0
+             */
+            blue_pure: number;
+        };
         /** RampIngredient */
         RampIngredient: {
             /** Id */
@@ -2786,6 +3521,117 @@ export interface components {
             duv: number;
             /** Base Exposure */
             base_exposure: number;
+        };
+        /** ReliefMove */
+        ReliefMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relief";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["ReliefParams"];
+        };
+        /**
+         * ReliefParams
+         * @description Amounts, and for each its shares in darks, midtones and lights.
+         */
+        ReliefParams: {
+            /**
+             * Coarse
+             * @default 0
+             */
+            coarse: number;
+            /**
+             * Middle
+             * @default 0
+             */
+            middle: number;
+            /**
+             * Fine
+             * @default 0
+             */
+            fine: number;
+            /**
+             * Guard
+             * @default 0.5
+             */
+            guard: number;
+            /**
+             * Coarse Darks
+             * @default 1
+             */
+            coarse_darks: number;
+            /**
+             * Coarse Midtones
+             * @default 1
+             */
+            coarse_midtones: number;
+            /**
+             * Coarse Lights
+             * @default 1
+             */
+            coarse_lights: number;
+            /**
+             * Middle Darks
+             * @default 1
+             */
+            middle_darks: number;
+            /**
+             * Middle Midtones
+             * @default 1
+             */
+            middle_midtones: number;
+            /**
+             * Middle Lights
+             * @default 1
+             */
+            middle_lights: number;
+            /**
+             * Fine Darks
+             * @default 1
+             */
+            fine_darks: number;
+            /**
+             * Fine Midtones
+             * @default 1
+             */
+            fine_midtones: number;
+            /**
+             * Fine Lights
+             * @default 1
+             */
+            fine_lights: number;
         };
         /** RenderingGround */
         RenderingGround: {
@@ -2873,6 +3719,150 @@ export interface components {
             redo: string | null;
         };
         /**
+         * Rung
+         * @description A place on the ladder and where it is carried, both in stops; reach: how far its pull reaches.
+         */
+        Rung: {
+            /** At */
+            at: number;
+            /** By */
+            by: number;
+            /**
+             * Reach
+             * @default 1.5
+             */
+            reach: number;
+        };
+        /** RungTintsMove */
+        RungTintsMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rung_tints";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["RungTintsParams"];
+        };
+        /**
+         * RungTintsParams
+         * @description Lightness stays; the colour is added in OKLab.
+         */
+        RungTintsParams: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * Colour
+             * @default #ffb060
+             */
+            colour: string;
+            /**
+             * At
+             * @default -3
+             */
+            at: number;
+            /**
+             * Reach
+             * @default 2
+             */
+            reach: number;
+            /**
+             * Zone
+             * @default around
+             */
+            zone: string;
+        };
+        /** RungsMove */
+        RungsMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rungs";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["RungsParams"];
+        };
+        /**
+         * RungsParams
+         * @description Rungs that are carried; others stay where nothing pulls at them.
+         */
+        RungsParams: {
+            /** Rungs */
+            rungs?: components["schemas"]["Rung"][];
+            /**
+             * Squeeze
+             * @default 0
+             */
+            squeeze: number;
+            /**
+             * Middle
+             * @default -2
+             */
+            middle: number;
+        };
+        /**
          * Scene
          * @description A picture in the making.
          */
@@ -2894,7 +3884,7 @@ export interface components {
             /** Latches */
             latches?: components["schemas"]["Latch"][];
             /** Moves */
-            moves?: (components["schemas"]["ExposureMove"] | components["schemas"]["ContrastMove"])[];
+            moves?: (components["schemas"]["ExposureMove"] | components["schemas"]["RungsMove"] | components["schemas"]["ContrastMove"] | components["schemas"]["CurveMove"] | components["schemas"]["ReliefMove"] | components["schemas"]["HazeMove"] | components["schemas"]["BloomMove"] | components["schemas"]["EdgeFallMove"] | components["schemas"]["PouredLightMove"] | components["schemas"]["VividnessMove"] | components["schemas"]["HueSteerMove"] | components["schemas"]["GatherHuesMove"] | components["schemas"]["RungTintsMove"] | components["schemas"]["ChannelMixMove"] | components["schemas"]["PrimariesMove"] | components["schemas"]["SkyFilterMove"] | components["schemas"]["MonochromeMove"])[];
         };
         /**
          * SceneOut
@@ -2937,6 +3927,67 @@ export interface components {
             sheet: string;
             /** Count */
             count: number;
+        };
+        /** SkyFilterMove */
+        SkyFilterMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sky_filter";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["SkyFilterParams"];
+        };
+        /**
+         * SkyFilterParams
+         * @description Only what is blue takes part: polarised light is, and clouds' is not.
+         */
+        SkyFilterParams: {
+            /**
+             * Depth
+             * @default 0
+             */
+            depth: number;
+            /**
+             * Veil
+             * @default 0.3
+             */
+            veil: number;
+            /**
+             * Spread
+             * @default 55
+             */
+            spread: number;
         };
         /** SkyIngredient */
         SkyIngredient: {
@@ -3015,6 +4066,38 @@ export interface components {
             soft: number;
             colour?: components["schemas"]["ColourParams"];
             read_at: components["schemas"]["ReadAt"];
+        };
+        /**
+         * SteeredHue
+         * @description turn: degrees; deepen: of chroma; lighten: stops; contrast: of its light, about the anchor's own.
+         */
+        SteeredHue: {
+            picked: components["schemas"]["Picked"];
+            /**
+             * Reach
+             * @default 30
+             */
+            reach: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Deepen
+             * @default 0
+             */
+            deepen: number;
+            /**
+             * Lighten
+             * @default 0
+             */
+            lighten: number;
+            /**
+             * Contrast
+             * @default 0
+             */
+            contrast: number;
         };
         /**
          * Stroke
@@ -3134,6 +4217,62 @@ export interface components {
              * @default false
              */
             empty: boolean;
+        };
+        /** VividnessMove */
+        VividnessMove: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vividness";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["VividnessParams"];
+        };
+        /**
+         * VividnessParams
+         * @description How much further from grey.
+         */
+        VividnessParams: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * Which
+             * @default weak
+             */
+            which: string;
         };
         /** WaterIngredient */
         WaterIngredient: {

@@ -1,0 +1,73 @@
+"""Anchors: colours picked in the picture, and how much of each a px is.
+
+A px's colour is taken as u = a/L and v = b/L of OKLab, which its light does not change. A coloured anchor holds
+what lies within its reach of hue, less of what is much weaker than itself, for grey has no hue. A near-grey one
+holds what is as grey, and of about its light, so that whites, greys and darks can be told apart.
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numba import njit
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..fastmath import exp2
+from ..parameters import Picked
+from .base import F32
+
+GREY, COLOURED = 0.02, 0.06
+"""Purity √(u² + v²) at which an anchor counts as grey, and from which as coloured."""
+GREY_REACH, LIGHT_REACH = 0.035, 2.0
+"""Reach of a grey anchor, in purity and in stops, at a reach of 30°."""
+WEAKER, AS_STRONG = 0.15, 0.6
+"""Shares of a coloured anchor's purity below which nothing is like it, and from which purity counts no more."""
+WIDTH = 10
+"""Numbers of an anchor in a kernel's coefficients, before what is done to it."""
+
+
+class Anchor(BaseModel):
+    """A picked colour, and how far it reaches, in degrees of hue."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    picked: Picked
+    reach: float = Field(default=30.0, ge=4.0, le=120.0)
+
+
+def is_grey(anchor: Anchor) -> bool:
+    """Whether turning it does nothing, as it has next to no hue."""
+    return float(np.hypot(anchor.picked.u, anchor.picked.v)) < (GREY + COLOURED) / 2
+
+
+def packed(anchors: Sequence[Anchor]) -> F32:
+    """(n, WIDTH): how coloured it is, the direction of its hue, one over the square of its reach (radians), one
+    over its purity; u, v, one over its reach in them, its stops, one over its reach in stops."""
+    rows = []
+    for anchor in anchors:
+        p = anchor.picked
+        pure = max(float(np.hypot(p.u, p.v)), 1e-5)
+        colour = float(np.clip((pure - GREY) / (COLOURED - GREY), 0, 1))
+        times = anchor.reach / 30
+        rows.append(
+            [colour, p.u / pure, p.v / pure, np.radians(anchor.reach) ** -2, 1 / pure,
+             p.u, p.v, 1 / (GREY_REACH * times), p.stops, 1 / (LIGHT_REACH * times)]
+        )  # fmt: skip
+    return np.array(rows, np.float32).reshape(-1, WIDTH)
+
+
+_ZERO, _ONE, _TWO = np.float32(0), np.float32(1), np.float32(2)
+_PER = np.float32(1 / (AS_STRONG - WEAKER))
+
+
+@njit(inline="always", nogil=True, fastmath=True)
+def likeness(u, v, stops, coef, at):  # type: ignore[no-untyped-def]
+    """How like the anchor whose numbers begin at coef[at] a px is, 0–1."""
+    pure = np.sqrt(u * u + v * v)
+    cos = (u * coef[at + 1] + v * coef[at + 2]) / max(pure, np.float32(1e-5))
+    t = min(max((pure * coef[at + 4] - np.float32(WEAKER)) * _PER, _ZERO), _ONE)
+    # 2 − 2 cos is the square of the angle where it is small, and grows on where it is not
+    hue = t * t * (np.float32(3) - t - t) * exp2(-(_TWO - cos - cos) * coef[at + 3])
+    du, dv = (u - coef[at + 5]) * coef[at + 7], (v - coef[at + 6]) * coef[at + 7]
+    light = (stops - coef[at + 8]) * coef[at + 9]
+    grey = exp2(-(du * du + dv * dv + light * light))
+    return coef[at] * hue + (_ONE - coef[at]) * grey

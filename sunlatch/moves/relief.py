@@ -1,0 +1,165 @@
+"""Relief: detail at three scales made stronger or weaker, each with its share in darks, midtones and lights.
+
+Detail is what guided filters (He, Sun & Tang 2013) of log light leave out: they keep strong edges, so these are
+not overshot. Their models are made on a small picture and applied to each px's own light. Where a scale shows
+no more than noise in the whole picture its detail is left asleep.
+"""
+
+from typing import Any, Final
+
+import cv2
+import numpy as np
+from numba import njit
+
+from ..fastmath import exp2
+from ..parameters import Params, number
+from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .grid import row_stops
+from .sampling import row_sampled
+
+SCALES: Final = {"fine": 1 / 300, "middle": 1 / 80, "coarse": 1 / 20}
+"""Radii of the three, in long edges."""
+EDGE: Final = {"fine": 0.35, "middle": 0.5, "coarse": 0.6}
+"""Changes of light, in stops, that are halfway to being an edge and no detail."""
+LIMIT: Final = 0.8
+"""Stops of detail beyond which it grows no more than half."""
+QUIET: Final = 0.05
+"""Rms detail, in stops, that counts as noise at a guard of 100 %."""
+HELD: Final = 512
+"""Long edge, px, at which the models are held."""
+
+
+def _amount(label: str) -> float:
+    made: float = number(
+        label, default=0.0, low=-1.0, high=2.0, step=0.02, unit="%", signed=True, decimals=0,
+        shown_times=100.0,
+    )  # fmt: skip
+    return made
+
+
+def _share() -> float:
+    made: float = number(
+        "Share", default=1.0, low=0.0, high=2.0, step=0.05, unit="%", decimals=0, shown_times=100.0
+    )
+    return made
+
+
+class ReliefParams(Params):
+    """Amounts, and for each its shares in darks, midtones and lights."""
+
+    coarse: float = _amount("Coarse")
+    middle: float = _amount("Middle")
+    fine: float = _amount("Fine")
+    guard: float = number(
+        "Let noise sleep", default=0.5, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        hint="Leaves alone what is hardly more than noise, in skies and shadows",
+    )  # fmt: skip
+    coarse_darks: float = _share()
+    coarse_midtones: float = _share()
+    coarse_lights: float = _share()
+    middle_darks: float = _share()
+    middle_midtones: float = _share()
+    middle_lights: float = _share()
+    fine_darks: float = _share()
+    fine_midtones: float = _share()
+    fine_lights: float = _share()
+
+
+def survey(rgb: F32, params: ReliefParams) -> F32:
+    """(9, h, w, 1): for each scale, fine first, a and b of its base a·stops + b, and its rms detail."""
+    _, h, w = rgb.shape
+    stops = np.empty((h, w), np.float32)
+    for r in range(h):
+        row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops[r])
+    np.maximum(stops, -12, out=stops)  # below lies nothing but noise
+    k = min(1.0, HELD / max(h, w))
+    size = (max(2, round(w * k)), max(2, round(h * k)))
+    planes: list[F32] = []
+    finer: F32 = stops
+    for name, radius in SCALES.items():
+        n = 2 * max(2, round(radius * max(h, w))) + 1
+
+        def mean(x: Any, n: int = n) -> F32:
+            return np.asarray(
+                cv2.blur(np.asarray(x, np.float32), (n, n), borderType=cv2.BORDER_REFLECT), np.float32
+            )
+
+        around = mean(stops)
+        spread = np.maximum(mean(stops * stops) - around * around, 0)
+        keeps = spread / (spread + np.float32(EDGE[name] ** 2))
+        a, b = mean(keeps), mean((1 - keeps) * around)
+        base = np.asarray(a * stops + b, np.float32)
+        detail = np.sqrt(mean(np.square(finer - base)))
+        planes += [
+            np.asarray(cv2.resize(p, size, interpolation=cv2.INTER_AREA), np.float32) for p in (a, b, detail)
+        ]
+        finer = base
+    return np.stack(planes)[..., None]
+
+
+_ZERO, _ONE, _THREE = np.float32(0), np.float32(1), np.float32(3)
+
+
+@njit(inline="always", nogil=True, fastmath=True)
+def _smooth(t):  # type: ignore[no-untyped-def]
+    t = min(max(t, _ZERO), _ONE)
+    return t * t * (_THREE - t - t)
+
+
+@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
+    """Times 2^(m·Σ amount·share·awake·detail), detail softly limited."""
+    w = rgb.shape[2]
+    stops = np.empty(w, np.float32)
+    rows = np.empty((9, w), np.float32)
+    line = np.empty(aux.shape[2], np.float32)
+    quiet = coef[0]
+    for r in range(rgb.shape[1]):
+        row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops)
+        for k in range(9):
+            row_sampled(aux[k, :, :, 0], place, r, line, rows[k])
+        for c in range(w):
+            light = max(stops[c], np.float32(-12))
+            dark = _ONE - _smooth((light + np.float32(5)) / _THREE)
+            bright = _smooth((light + _ONE) / np.float32(2.5))
+            middle = _ONE - dark - bright
+            total, finer = _ZERO, light
+            for k in range(3):
+                base = rows[3 * k, c] * light + rows[3 * k + 1, c]
+                rms = rows[3 * k + 2, c]
+                detail = finer - base
+                finer = base
+                at = 1 + 3 * k
+                much = dark * coef[at] + middle * coef[at + 1] + bright * coef[at + 2]
+                awake = rms * rms / (rms * rms + quiet * quiet + np.float32(1e-9))
+                total += much * awake * detail / (_ONE + abs(detail) / np.float32(LIMIT))
+            gain = exp2(mask[r, c] * total)
+            rgb[0, r, c] *= gain
+            rgb[1, r, c] *= gain
+            rgb[2, r, c] *= gain
+
+
+def coefficients(params: ReliefParams, strength: float) -> F32:
+    """[rms that is noise, then for fine, middle, coarse the amount in darks, midtones, lights]"""
+    zones = ("darks", "midtones", "lights")
+    amounts = [getattr(params, k) * strength * getattr(params, f"{k}_{z}") for k in SCALES for z in zones]
+    return np.array([QUIET * params.guard, *amounts], np.float32)
+
+
+MOVE = MoveKind(
+    kind="relief",
+    revision=1,
+    band="light",
+    label="Relief",
+    question="What hangs in the air?",
+    sentence="Relief: coarse {coarse}, middle {middle}, fine {fine}",
+    params=ReliefParams,
+    verbs=("relief", "carve", "soften"),
+    signs={"soften": -1},
+    first="middle",
+    place=40,
+    kernel=kernel,
+    coefficients=coefficients,
+    survey=survey,
+    survey_edge=1024,
+)

@@ -1,0 +1,118 @@
+"""Rungs: zones of light carried up or down the ladder, on the base of the picture; its detail is kept."""
+
+import itertools
+
+import numpy as np
+from numba import njit
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..fastmath import exp2
+from ..parameters import Params, drawn, number
+from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .grid import row_of_base, survey
+
+LOW, PER, SIZE = -16.0, 8, 257
+"""The gain is sampled every 1/8 stop from −16 to +16."""
+CLOSEST = 0.08
+"""Strands come no closer than this share of their distance, so that they never cross."""
+
+
+class Rung(BaseModel):
+    """A place on the ladder and where it is carried, both in stops; reach: how far its pull reaches."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    at: float = Field(ge=-14, le=10)
+    by: float = Field(ge=-6, le=6)
+    reach: float = Field(default=1.5, ge=0.5, le=8)
+
+
+class RungsParams(Params):
+    """Rungs that are carried; others stay where nothing pulls at them."""
+
+    rungs: list[Rung] = drawn("Rungs", 24)
+    squeeze: float = number(
+        "Whole ladder", default=0.0, low=-0.8, high=0.8, step=0.01, unit="%", signed=True, decimals=0,
+        shown_times=100.0, hint="Opens the ladder about its middle; less than nothing squeezes it",
+    )  # fmt: skip
+    middle: float = number(
+        "about", default=-2.0, low=-8.0, high=4.0, step=0.1, unit="stops", signed=True, decimals=1
+    )
+
+
+def gains(params: RungsParams, strength: float) -> F32:
+    """Stops by which a base at LOW … is carried (SIZE,). Every rung arrives where it was put, whatever
+    pulls beside it; where strands would cross they are kept just apart."""
+    axis = LOW + np.arange(SIZE) / PER
+    carried = np.zeros(SIZE)
+    rungs = list({round(r.at, 3): r for r in params.rungs}.values())
+    if rungs:
+        at, reach = np.array([r.at for r in rungs]), np.array([r.reach for r in rungs])
+
+        def pull(x: np.ndarray) -> np.ndarray:
+            t = np.clip(1 - np.abs(x[:, None] - at[None]) / reach[None], 0, 1)
+            return np.asarray(t * t * (3 - 2 * t))
+
+        wanted = np.array([r.by for r in rungs])
+        # what each adds, so that together they arrive; a little stiffness where two nearly coincide
+        parts = pull(at)
+        each = np.linalg.solve(parts.T @ parts + 1e-4 * np.eye(len(at)), parts.T @ wanted)
+        carried = pull(axis) @ each
+    carried = (carried + params.squeeze * (axis - params.middle)) * strength
+    steps = np.maximum(np.diff(axis + carried), CLOSEST / PER)
+    # kept apart from the middle outward, so that neither end is favoured
+    pivot = int(np.abs(axis - params.middle).argmin())
+    strands = np.concatenate([[0.0], np.cumsum(steps)])
+    strands += axis[pivot] + carried[pivot] - strands[pivot]
+    return (strands - axis).astype(np.float32)
+
+
+@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+def _row_carried(base, mask, table, a, b, d):  # type: ignore[no-untyped-def]
+    zero, last = np.float32(0), np.float32(SIZE - 1.001)
+    for c in range(base.size):
+        f = min(max((base[c] - np.float32(LOW)) * np.float32(PER), zero), last)
+        n = np.uint32(f)
+        stops = table[n] + (table[n + np.uint32(1)] - table[n]) * (f - np.float32(n))
+        gain = exp2(mask[c] * stops)
+        a[c] *= gain
+        b[c] *= gain
+        d[c] *= gain
+
+
+@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
+    """Change by m·gain(base) stops; coef is the gain's table."""
+    w = rgb.shape[2]
+    stops, base = np.empty(w, np.float32), np.empty(w, np.float32)
+    slab = np.empty((aux.shape[1], aux.shape[2], 2), np.float32)
+    for r in range(rgb.shape[1]):
+        a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
+        row_of_base(aux, place, r, a, b, d, slab, stops, base)
+        _row_carried(base, mask[r], coef, a, b, d)
+
+
+def remark(params: RungsParams) -> str:
+    """What to say where rungs were pulled past one another."""
+    ordered = sorted(params.rungs, key=lambda r: r.at)
+    crossed = any(b.at + b.by < a.at + a.by for a, b in itertools.pairwise(ordered))
+    return "A rung was pulled past its neighbour: strands do not cross, they are kept just apart" * crossed
+
+
+MOVE = MoveKind(
+    kind="rungs",
+    revision=1,
+    band="light",
+    label="Rungs",
+    question="How bright?",
+    sentence="Rungs, {rungs} carried, the whole ladder {squeeze}",
+    params=RungsParams,
+    verbs=("rungs", "open", "squeeze"),
+    signs={"squeeze": -1},
+    first="squeeze",
+    place=12,
+    kernel=kernel,
+    coefficients=gains,
+    survey=survey,
+    remark=remark,
+)

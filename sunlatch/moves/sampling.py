@@ -1,0 +1,23 @@
+"""Planes that a move learned of the whole picture, looked up along a row of any view."""
+
+import numpy as np
+from numba import njit
+
+_ZERO, _HALF, _ONE = np.float32(0), np.float32(0.5), np.float32(1)
+
+
+@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+def row_sampled(plane, place, r, line, out):  # type: ignore[no-untyped-def]
+    """A plane (h, w) of the canvas, bilinear, along row r of a band: out (width,). line: (w,) to work in."""
+    h, w = plane.shape
+    gy = min(max((place[1] + np.float32(r) * place[3]) * np.float32(h) - _HALF, _ZERO), np.float32(h - 1.001))
+    y = int(gy)
+    f = gy - np.float32(y)
+    for x in range(w):
+        line[x] = plane[y, x] * (_ONE - f) + plane[y + 1, x] * f
+    x0, step, last = place[0] * np.float32(w) - _HALF, place[2] * np.float32(w), np.float32(w - 1.001)
+    for c in range(out.size):
+        gx = min(max(x0 + np.float32(c) * step, _ZERO), last)
+        n = np.uint32(gx)
+        t = gx - np.float32(n)
+        out[c] = line[n] + (line[n + np.uint32(1)] - line[n]) * t
