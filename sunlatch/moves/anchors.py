@@ -14,6 +14,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from ..fastmath import exp2
 from ..parameters import Picked
 from .base import F32
+from .grid import row_stops
+from .rows import row_to_lab
 
 GREY, COLOURED = 0.02, 0.06
 """Purity √(u² + v²) at which an anchor counts as grey, and from which as coloured."""
@@ -59,15 +61,27 @@ _ZERO, _ONE, _TWO = np.float32(0), np.float32(1), np.float32(2)
 _PER = np.float32(1 / (AS_STRONG - WEAKER))
 
 
-@njit(inline="always", nogil=True, fastmath=True)
-def likeness(u, v, stops, coef, at):  # type: ignore[no-untyped-def]
-    """How like the anchor whose numbers begin at coef[at] a px is, 0–1."""
-    pure = np.sqrt(u * u + v * v)
-    cos = (u * coef[at + 1] + v * coef[at + 2]) / max(pure, np.float32(1e-5))
-    t = min(max((pure * coef[at + 4] - np.float32(WEAKER)) * _PER, _ZERO), _ONE)
-    # 2 − 2 cos is the square of the angle where it is small, and grows on where it is not
-    hue = t * t * (np.float32(3) - t - t) * exp2(-(_TWO - cos - cos) * coef[at + 3])
-    du, dv = (u - coef[at + 5]) * coef[at + 7], (v - coef[at + 6]) * coef[at + 7]
-    light = (stops - coef[at + 8]) * coef[at + 9]
-    grey = exp2(-(du * du + dv * dv + light * light))
-    return coef[at] * hue + (_ONE - coef[at]) * grey
+@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+def row_likeness(u, v, stops, coef, at, out):  # type: ignore[no-untyped-def]
+    """How like the anchor whose numbers begin at coef[at] each px of a row is, 0–1: out (w,)."""
+    colour, x, y, narrow, per = coef[at], coef[at + 1], coef[at + 2], coef[at + 3], coef[at + 4]
+    u0, v0, per_grey, s0, per_light = coef[at + 5], coef[at + 6], coef[at + 7], coef[at + 8], coef[at + 9]
+    for c in range(out.size):
+        pure = np.sqrt(u[c] * u[c] + v[c] * v[c])
+        cos = (u[c] * x + v[c] * y) / max(pure, np.float32(1e-5))
+        t = min(max((pure * per - np.float32(WEAKER)) * _PER, _ZERO), _ONE)
+        # 2 − 2 cos is the square of the angle where it is small, and grows on where it is not
+        hue = t * t * (np.float32(3) - t - t) * exp2(-(_TWO - cos - cos) * narrow)
+        du, dv, light = (u[c] - u0) * per_grey, (v[c] - v0) * per_grey, (stops[c] - s0) * per_light
+        out[c] = colour * hue + (_ONE - colour) * exp2(-(du * du + dv * dv + light * light))
+
+
+@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+def row_read(a, b, d, lab, read):  # type: ignore[no-untyped-def]
+    """What anchors are compared with: read (3, w) becomes u, v and stops of a row; lab (3, w) its OKLab."""
+    row_to_lab(a, b, d, lab)
+    row_stops(a, b, d, read[2])
+    for c in range(a.size):
+        per = _ONE / max(lab[0, c], np.float32(1e-4))
+        read[0, c] = lab[1, c] * per
+        read[1, c] = lab[2, c] * per

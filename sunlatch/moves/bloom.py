@@ -49,7 +49,10 @@ def survey(rgb: F32, params: BloomParams) -> F32:
     sigma = params.radius * max(h, w)
 
     def blurred(p: F32, s: float) -> F32:
-        return np.asarray(cv2.GaussianBlur(p, (0, 0), s, borderType=cv2.BORDER_REFLECT), np.float32)
+        k = max(1, int(s / 4))  # a wide one is made on a small copy
+        small = cv2.resize(p, (max(2, w // k), max(2, h // k)), interpolation=cv2.INTER_AREA)
+        small = cv2.GaussianBlur(small, (0, 0), s / k, borderType=cv2.BORDER_REFLECT)
+        return np.asarray(cv2.resize(small, (w, h), interpolation=cv2.INTER_CUBIC), np.float32)
 
     return np.stack([0.6 * blurred(p * share, sigma) + 0.4 * blurred(p * share, 3 * sigma) for p in rgb])[
         ..., None

@@ -35,8 +35,9 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """rgb becomes coef (3×3) times rgb, blended in OKLab."""
     before = np.empty((3, rgb.shape[2]), np.float32)
     after = np.empty((3, rgb.shape[2]), np.float32)
+    made = np.empty((3, rgb.shape[2]), np.float32)
     for r in range(rgb.shape[1]):
-        row_mixed(coef, mask[r], rgb[0, r], rgb[1, r], rgb[2, r], before, after)
+        row_mixed(coef, mask[r], rgb[0, r], rgb[1, r], rgb[2, r], before, after, made)
 
 
 def coefficients(params: ChannelMixParams, strength: float) -> F32:

@@ -11,6 +11,7 @@ from scipy.interpolate import PchipInterpolator
 from ..fastmath import exp2, log2
 from ..parameters import Params, choice, drawn, number
 from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .grid import row_stops
 
 LOW, PER, SIZE = -16.0, 16, 513
 OF: Final = {"light": "light", "red": "red", "green": "green", "blue": "blue"}
@@ -59,39 +60,37 @@ def coefficients(params: CurveParams, strength: float) -> F32:
     return np.concatenate([[list(OF).index(params.of) - 1.0], table(params, strength)]).astype(np.float32)
 
 
-_GREY_LOG = np.float32(np.log2(0.18))
-_FLOOR = np.float32(0.18 * 2.0**-14)
+_GREY_LOG, _FLOOR = np.float32(np.log2(0.18)), np.float32(0.18 * 2.0**-14)
 _ZERO, _LAST = np.float32(0), np.float32(SIZE - 1.001)
 
 
-@njit(inline="always", nogil=True, fastmath=True)
-def _gain(light, much, coef):  # type: ignore[no-untyped-def]
-    f = (log2(max(light, _FLOOR)) - _GREY_LOG - np.float32(LOW)) * np.float32(PER)
-    f = min(max(f, _ZERO), _LAST)
-    n = np.uint32(f)
-    one = np.uint32(1)
-    stops = coef[n + one] + (coef[n + one + one] - coef[n + one]) * (f - np.float32(n))
-    return exp2(much * stops)
+@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+def _row_gains(stops, mask, table, out):  # type: ignore[no-untyped-def]
+    for c in range(stops.size):
+        f = min(max((stops[c] - np.float32(LOW)) * np.float32(PER), _ZERO), _LAST)
+        n = np.uint32(f)
+        change = table[n] + (table[n + np.uint32(1)] - table[n]) * (f - np.float32(n))
+        out[c] = exp2(mask[c] * change)
 
 
 @njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Times 2^(m·change), of the luminance for all three or of one channel for itself."""
-    of = int(coef[0])
+    of, table = int(coef[0]), coef[1:]
+    stops, gains = np.empty(rgb.shape[2], np.float32), np.empty(rgb.shape[2], np.float32)
     for r in range(rgb.shape[1]):
-        for c in range(rgb.shape[2]):
-            if of < 0:
-                luma = (
-                    np.float32(0.2627) * rgb[0, r, c]
-                    + np.float32(0.6780) * rgb[1, r, c]
-                    + np.float32(0.0593) * rgb[2, r, c]
-                )
-                gain = _gain(luma, mask[r, c], coef)
-                rgb[0, r, c] *= gain
-                rgb[1, r, c] *= gain
-                rgb[2, r, c] *= gain
-            else:
-                rgb[of, r, c] *= _gain(rgb[of, r, c], mask[r, c], coef)
+        a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
+        if of < 0:
+            row_stops(a, b, d, stops)
+        else:
+            one = rgb[of, r]
+            for c in range(one.size):
+                stops[c] = log2(max(one[c], _FLOOR)) - _GREY_LOG
+        _row_gains(stops, mask[r], table, gains)
+        for c in range(a.size):
+            a[c] *= gains[c] if of < 0 or of == 0 else np.float32(1)
+            b[c] *= gains[c] if of < 0 or of == 1 else np.float32(1)
+            d[c] *= gains[c] if of < 0 or of == 2 else np.float32(1)
 
 
 def remark(params: CurveParams) -> str:

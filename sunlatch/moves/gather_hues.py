@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 
 from ..colour import oklab
+from ..fastmath import angle, cos_sin
 from ..parameters import Params, number, switch, typed_colour
 from .base import F32, KERNEL_SIGNATURE, MoveKind
 from .rows import of_one_light, row_from_lab, row_to_lab
@@ -53,7 +54,7 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
             a, b = lab[1, c], lab[2, c]
             light = max(lab[0, c], np.float32(1e-4))
             pure = np.sqrt(a * a + b * b) / light
-            hue = np.arctan2(b, a)
+            hue = angle(b, a)
             way, other = _apart(hue, one), _apart(hue, two)
             # between two hues the pull goes over from one to the other, so that no hue is torn apart
             near = abs(other) / max(abs(way) + abs(other), np.float32(1e-6))
@@ -71,7 +72,7 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
                 weak = min(max((np.float32(0.3) - pure) * np.float32(10), _ZERO), _ONE)
                 t *= _ONE - weak * min(max(np.float32(1.5) - close, _ZERO), _ONE)
             turn = mask[r, c] * amount * way * t * colour
-            cos, sin = np.cos(turn), np.sin(turn)
+            cos, sin = cos_sin(turn)
             lab[1, c], lab[2, c] = a * cos - b * sin, a * sin + b * cos
         row_from_lab(lab, mask[r], rgb[0, r], rgb[1, r], rgb[2, r])
 

@@ -4,11 +4,11 @@ import numpy as np
 from numba import njit
 from pydantic import Field
 
-from ..fastmath import exp2, log2
+from ..fastmath import cos_sin, exp2
 from ..parameters import Params, drawn, number
-from .anchors import WIDTH, Anchor, is_grey, likeness, packed
+from .anchors import WIDTH, Anchor, is_grey, packed, row_likeness, row_read
 from .base import F32, KERNEL_SIGNATURE, MoveKind
-from .rows import row_from_lab, row_to_lab
+from .rows import row_from_lab
 
 _EACH = WIDTH + 4
 
@@ -32,38 +32,33 @@ class HueSteerParams(Params):
     )  # fmt: skip
 
 
-_FLOOR, _GREY_LOG = np.float32(0.18 * 2.0**-14), np.float32(np.log2(0.18))
-_ONE, _THIRD = np.float32(1), np.float32(1 / 3)
+_ZERO, _ONE, _THIRD = np.float32(0), np.float32(1), np.float32(1 / 3)
 
 
 @njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Each px by its likeness to each anchor; likenesses that sum to more than one are scaled to one."""
-    lab = np.empty((3, rgb.shape[2]), np.float32)
-    count = coef.size // _EACH
+    width = rgb.shape[2]
+    lab, read = np.empty((3, width), np.float32), np.empty((3, width), np.float32)
+    like, sums = np.empty(width, np.float32), np.empty((4, width), np.float32)
     for r in range(rgb.shape[1]):
-        row_to_lab(rgb[0, r], rgb[1, r], rgb[2, r], lab)
-        for c in range(rgb.shape[2]):
-            luma = (
-                np.float32(0.2627) * rgb[0, r, c]
-                + np.float32(0.6780) * rgb[1, r, c]
-                + np.float32(0.0593) * rgb[2, r, c]
-            )
-            stops = log2(max(luma, _FLOOR)) - _GREY_LOG
-            light = max(lab[0, c], np.float32(1e-4))
-            u, v = lab[1, c] / light, lab[2, c] / light
-            total, turn, deepen, more = np.float32(0), np.float32(0), np.float32(0), np.float32(0)
-            for n in range(count):
-                at = n * _EACH
-                w = likeness(u, v, stops, coef, at)
-                total += w
-                turn += w * coef[at + WIDTH]
-                deepen += w * coef[at + WIDTH + 1]
-                more += w * (coef[at + WIDTH + 2] + coef[at + WIDTH + 3] * (stops - coef[at + 8]))
-            share = mask[r, c] / max(total, _ONE)
-            gain = exp2(share * more * _THIRD)
-            pure = gain * max(_ONE + share * deepen, np.float32(0))
-            cos, sin = np.cos(share * turn), np.sin(share * turn)
+        row_read(rgb[0, r], rgb[1, r], rgb[2, r], lab, read)
+        sums[:] = _ZERO
+        for n in range(coef.size // _EACH):
+            at = n * _EACH
+            row_likeness(read[0], read[1], read[2], coef, at, like)
+            turn, deepen = coef[at + WIDTH], coef[at + WIDTH + 1]
+            lighten, contrast, own = coef[at + WIDTH + 2], coef[at + WIDTH + 3], coef[at + 8]
+            for c in range(width):
+                sums[0, c] += like[c]
+                sums[1, c] += like[c] * turn
+                sums[2, c] += like[c] * deepen
+                sums[3, c] += like[c] * (lighten + contrast * (read[2, c] - own))
+        for c in range(width):
+            share = mask[r, c] / max(sums[0, c], _ONE)
+            gain = exp2(share * sums[3, c] * _THIRD)
+            pure = gain * max(_ONE + share * sums[2, c], _ZERO)
+            cos, sin = cos_sin(share * sums[1, c])
             a, b = lab[1, c] * pure, lab[2, c] * pure
             lab[0, c] *= gain
             lab[1, c] = a * cos - b * sin

@@ -4,11 +4,11 @@ import numpy as np
 from numba import njit
 from pydantic import Field
 
-from ..fastmath import exp2, log2
+from ..fastmath import exp2
 from ..parameters import Params, drawn, number
-from .anchors import WIDTH, Anchor, likeness, packed
+from .anchors import WIDTH, Anchor, packed, row_likeness, row_read
 from .base import F32, KERNEL_SIGNATURE, MoveKind
-from .rows import row_from_lab, row_to_lab
+from .rows import row_from_lab
 
 _EACH = WIDTH + 1
 
@@ -29,37 +29,29 @@ class MonochromeParams(Params):
     anchors: list[GreyOf] = drawn("Colours", 12)
 
 
-_FLOOR, _GREY_LOG = np.float32(0.18 * 2.0**-14), np.float32(np.log2(0.18))
-_ZERO, _ONE = np.float32(0), np.float32(1)
+_ZERO, _ONE, _THIRD, _GREY_LOG = np.float32(0), np.float32(1), np.float32(1 / 3), np.float32(np.log2(0.18))
 
 
 @njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Towards the grey of its own luminance, times 2^(likeness·lighten); blended in OKLab."""
-    lab = np.empty((3, rgb.shape[2]), np.float32)
-    count = (coef.size - 1) // _EACH
-    third = _ONE / np.float32(3)
+    width = rgb.shape[2]
+    lab, read = np.empty((3, width), np.float32), np.empty((3, width), np.float32)
+    like, sums = np.empty(width, np.float32), np.empty((2, width), np.float32)
     for r in range(rgb.shape[1]):
-        row_to_lab(rgb[0, r], rgb[1, r], rgb[2, r], lab)
-        for c in range(rgb.shape[2]):
-            luma = (
-                np.float32(0.2627) * rgb[0, r, c]
-                + np.float32(0.6780) * rgb[1, r, c]
-                + np.float32(0.0593) * rgb[2, r, c]
-            )
-            level = log2(max(luma, _FLOOR))
-            stops = level - _GREY_LOG
-            light = max(lab[0, c], np.float32(1e-4))
-            u, v = lab[1, c] / light, lab[2, c] / light
-            total, more = _ZERO, _ZERO
-            for n in range(count):
-                at = 1 + n * _EACH
-                w = likeness(u, v, stops, coef, at)
-                total += w
-                more += w * coef[at + WIDTH]
-            grey = exp2((level + more / max(total, _ONE)) * third)  # white's L is the root of its light
+        row_read(rgb[0, r], rgb[1, r], rgb[2, r], lab, read)
+        sums[:] = _ZERO
+        for n in range((coef.size - 1) // _EACH):
+            at = 1 + n * _EACH
+            row_likeness(read[0], read[1], read[2], coef, at, like)
+            lighten = coef[at + WIDTH]
+            for c in range(width):
+                sums[0, c] += like[c]
+                sums[1, c] += like[c] * lighten
+        for c in range(width):
+            level = read[2, c] + _GREY_LOG + sums[1, c] / max(sums[0, c], _ONE)
             much = mask[r, c] * coef[0]
-            lab[0, c] += much * (grey - lab[0, c])
+            lab[0, c] += much * (exp2(level * _THIRD) - lab[0, c])  # a grey's L is the root of its light
             lab[1, c] -= much * lab[1, c]
             lab[2, c] -= much * lab[2, c]
         row_from_lab(lab, mask[r], rgb[0, r], rgb[1, r], rgb[2, r])

@@ -161,5 +161,5 @@ MOVE = MoveKind(
     kernel=kernel,
     coefficients=coefficients,
     survey=survey,
-    survey_edge=1024,
+    survey_edge=768,
 )

@@ -8,30 +8,21 @@ import numpy as np
 from numba import njit
 
 from ..colour import LAB_TO_ROOTS, LMS_TO_WORKING, LUMA, ROOTS_TO_LAB, WORKING_TO_LMS, working_of_srgb
-from ..fastmath import exp2, log2
+from ..fastmath import cbrt
 from .base import F32
 
 _IN, _ROOTS = WORKING_TO_LMS.astype(np.float32), ROOTS_TO_LAB.astype(np.float32)
 _BACK, _OUT = LAB_TO_ROOTS.astype(np.float32), LMS_TO_WORKING.astype(np.float32)
-_THIRD, _TINY, _ZERO = np.float32(1 / 3), np.float32(1e-12), np.float32(0)
-
-
-@njit(inline="always", nogil=True, fastmath=True)
-def _root(x):  # type: ignore[no-untyped-def]
-    held = max(abs(x), _TINY)
-    size = exp2(log2(held) * _THIRD)
-    # one step of Newton's: many moves of colour in a row must not drift
-    size = (size + size + held / (size * size)) * _THIRD
-    return size if x > _ZERO else -size
+_ZERO = np.float32(0)
 
 
 @njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
 def row_to_lab(a, b, d, lab):  # type: ignore[no-untyped-def]
     """Working RGB rows (w,) to OKLab (3, w)."""
     for c in range(a.size):
-        p = _root(_IN[0, 0] * a[c] + _IN[0, 1] * b[c] + _IN[0, 2] * d[c])
-        q = _root(_IN[1, 0] * a[c] + _IN[1, 1] * b[c] + _IN[1, 2] * d[c])
-        s = _root(_IN[2, 0] * a[c] + _IN[2, 1] * b[c] + _IN[2, 2] * d[c])
+        p = cbrt(_IN[0, 0] * a[c] + _IN[0, 1] * b[c] + _IN[0, 2] * d[c])
+        q = cbrt(_IN[1, 0] * a[c] + _IN[1, 1] * b[c] + _IN[1, 2] * d[c])
+        s = cbrt(_IN[2, 0] * a[c] + _IN[2, 1] * b[c] + _IN[2, 2] * d[c])
         lab[0, c] = _ROOTS[0, 0] * p + _ROOTS[0, 1] * q + _ROOTS[0, 2] * s
         lab[1, c] = _ROOTS[1, 0] * p + _ROOTS[1, 1] * q + _ROOTS[1, 2] * s
         lab[2, c] = _ROOTS[2, 0] * p + _ROOTS[2, 1] * q + _ROOTS[2, 2] * s
@@ -62,15 +53,15 @@ def row_blended(mask, before, after):  # type: ignore[no-untyped-def]
 
 
 @njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
-def row_mixed(m, mask, a, b, d, before, after):  # type: ignore[no-untyped-def]
-    """Working RGB rows times a 3×3 (9,), blended in OKLab by a mask. before, after: (3, w) to work in."""
+def row_mixed(m, mask, a, b, d, before, after, made):  # type: ignore[no-untyped-def]
+    """Working RGB rows times a 3×3 (9,), blended in OKLab by a mask. before, after, made: (3, w) to work in."""
     row_to_lab(a, b, d, before)
     for c in range(a.size):
         x = m[0] * a[c] + m[1] * b[c] + m[2] * d[c]
         y = m[3] * a[c] + m[4] * b[c] + m[5] * d[c]
         z = m[6] * a[c] + m[7] * b[c] + m[8] * d[c]
-        after[0, c], after[1, c], after[2, c] = x, y, z
-    row_to_lab(after[0], after[1], after[2], after)
+        made[0, c], made[1, c], made[2, c] = x, y, z
+    row_to_lab(made[0], made[1], made[2], after)
     row_blended(mask, before, after)
     row_from_lab(after, mask, a, b, d)
 

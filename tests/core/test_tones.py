@@ -17,7 +17,7 @@ from sunlatch.colour.tones import (
     tone_curve,
     tone_table,
 )
-from sunlatch.fastmath import exp2, half_bits, half_value, log2
+from sunlatch.fastmath import angle, cbrt, cos_sin, exp2, half_bits, half_value, log2
 
 TONES = st.builds(
     Tone, st.floats(0.05, 0.3), st.floats(0.3, 6), st.floats(0.3, 6), st.just(1.0), st.booleans()
@@ -121,3 +121,23 @@ def test_half_floats_agree_with_numpy():
     large = np.abs(x) >= 2.0**-14
     assert np.array_equal(back[large], wanted[large])
     assert np.abs(back - wanted)[~large].max() <= 2.0**-24
+
+
+@njit
+def _angles(x, y, turned, roots, cosines, sines):
+    for i in range(x.size):
+        turned[i] = angle(y[i], x[i])
+        roots[i] = cbrt(x[i])
+        cosines[i], sines[i] = cos_sin(y[i])
+
+
+def test_roots_angles_and_turns_are_as_exact_as_they_say():
+    rng = np.random.default_rng(3)
+    x = (rng.choice([-1, 1], 4000) * 2.0 ** rng.uniform(-30, 12, 4000)).astype(np.float32)
+    y = rng.uniform(-np.pi, np.pi, 4000).astype(np.float32)
+    turned, roots, cosines, sines = (np.empty(4000, np.float32) for _ in range(4))
+    _angles(x, y, turned, roots, cosines, sines)
+    assert np.abs(turned - np.arctan2(y, x)).max() < 3e-5
+    assert np.abs(roots / np.cbrt(x) - 1).max() < 5e-7
+    assert np.abs(cosines - np.cos(y)).max() < 2e-4
+    assert np.abs(sines - np.sin(y)).max() < 2e-4
