@@ -8,7 +8,7 @@ from ninja.security import django_auth
 from sunlatch.errors import SunLatchError
 
 from ..darkroom import SupersededError
-from . import camera, choose, gather, ground, habits, jobs, latches, light, people, vocabulary
+from . import camera, choose, gather, ground, habits, jobs, latches, light, moves, people, vocabulary
 
 api = NinjaAPI(title="Sun Latch", version="1", auth=django_auth, docs_url=None)
 api.add_router("", people.router)
@@ -18,6 +18,7 @@ api.add_router("", choose.router)
 api.add_router("", camera.router)
 api.add_router("", light.router)
 api.add_router("", latches.router)
+api.add_router("", moves.router)
 api.add_router("", habits.router)
 api.add_router("", ground.router)
 api.add_router("", jobs.router)

@@ -23,6 +23,7 @@ from sunlatch.meters import (
     limits_picture,
     read_ladder,
     read_spot,
+    squinted,
 )
 from sunlatch.render import picture_8
 
@@ -122,10 +123,11 @@ class Look(Schema):
 
 class PictureLook(Look):
     """The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
-    prints at nothing or at full; "edges", where Crispness acts."""
+    prints at nothing or at full; "edges", where Crispness acts; "squint", through nearly closed eyes, with and
+    without colour."""
 
     push: float = Field(default=1.0, ge=0, le=12)
-    show: Literal["picture", "limits", "edges"] = "picture"
+    show: Literal["picture", "limits", "edges", "squint", "squint_grey"] = "picture"
 
 
 class MaskLook(Look):
@@ -313,6 +315,8 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
         development.stale, development.push = stale, look.push
         if look.show == "limits":
             shown = limits_picture(development, view)
+        elif look.show in ("squint", "squint_grey"):
+            shown = squinted(development, view, look.show == "squint_grey")
         elif look.show == "edges":
             shown = _grey(development.sensor.edge_mask(development.geometry, view))
         else:

@@ -3,13 +3,16 @@
 from .borders import BorderMark, read_borders
 from .fringe import estimate_fringe
 from .ground import GroundState, read_ground
+from .halos import Rim, read_halos
 from .ladder import Ladder, LatchLight, read_ladder
 from .latches import ColourAt, colour_at, why, why_empty
 from .lights import Estimate, estimate_lights
 from .limits import find_ends, limits_picture
 from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_lines, plumb_residual
+from .meeting import Meeting, read_meeting
 from .sharpness import sharpness_at
-from .spot import Spot, light_at, read_spot
+from .spot import PickedAt, Spot, light_at, pick_at, read_spot
+from .squint import Squint, read_squint, squinted
 
 __all__ = [
     "SURE",
@@ -20,7 +23,11 @@ __all__ = [
     "Horizon",
     "Ladder",
     "LatchLight",
+    "Meeting",
+    "PickedAt",
+    "Rim",
     "Spot",
+    "Squint",
     "colour_at",
     "estimate_fringe",
     "estimate_lights",
@@ -30,13 +37,18 @@ __all__ = [
     "level_by",
     "light_at",
     "limits_picture",
+    "pick_at",
     "plumb_lines",
     "plumb_residual",
     "read_borders",
     "read_ground",
+    "read_halos",
     "read_ladder",
+    "read_meeting",
     "read_spot",
+    "read_squint",
     "sharpness_at",
+    "squinted",
     "why",
     "why_empty",
 ]

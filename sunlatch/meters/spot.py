@@ -3,10 +3,12 @@
 import numpy as np
 from pydantic import BaseModel
 
-from ..colour import LightColour, light_of_neutral
+from ..colour import LUMA, LightColour, from_oklab, light_of_neutral, oklab
+from ..colour.spaces import encode_srgb, working_to_output
 from ..colour.tones import lightness
 from ..errors import RenderError
 from ..geometry import View
+from ..parameters import Picked, Point
 from ..render.develop import Development
 
 _WORDS = ((0.02, "black"), (0.15, "nearly black"), (0.4, "dark"), (0.6, "in the middle"),
@@ -57,6 +59,28 @@ def read_spot(development: Development, x: float, y: float, size: float = 0.002)
         printed=printed,
         words=words,
     )
+
+
+class PickedAt(BaseModel):
+    """A colour of the scene's light, as a move sees it, and how it looks."""
+
+    picked: Picked
+    shown: str
+
+
+def pick_at(development: Development, x: float, y: float, upto: int | None = None) -> PickedAt:
+    """The mean colour around a place (fractions of the developed picture) after the first `upto` Light moves
+    that are on (all by default). Raises RenderError outside the picture."""
+    rgb = development.light_planes(patch(development, x, y, 0.004), upto).mean((1, 2)).astype(float)
+    lab = oklab(np.maximum(rgb, 0))
+    u, v = (float(np.clip(c / max(float(lab[0]), 1e-4), -2, 2)) for c in lab[1:])
+    stops = float(np.log2(max(float(rgb @ LUMA), 0.18 * 2.0**-14) / 0.18))
+    level = from_oklab(np.array([1.0, u, v]) * 0.7)
+    srgb = np.rint(encode_srgb(np.clip(working_to_output("srgb") @ level, 0, 1)) * 255).astype(int)
+    w, h = development.geometry.developed_size
+    source = development.geometry.to_source(np.array([x * w, y * h]) / development.geometry.long_edge)
+    at = Point(x=float(source[0]), y=float(source[1]))
+    return PickedAt(picked=Picked(at=at, u=u, v=v, stops=stops), shown="#{:02x}{:02x}{:02x}".format(*srgb))
 
 
 def light_at(development: Development, x: float, y: float) -> LightColour:

@@ -1,5 +1,7 @@
 """What finders measure of a picture: lab (3, h, w), OKLab of the reading picture."""
 
+from typing import Final
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -61,11 +63,32 @@ def _crisp(lab: F32) -> F32:
     return np.asarray(np.sqrt(np.sum(squares, 0)), np.float32)
 
 
+STREAK: Final = 0.013
+"""Height, in long edges, up to which something level is a streak."""
+
+
+ALIKE: Final = 0.6
+"""How much of what is thin must be the same along the row to be a streak; grain is not."""
+
+
+def _without_streaks(plane: F32) -> F32:
+    """A plane without its flat level streaks (clouds low in the sky): what upright opening and closing take
+    away, where it is alike along the row."""
+    tall = max(3, round(STREAK * max(plane.shape)))
+    upright = np.ones((tall, 1), np.uint8)
+    flat = cv2.morphologyEx(cv2.morphologyEx(plane, cv2.MORPH_OPEN, upright), cv2.MORPH_CLOSE, upright)
+    off = plane - flat
+    row = (tall | 1, 1)
+    alike = np.abs(cv2.blur(off, row)) / (cv2.blur(np.abs(off), row) + np.float32(1e-4))
+    return np.asarray(plane - off * np.clip((alike - ALIKE) / 0.2, 0, 1), np.float32)
+
+
 def crisp_edges(lab: F32) -> F32:
     """Edges as sharp as the lens draws them, so not those of clouds or light; without thin lines (a cable
-    does not part the sky): what a median filter takes away is not an edge of something broad."""
+    does not part the sky) and flat streaks: what a median filter takes away is not an edge of something
+    broad."""
     edges = _crisp(lab)
-    broad = _crisp(np.stack([cv2.medianBlur(np.ascontiguousarray(p), 5) for p in lab]))
+    broad = _crisp(np.stack([_without_streaks(cv2.medianBlur(p, 5)) for p in np.ascontiguousarray(lab)]))
     broad = np.asarray(cv2.dilate(broad, np.ones((5, 5))), np.float32)
     return np.asarray(edges * np.clip(broad / (0.4 * edges + 1e-6), 0, 1), np.float32)
 

@@ -23,6 +23,8 @@ LONG_EDGE: Final = 640
 ROUNDS: Final = 4
 GRAIN: Final = 0.006
 """Noise, in OKLab; what is rougher everywhere is not noise."""
+SOFT: Final = 0.00047
+"""Blur, in long edges: the streaks of clouds low in a sharp frame are no edges."""
 BAND: Final = 0.006
 """How far the rough sky may lie off an edge, in long edges."""
 SEA_LINE, SEA_STEPS = 0.18, 0.6
@@ -42,6 +44,7 @@ def matted_sky(lab: F32) -> F32:
 def find_sky(lab: F32) -> F32:
     """Sky (h, w) in [0, 1], soft within a few px of edges. lab: (3, H, W), the longer of h and w at most
     LONG_EDGE."""
+    lab = np.stack([blurred(p, SOFT * max(lab.shape[1:])) for p in lab])
     small = smaller(lab, LONG_EDGE)
     h, w = small.shape[1:]
     size = max(h, w)
@@ -76,10 +79,8 @@ def _from_the_top(lab: F32, smooth: F32) -> F32:
     h, w = smooth.shape
     edges = crisp_edges(lab)
     edges = smaller(np.asarray(cv2.dilate(edges, np.ones((3, 3))), np.float32), max(h, w))
-    cost = (
-        20 * np.maximum(edges - min(max(1.8 * float(np.percentile(edges, 20)), 0.0008), 2 * GRAIN), 0)
-        + 0.0002
-    )
+    grain = min(max(1.8 * float(np.percentile(edges, 20)), 0.0008), 2 * GRAIN)
+    cost = 20 * np.maximum(edges - grain, 0) + 0.0002
     start = np.zeros((h, w), bool)
     start[:3] = smooth[:3] > 0.4
     return distance(cost, start)

@@ -650,6 +650,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick
+         * @description The colour at a place as it enters a move, or as the picture has it.
+         */
+        post: operations["studio_api_moves_pick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remarks
+         * @description What the settings of moves do that one may not expect, by the move's id.
+         */
+        post: operations["studio_api_moves_remarks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/meeting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Meeting
+         * @description How two latches meet, what would be plausible, and one move that brings it there.
+         */
+        post: operations["studio_api_moves_meeting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/halos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Halos
+         * @description Rims along strong edges that Light has made.
+         */
+        post: operations["studio_api_moves_halos"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/squint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Squint
+         * @description Where the eye goes first, now and before Light.
+         */
+        post: operations["studio_api_moves_squint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/habits": {
         parameters: {
             query?: never;
@@ -4347,7 +4447,8 @@ export interface components {
         /**
          * PictureLook
          * @description The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
-         *     prints at nothing or at full; "edges", where Crispness acts.
+         *     prints at nothing or at full; "edges", where Crispness acts; "squint", through nearly closed eyes, with and
+         *     without colour.
          */
         PictureLook: {
             /** Document */
@@ -4400,7 +4501,7 @@ export interface components {
              * @default picture
              * @enum {string}
              */
-            show: "picture" | "limits" | "edges";
+            show: "picture" | "limits" | "edges" | "squint" | "squint_grey";
         };
         /**
          * MaskLook
@@ -4587,6 +4688,177 @@ export interface components {
             latch: string;
         };
         /**
+         * PickedAt
+         * @description A colour of the scene's light, as a move sees it, and how it looks.
+         */
+        PickedAt: {
+            picked: components["schemas"]["Picked"];
+            /** Shown */
+            shown: string;
+        };
+        /**
+         * PlaceOfMove
+         * @description A place, and the move whose colours are asked for; "" for the picture as it is.
+         */
+        PlaceOfMove: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Move
+             * @default
+             */
+            move: string;
+        };
+        /**
+         * Asked
+         * @description A document to find something out about.
+         */
+        Asked: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Held
+         * @description What a latch holds of the light: weighted median, and a tenth from either end, in stops.
+         */
+        Held: {
+            /** Latch */
+            latch: string;
+            /** Name */
+            name: string;
+            /** Centre */
+            centre: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * Meeting
+         * @description Stops from the lower latch's centre up to the upper's; aim: what is plausible, and why.
+         */
+        Meeting: {
+            upper: components["schemas"]["Held"];
+            lower: components["schemas"]["Held"];
+            /** Distance */
+            distance: number;
+            /** Aim */
+            aim: [
+                number,
+                number
+            ];
+            /** Why */
+            why: string;
+            proposal: components["schemas"]["Proposal"] | null;
+        };
+        /**
+         * MoveLine
+         * @description One line of the Light band.
+         */
+        MoveLine: {
+            /** Id */
+            id?: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+        };
+        /**
+         * Proposal
+         * @description One line that would bring the meeting to an aim. lands: what it measures with it.
+         */
+        Proposal: {
+            line: components["schemas"]["MoveLine"];
+            /** Said */
+            said: string;
+            /** Lands */
+            lands: number;
+        };
+        /**
+         * AskedMeeting
+         * @description Which two latches meet, and for what distance a move is to be proposed.
+         */
+        AskedMeeting: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Wings */
+            wings: string[];
+            /** Aim */
+            aim?: number | null;
+        };
+        /**
+         * Rim
+         * @description A place along an edge (fractions of the picture), and by how many stops its rim is too light (or, less
+         *     than nothing, too dark) against its own side.
+         */
+        Rim: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Stops */
+            stops: number;
+        };
+        /**
+         * Drawn
+         * @description A place that draws the eye (fractions of the picture); pull: against the strongest, 0–1.
+         */
+        Drawn: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Pull */
+            pull: number;
+        };
+        /**
+         * Squint
+         * @description Where the eye goes, first things first: in the picture as it is, and as it was before Light.
+         */
+        Squint: {
+            /** Now */
+            now: components["schemas"]["Drawn"][];
+            /** Start */
+            start: components["schemas"]["Drawn"][];
+        };
+        /**
          * HabitOut
          * @description A habit by name.
          */
@@ -4642,16 +4914,6 @@ export interface components {
             ];
             /** Focal */
             focal: number;
-        };
-        /**
-         * Asked
-         * @description A document to find something out about.
-         */
-        Asked: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
         };
         /**
          * Turn
@@ -5688,6 +5950,138 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HoldsOut"];
+                };
+            };
+        };
+    };
+    studio_api_moves_pick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceOfMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickedAt"];
+                };
+            };
+        };
+    };
+    studio_api_moves_remarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+        };
+    };
+    studio_api_moves_meeting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedMeeting"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Meeting"];
+                };
+            };
+        };
+    };
+    studio_api_moves_halos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rim"][];
+                };
+            };
+        };
+    };
+    studio_api_moves_squint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Squint"];
                 };
             };
         };
