@@ -1,6 +1,6 @@
 """What moves and ingredients there are: their wording, ranges and sentences, from the core."""
 
-from typing import Any
+from typing import Any, get_args
 
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -30,6 +30,8 @@ class Field(Schema):
     hint: str = ""
     automatic: str = ""
     words: dict[str, str] = {}
+    items: list["Field"] = []
+    """For things that are drawn: what each of them declares."""
 
 
 class Kind(Schema):
@@ -76,6 +78,8 @@ def fields_of(params: type[BaseModel]) -> list[Field]:
         declared: Any = params.model_fields[name].json_schema_extra
         # the schema sorts its keys; the order of words is part of the declaration
         entry["words"] = declared.get("words", {})
+        one = next((t for t in get_args(params.model_fields[name].annotation) if isinstance(t, type)), None)
+        items = fields_of(one) if entry["kind"] == "drawn" and one and issubclass(one, BaseModel) else []
         numeric = next((e for e in entry.get("anyOf", [entry]) if e.get("type") != "null"), entry)
         fields.append(
             Field(
@@ -83,7 +87,12 @@ def fields_of(params: type[BaseModel]) -> list[Field]:
                 low=numeric.get("minimum"),
                 high=numeric.get("maximum"),
                 default=entry.get("default"),
-                **{k: entry[k] for k in Field.model_fields if k in entry and k not in ("name", "default")},
+                items=items,
+                **{
+                    k: entry[k]
+                    for k in Field.model_fields
+                    if k in entry and k not in ("name", "default", "items")
+                },
             )
         )
     return fields

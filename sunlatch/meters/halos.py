@@ -15,7 +15,9 @@ LONG_EDGE: Final = 1280
 EDGE: Final = 0.22
 """Stops per px, over a blur of a px and a half, from which an edge is strong."""
 DISTANCES: Final = (4.0, 7.0, 10.0, 14.0, 18.0, 24.0, 28.0, 32.0)
-NEAR, FAR = slice(0, 3), slice(5, 8)
+NEAR, BETWEEN, FAR = slice(0, 3), slice(3, 5), slice(5, 8)
+STEPS: Final = (28 - 7) / (28 - 16)
+"""How often the way from between to far goes into that from near to far."""
 """Distances from an edge, px; which of them lie in a rim, and which further in."""
 ALIKE: Final = 0.7
 """Stops by which all of these may differ in the frame to be one thing."""
@@ -74,7 +76,10 @@ def read_halos(development: Development) -> list[Rim]:
     for side in (-1, 1):
         light, changed = along(smooth, side), along(change, side)
         one_thing = light.max(0) - light.min(0) < ALIKE
-        rim = changed[NEAR].mean(0) - changed[FAR].mean(0)
+        far = changed[FAR].mean(0)
+        # what falls off evenly across the picture (poured light, a ramp) is no rim
+        even = (far - changed[BETWEEN].mean(0)) * np.float32(STEPS)
+        rim = changed[NEAR].mean(0) - (far - even)
         cell = (rows // CELL) * (w // CELL + 1) + columns // CELL
         for key in np.unique(cell[one_thing]):
             here = one_thing & (cell == key)

@@ -2,7 +2,7 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel
+from pydantic import BaseModel, SerializeAsAny
 
 from ..errors import RenderError
 from ..ledger import Latch, MoveLine, Spare, move_sentence, new_move
@@ -35,7 +35,7 @@ class Held(BaseModel):
 class Proposal(BaseModel):
     """One line that would bring the meeting to an aim. lands: what it measures with it."""
 
-    line: MoveLine
+    line: SerializeAsAny[MoveLine]
     said: str
     lands: float
 

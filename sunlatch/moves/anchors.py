@@ -9,10 +9,10 @@ from collections.abc import Sequence
 
 import numpy as np
 from numba import njit
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict
 
 from ..fastmath import exp2
-from ..parameters import Picked
+from ..parameters import Picked, number
 from .base import F32
 from .grid import row_stops
 from .rows import row_to_lab
@@ -33,7 +33,7 @@ class Anchor(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     picked: Picked
-    reach: float = Field(default=30.0, ge=4.0, le=120.0)
+    reach: float = number("reach", default=30.0, low=4.0, high=120.0, step=1.0, unit="°", decimals=0)
 
 
 def is_grey(anchor: Anchor) -> bool:

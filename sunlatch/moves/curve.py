@@ -5,7 +5,7 @@ from typing import Final
 
 import numpy as np
 from numba import njit
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict
 from scipy.interpolate import PchipInterpolator
 
 from ..fastmath import exp2, log2
@@ -22,8 +22,12 @@ class CurvePoint(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
-    at: float = Field(ge=-16, le=16)
-    to: float = Field(ge=-16, le=16)
+    at: float = number(
+        "at", default=-2.0, low=-16.0, high=16.0, step=0.1, unit="stops", signed=True, decimals=1
+    )
+    to: float = number(
+        "to", default=-2.0, low=-16.0, high=16.0, step=0.1, unit="stops", signed=True, decimals=1
+    )
 
 
 class CurveParams(Params):

@@ -2,7 +2,6 @@
 
 import numpy as np
 from numba import njit
-from pydantic import Field
 
 from ..fastmath import cos_sin, exp2
 from ..parameters import Params, drawn, number
@@ -16,10 +15,20 @@ _EACH = WIDTH + 4
 class SteeredHue(Anchor):
     """turn: degrees; deepen: of chroma; lighten: stops; contrast: of its light, about the anchor's own."""
 
-    turn: float = Field(default=0.0, ge=-90, le=90)
-    deepen: float = Field(default=0.0, ge=-1, le=1.5)
-    lighten: float = Field(default=0.0, ge=-3, le=3)
-    contrast: float = Field(default=0.0, ge=-0.8, le=1)
+    turn: float = number(
+        "turn", default=0.0, low=-90.0, high=90.0, step=1.0, unit="°", signed=True, decimals=0
+    )
+    deepen: float = number(
+        "deepen", default=0.0, low=-1.0, high=1.5, step=0.02, unit="%", signed=True, decimals=0,
+        shown_times=100.0,
+    )  # fmt: skip
+    lighten: float = number(
+        "lighten", default=0.0, low=-3.0, high=3.0, step=0.05, unit="stops", signed=True, decimals=2
+    )
+    contrast: float = number(
+        "contrast", default=0.0, low=-0.8, high=1.0, step=0.02, unit="%", signed=True, decimals=0,
+        shown_times=100.0,
+    )  # fmt: skip
 
 
 class HueSteerParams(Params):

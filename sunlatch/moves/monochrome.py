@@ -2,7 +2,6 @@
 
 import numpy as np
 from numba import njit
-from pydantic import Field
 
 from ..fastmath import exp2
 from ..parameters import Params, drawn, number
@@ -16,7 +15,9 @@ _EACH = WIDTH + 1
 class GreyOf(Anchor):
     """A colour, and by how many stops its grey is lighter than its luminance."""
 
-    lighten: float = Field(default=0.0, ge=-4, le=4)
+    lighten: float = number(
+        "lighten", default=0.0, low=-4.0, high=4.0, step=0.05, unit="stops", signed=True, decimals=2
+    )
 
 
 class MonochromeParams(Params):

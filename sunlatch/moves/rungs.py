@@ -4,7 +4,7 @@ import itertools
 
 import numpy as np
 from numba import njit
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict
 
 from ..fastmath import exp2
 from ..parameters import Params, drawn, number
@@ -22,9 +22,11 @@ class Rung(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
-    at: float = Field(ge=-14, le=10)
-    by: float = Field(ge=-6, le=6)
-    reach: float = Field(default=1.5, ge=0.5, le=8)
+    at: float = number(
+        "at", default=-3.0, low=-14.0, high=10.0, step=0.5, unit="stops", signed=True, decimals=1
+    )
+    by: float = number("by", default=0.0, low=-6.0, high=6.0, step=0.1, unit="stops", signed=True, decimals=1)
+    reach: float = number("reach", default=1.5, low=0.5, high=8.0, step=0.1, unit="stops", decimals=1)
 
 
 class RungsParams(Params):

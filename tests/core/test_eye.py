@@ -82,7 +82,7 @@ def test_a_mask_that_bleeds_over_its_edge_is_a_halo_and_one_that_follows_it_is_n
         scene.moves = [new_move("exposure", latch=key, params={"ev": -2})]
         worst[key] = read_halos(engine.develop(scene, coast.pyramid))
     assert len(worst["soft"]) > 5 * max(len(worst["true"]), 1)
-    assert abs(worst["soft"][0].stops) > 0.4
+    assert abs(worst["soft"][0].stops) > 0.35
     assert all(0 <= r.x <= 1 and 0 <= r.y <= 1 for r in worst["soft"])
 
 

@@ -1241,6 +1241,11 @@ export interface components {
             words: {
                 [key: string]: string;
             };
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Field"][];
         };
         /**
          * Kind
@@ -2229,9 +2234,15 @@ export interface components {
          * @description Light `at`, which becomes `to`, in stops.
          */
         CurvePoint: {
-            /** At */
+            /**
+             * At
+             * @default -2
+             */
             at: number;
-            /** To */
+            /**
+             * To
+             * @default -2
+             */
             to: number;
         };
         /** DetailIngredient */
@@ -3823,9 +3834,15 @@ export interface components {
          * @description A place on the ladder and where it is carried, both in stops; reach: how far its pull reaches.
          */
         Rung: {
-            /** At */
+            /**
+             * At
+             * @default -3
+             */
             at: number;
-            /** By */
+            /**
+             * By
+             * @default 0
+             */
             by: number;
             /**
              * Reach

@@ -7,6 +7,8 @@ import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 import LadderEnds from "./LadderEnds.vue";
+import LadderRungs from "./LadderRungs.vue";
+import MeetingHead from "./MeetingHead.vue";
 
 type Ladder = Schemas["Ladder"];
 const scene = useScene();
@@ -119,6 +121,10 @@ const wedge = computed(() => {
 });
 const meeting = computed(() => (paired.value ? (ladder.value?.meeting ?? null) : null));
 const centres = computed(() => (paired.value ? ladder.value!.wings.map((w) => w.centre) : []));
+/** An open line whose strands are drawn instead of the ends. */
+const carried = computed(() =>
+  scene.moves.find((m) => m.id === scene.openMove && (m.kind === "rungs" || m.kind === "curve")),
+);
 const percent = (share: number) => `${(share * 100).toFixed(share > 0.0995 ? 0 : 1)} %`;
 const clippedInFrame = computed(() => Math.max(...(ladder.value?.clipped_in_frame ?? [0])));
 
@@ -148,6 +154,7 @@ onBeforeUnmount(() => watcher.disconnect());
         <p class="meeting numeral" data-testid="meeting">
           {{ meeting === null ? "–" : `${meeting < 0 ? "−" : ""}${Math.abs(meeting).toFixed(1)} stops` }}
         </p>
+        <MeetingHead v-if="view.station === 'Light'" :wings="wings" :distance="meeting" />
       </template>
       <p v-else class="two"><span>start</span><span>now</span></p>
     </div>
@@ -210,7 +217,16 @@ onBeforeUnmount(() => watcher.disconnect());
             :d="`M${MIDDLE - SPINE / 2} ${y(centres[0]!)}H4V${y(centres[1]!)}M4 ${y(centres[1]!)}H${WIDTH - 4}M${MIDDLE + SPINE / 2} ${y(centres[1]!)}`"
           />
         </g>
-        <LadderEnds v-if="ladder" :black="ladder.black" :white="ladder.white" :y="y" :pitch="pitch" />
+        <LadderRungs
+          v-if="carried"
+          :key="carried.id"
+          :move="carried"
+          :rungs="rungs"
+          :y="y"
+          :pitch="pitch"
+          :width="WIDTH"
+        />
+        <LadderEnds v-else-if="ladder" :black="ladder.black" :white="ladder.white" :y="y" :pitch="pitch" />
       </svg>
     </div>
     <dl class="foot numeral">

@@ -4,14 +4,15 @@ import { ElSwitch } from "element-plus";
 import { computed, ref } from "vue";
 
 import type { Kind, MoveLine } from "../api/client";
-import { parts, type Values } from "../model/wording";
+import { parts, shown, type Values } from "../model/wording";
 import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
 import MaskPicture from "./MaskPicture.vue";
+import MoveTools from "./MoveTools.vue";
 import ParamControls from "./ParamControls.vue";
 import WhereLatched from "./WhereLatched.vue";
 
-const props = defineProps<{ move: MoveLine; kind: Kind; index: number; count: number }>();
+const props = defineProps<{ move: MoveLine; kind: Kind; index: number; count: number; remark?: string }>();
 const scene = useScene();
 const over = ref(false);
 /** The document's own line: a change to it is a change to the scene. */
@@ -41,6 +42,10 @@ function shift(by: number): void {
   all.splice(props.index + by, 0, props.move as never);
   void scene.commit(`${said.value} moved ${by < 0 ? "up" : "down"}`);
 }
+function say(what: "name" | "note", e: Event): void {
+  line.value[what] = (e.target as HTMLInputElement).value.trim();
+  void scene.commit(`${said.value}: a ${what}`);
+}
 function remove(): void {
   scene.document!.moves!.splice(props.index, 1);
   scene.openMove = null;
@@ -63,9 +68,13 @@ function remove(): void {
         :aria-label="`${said} on or off`"
         @change="scene.commit(`${said} ${move.on ? 'on' : 'off'}`)"
       />
-      <p class="sentence" @click="scene.openMove = open ? null : move.id">
+      <p class="sentence" :title="move.note || undefined" @click="scene.openMove = open ? null : move.id">
+        <b v-if="move.name" class="own">{{ move.name }}: </b>
         <template v-for="(part, n) in parts(kind)" :key="n">
           <template v-if="'text' in part">{{ part.text }}</template>
+          <template v-else-if="part.field.kind !== 'number'">{{
+            shown(part.field, values[part.field.name])
+          }}</template>
           <InlineNumber
             v-else
             :field="part.field"
@@ -95,7 +104,8 @@ function remove(): void {
       </button>
     </div>
     <div v-if="open" class="body">
-      <ParamControls :fields="kind.fields" :values="values" :scope="move.id" @commit="scene.commit(said)" />
+      <p v-if="remark" class="remark" role="status">{{ remark }}.</p>
+      <MoveTools :move="move" :kind="kind" :said="said" />
       <ParamControls
         :fields="scene.vocabulary ? [scene.vocabulary.move_strength] : []"
         :values="move as unknown as Values"
@@ -106,8 +116,25 @@ function remove(): void {
       <div class="where">
         <button class="plain" type="button" :disabled="index === 0" @click="shift(-1)">Earlier</button>
         <button class="plain" type="button" :disabled="index === count - 1" @click="shift(1)">Later</button>
+        <button class="plain" type="button" @click="scene.copyMove(move.id)">Twice</button>
         <button class="plain" type="button" @click="remove">Remove</button>
       </div>
+      <input
+        class="boxed name"
+        :value="move.name"
+        maxlength="120"
+        placeholder="A name for it"
+        :aria-label="`Name of ${said}`"
+        @change="say('name', $event)"
+      />
+      <input
+        class="boxed name"
+        :value="move.note"
+        maxlength="2000"
+        placeholder="A note, why it is there"
+        :aria-label="`Note on ${said}`"
+        @change="say('note', $event)"
+      />
     </div>
   </li>
 </template>
@@ -139,6 +166,13 @@ function remove(): void {
 }
 .fold {
   padding: 2px 5px;
+}
+.name {
+  width: 100%;
+  margin-top: 4px;
+}
+.remark {
+  font-weight: 600;
 }
 .where {
   display: flex;

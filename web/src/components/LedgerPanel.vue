@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** The ledger: Ground folded to sentences, the Light band's lines, and the line that adds. */
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 
-import type { Kind } from "../api/client";
+import { client, type Kind, type ParamField } from "../api/client";
 import { sentence, typedMove, type Values } from "../model/wording";
 import { useScene } from "../stores/scene";
+import InlineNumber from "./InlineNumber.vue";
 import LedgerLine from "./LedgerLine.vue";
 
 const scene = useScene();
@@ -25,12 +26,55 @@ function differs(kind: Kind): boolean {
       JSON.stringify(f.kind === "drawn" ? [] : (f.default ?? null)),
   );
 }
+/** Moves by the question they answer. */
+const asked = computed(() => {
+  const by: Record<string, Kind[]> = {};
+  for (const k of scene.lightKinds) (by[k.group] ??= []).push(k);
+  return by;
+});
+
+/** All of Light together, weaker: every line's strength times the same. */
+const EASE: ParamField = {
+  name: "ease", kind: "number", label: "Ease off", unit: "%", low: 0, high: 1.5, step: 0.05, decimals: 0,
+  default: 1, signed: false, shown_times: 100, hint: "", automatic: "", words: {}, items: [],
+}; // prettier-ignore
+const ease = ref(1);
+let before: number[] = [];
+function easing(to: number): void {
+  if (!before.length) before = scene.moves.map((m) => m.strength ?? 1);
+  ease.value = to;
+  scene.moves.forEach((m, n) => (m.strength = Math.min(2, Math.round(before[n]! * to * 1000) / 1000)));
+  scene.touched();
+}
+function eased(): void {
+  const said = `Light eased off to ${Math.round(ease.value * 100)} %`;
+  before = [];
+  ease.value = 1;
+  void scene.commit(said);
+}
+const remarks = ref<Record<string, string>>({});
+let turn = 0;
+watch(
+  () => scene.tick,
+  async () => {
+    if (!scene.opened || scene.dragging || !scene.moves.length) return;
+    const mine = ++turn;
+    const got = await client
+      .POST("/api/scenes/{scene_id}/remarks", {
+        params: { path: { scene_id: scene.opened.id } },
+        body: { document: scene.current() as never },
+      })
+      .catch(() => null);
+    if (mine === turn && got?.data) remarks.value = got.data;
+  },
+  { immediate: true },
+);
 const kindOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)!;
 
 function add(): void {
   const move = typedMove(text.value, scene.lightKinds, scene.latches);
   if (!move) {
-    said.value = `Begin with a verb: ${scene.lightKinds.flatMap((k) => k.verbs ?? []).join(", ")}.`;
+    said.value = `Begin with a verb: ${scene.lightKinds.flatMap((k) => k.verbs?.slice(0, 1) ?? []).join(", ")} …`;
     return;
   }
   said.value = "";
@@ -54,6 +98,7 @@ function add(): void {
         :kind="kindOf(move.kind)"
         :index="n"
         :count="scene.moves.length"
+        :remark="remarks[move.id]"
       />
     </ul>
     <form class="add" @submit.prevent="add">
@@ -66,16 +111,19 @@ function add(): void {
         autocomplete="off"
       />
       <div class="verbs">
-        <button
-          v-for="k in scene.lightKinds"
-          :key="k.kind"
-          class="plain"
-          type="button"
-          @click="scene.addMove(k)"
-        >
+        <button class="plain" type="button" @click="scene.paintLight('Dodge', 0.5)">Dodge</button>
+        <button class="plain" type="button" @click="scene.paintLight('Burn', -0.5)">Burn</button>
+        <span v-if="scene.moves.length" class="ease"
+          >Ease off
+          <InlineNumber :field="EASE" :value="ease" name="Ease off" @change="easing" @commit="eased"
+        /></span>
+      </div>
+      <details v-for="(kinds, question) in asked" :key="question" :open="!scene.moves.length">
+        <summary>{{ question }}</summary>
+        <button v-for="k in kinds" :key="k.kind" class="plain" type="button" @click="scene.addMove(k)">
           + {{ k.label }}
         </button>
-      </div>
+      </details>
       <p v-if="said" class="problem" role="status">{{ said }}</p>
       <p v-else-if="!scene.moves.length" class="quiet">
         Hold the sky first: make a latch below, then write what its light should do.
@@ -112,8 +160,20 @@ ul {
 .add .boxed {
   width: 100%;
 }
+details {
+  border-top: 1px solid var(--line);
+}
+summary {
+  cursor: pointer;
+  padding: 4px 0;
+  color: var(--ink-2);
+}
+.ease {
+  margin-left: auto;
+}
 .verbs {
   display: flex;
+  align-items: center;
   gap: 4px;
   padding: 4px 0;
 }

@@ -3,6 +3,7 @@
 import type { ParamField } from "../api/client";
 import type { Values } from "../model/wording";
 import { useScene } from "../stores/scene";
+import { useView } from "../stores/view";
 import InlineNumber from "./InlineNumber.vue";
 
 const props = defineProps<{
@@ -14,6 +15,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ commit: [label: string] }>();
 const scene = useScene();
+const view = useView();
 
 function set(field: ParamField, value: unknown): void {
   // eslint-disable-next-line vue/no-mutating-props -- the values are the document's own
@@ -38,6 +40,17 @@ function takeBack(e: KeyboardEvent): void {
   e.stopPropagation();
   takenBack = true;
   scene.restore();
+}
+/** A colour as "#rrggbb"; what is none is put back. */
+function typedColour(field: ParamField, e: Event): void {
+  const box = e.target as HTMLInputElement;
+  const hex = `#${box.value.trim().toLowerCase().replace(/^#/, "")}`;
+  if (/^#[0-9a-f]{6}$/.test(hex)) choose(field, hex);
+  else box.value = String(props.values[field.name]);
+}
+function pickColour(field: ParamField): void {
+  view.tone = (hex) => choose(field, hex);
+  view.tool = view.tool === "tone" ? "" : "tone";
 }
 /** Stored value from a slider, whose ends are the declared range. */
 const at = (field: ParamField) =>
@@ -101,6 +114,20 @@ const at = (field: ParamField) =>
           </option>
         </select>
       </label>
+      <div v-else-if="field.kind === 'colour'" class="tint">
+        <label :for="`${scope}-${field.name}`">{{ field.label }}</label>
+        <span class="swatch" :style="{ background: String(values[field.name]) }" />
+        <input
+          :id="`${scope}-${field.name}`"
+          class="boxed hex"
+          :value="values[field.name]"
+          spellcheck="false"
+          @change="typedColour(field, $event)"
+        />
+        <button class="plain" type="button" :aria-pressed="view.tool === 'tone'" @click="pickColour(field)">
+          Pick
+        </button>
+      </div>
       <label v-else-if="field.kind === 'switch'" :title="field.hint">
         <input
           type="checkbox"
@@ -142,6 +169,21 @@ const at = (field: ParamField) =>
   grid-column: 2 / 4;
   justify-self: end;
   text-decoration: underline;
+}
+.tint {
+  display: grid;
+  grid-template-columns: 84px 24px 78px auto;
+  gap: 6px;
+  align-items: center;
+}
+.swatch {
+  width: 24px;
+  height: 22px;
+  border: 1px solid #444;
+}
+.hex {
+  font-variant-numeric: tabular-nums;
+  min-width: 0;
 }
 input[type="range"] {
   width: 100%;

@@ -16,7 +16,9 @@ import { PUSH, useView } from "../stores/view";
 import BordersCheck from "./BordersCheck.vue";
 import LatchHandles from "./LatchHandles.vue";
 import LineHandles from "./LineHandles.vue";
+import EyeMarks from "./EyeMarks.vue";
 import LoupePair from "./LoupePair.vue";
+import MoveHandles from "./MoveHandles.vue";
 import TrimHandles from "./TrimHandles.vue";
 
 const props = defineProps<{ peek: string }>();
@@ -43,6 +45,7 @@ const shownLatch = computed(() => {
   if (view.comparing) return "";
   return props.peek || scene.openLatch || "";
 });
+const openMove = computed(() => scene.moves.find((m) => m.id === scene.openMove));
 const comparison = computed(() => view.comparisons.find((c) => c.what === view.comparing)?.said ?? "");
 const atGround = computed(() => view.station === "Ground");
 /** Trim is worked on the whole picture, with what it cuts away. */
@@ -52,9 +55,10 @@ const judging = computed(
   () => atGround.value && (scene.openMove === "noise" || scene.openMove === "crispness"),
 );
 /** The picture itself, or what a check shows of it. While an end is moved, what clips shows. */
-function showing(): "picture" | "limits" | "edges" {
+function showing(): "picture" | "limits" | "edges" | "squint" {
   if (view.comparing === "limits" || (scene.dragging && scene.openMove === "ends" && atGround.value))
     return "limits";
+  if (view.comparing === "squint") return "squint";
   return view.comparing === "edges" ? "edges" : "picture";
 }
 
@@ -83,6 +87,8 @@ const TOOL_SAYS: Record<string, string> = {
   box: "Draw a rough box around it.",
   corner: "Click points around it, Shift for a sharp corner; click the first to end.",
   spare: "Point at a colour the move should spare; several may be pointed at.",
+  hue: "Point at a colour this move should take hold of.",
+  tone: "Point at a colour to take.",
   kin: "Point at what it should resemble.",
 };
 
@@ -316,6 +322,9 @@ defineExpose({ zoomTo });
     <svg v-if="scene.latch && !view.comparing" class="handles">
       <LatchHandles :frame="frame" :drawing="boxing.box.value" />
     </svg>
+    <svg v-if="openMove && !scene.latch && !view.comparing && !view.tool" class="handles">
+      <MoveHandles :move="openMove" :frame="frame" />
+    </svg>
     <svg v-if="brush.painting.value" class="handles">
       <polyline
         v-if="brush.path.value.length"
@@ -340,6 +349,11 @@ defineExpose({ zoomTo });
       <TrimHandles v-if="!view.tool" :frame="frame" />
     </svg>
     <LoupePair v-if="judging && view.zoom === 0" :frame="frame" :stage="size" />
+    <EyeMarks
+      v-if="view.comparing === 'squint' || view.comparing === 'halos'"
+      :what="view.comparing"
+      :frame="frame"
+    />
     <BordersCheck v-if="view.comparing === 'borders'" :stage="size" />
     <p v-if="comparison" class="named">{{ comparison }}</p>
     <p v-if="view.tool" class="named">{{ TOOL_SAYS[view.tool] }} Escape leaves it.</p>

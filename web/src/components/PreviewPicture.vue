@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A small picture of this very frame with something about Ground changed: one of several to choose from. */
+/** A small picture of this very frame with something about a line changed: one of several to choose from. */
 import { onBeforeUnmount, ref, watch } from "vue";
 
 import { picture } from "../api/client";
@@ -8,6 +8,7 @@ import { useScene } from "../stores/scene";
 
 const props = defineProps<{
   name: string;
+  /** A line of Ground by its kind, or one of Light by its id. */
   kind: string;
   values: Record<string, unknown>;
   width: number;
@@ -33,8 +34,14 @@ function ask(): void {
   height.value = Math.min(Math.round(props.width * shape), props.width);
   const width = Math.round(height.value / shape);
   asked.ask(async () => {
-    const document = scene.current() as { ground: Record<string, { params: object; revision: number }> };
-    const line = document.ground[props.kind]!;
+    interface Line {
+      id?: string;
+      params: object;
+      revision: number;
+    }
+    const document = scene.current() as { ground: Record<string, Line>; moves: Line[] };
+    const line = document.ground[props.kind] ?? document.moves.find((m) => m.id === props.kind);
+    if (!line) return null;
     Object.assign(line.params, props.values);
     if (props.revision) line.revision = props.revision;
     const got = await picture(`/api/scenes/${id}/picture`, {

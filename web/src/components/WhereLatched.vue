@@ -4,6 +4,7 @@ import { computed } from "vue";
 
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import InlineNumber from "./InlineNumber.vue";
 
 interface Held {
   latch?: string | null;
@@ -14,6 +15,17 @@ const scene = useScene();
 const view = useView();
 /** The document's own line: a change to it is a change to the scene. */
 const held = computed(() => props.line);
+interface Spared {
+  what: string;
+  edge: number;
+}
+/** Where the shadows or highlights that are spared begin. */
+const edges = computed(() => ((props.line.spare ?? []) as Spared[]).filter((s) => s.what !== "colour"));
+const EDGE = computed(() => scene.vocabulary?.spare.find((f) => f.name === "edge"));
+function move(one: Spared, to: number): void {
+  one.edge = to;
+  scene.touched();
+}
 const spared = computed(() => ((props.line.spare ?? []) as { what: string }[]).map((s) => s.what));
 
 function latchTo(id: string | null): void {
@@ -60,17 +72,31 @@ defineExpose({ latchTo });
     >
     <label><input type="checkbox" :checked="spared.includes('colour')" @change="colour" /> a colour</label>
   </div>
+  <div v-for="one in edges" :key="one.what" class="where">
+    <span />
+    <span
+      >{{ one.what }} {{ one.what === "shadows" ? "under" : "over" }}
+      <InlineNumber
+        v-if="EDGE"
+        :field="EDGE"
+        :value="one.edge"
+        :name="`Spared ${one.what}`"
+        @change="(v) => move(one, v)"
+        @commit="scene.commit(`${said} sparing ${one.what}`)"
+    /></span>
+  </div>
 </template>
 
 <style scoped>
 .where {
   display: flex;
   align-items: center;
-  gap: 10px;
+  gap: 8px;
+  white-space: nowrap;
   padding-top: 4px;
 }
 .where > :first-child {
-  width: 78px;
+  width: 66px;
 }
 .where select {
   flex: 1;

@@ -91,6 +91,32 @@ export function usePicking() {
     await scene.commit("A colour spared");
   }
 
+  /** A colour as the open move sees it. */
+  function picked(at: Spot) {
+    return need(
+      client.POST("/api/scenes/{scene_id}/pick", {
+        params: { path: { scene_id: scene.opened!.id } },
+        body: { document: scene.current() as never, move: scene.openMove ?? "", ...at },
+      }),
+    );
+  }
+  async function hue(at: Spot): Promise<void> {
+    const line = scene.moves.find((m) => m.id === scene.openMove);
+    const field = scene.lightKinds
+      .find((k) => k.kind === line?.kind)
+      ?.fields.find((f) => f.name === "anchors");
+    if (!line || !field) return;
+    const got = await picked(at);
+    const fresh = Object.fromEntries((field.items ?? []).map((f) => [f.name, f.default]));
+    (line.params as unknown as { anchors: unknown[] }).anchors.push({ ...fresh, picked: got.picked });
+    view.tool = "";
+    await scene.commit("A colour pointed at");
+  }
+  async function tone(at: Spot): Promise<void> {
+    view.tool = "";
+    view.tone((await picked(at)).shown);
+  }
+
   /** Take a place, if the tool in hand takes places; `sharp` with Shift. A refusal is said. */
   function take(at: Spot, sharp = false): boolean {
     const work =
@@ -102,7 +128,11 @@ export function usePicking() {
             ? point(at, sharp)
             : view.tool === "spare"
               ? spare(at)
-              : null;
+              : view.tool === "hue"
+                ? hue(at)
+                : view.tool === "tone"
+                  ? tone(at)
+                  : null;
     work?.catch((error: Error) => (scene.problem = error.message));
     return work !== null;
   }

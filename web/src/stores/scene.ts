@@ -123,6 +123,12 @@ export const useScene = defineStore("scene", () => {
     tick.value++;
   }
 
+  /** Something is tried that may be taken or left: the picture shows it at rest, nothing is saved. */
+  function tryOut(): void {
+    saving.value = "unsaved";
+    tick.value++;
+  }
+
   let queue: Promise<void> = Promise.resolve();
 
   /** A change that is done: one revision, with words for undo. */
@@ -213,13 +219,47 @@ export const useScene = defineStore("scene", () => {
 
   function addMove(kind: Kind, values: Values = {}, latchId: string | null = null): void {
     const held = latchId ?? openLatch.value;
+    const placed: Values = {};
+    if (kind.kind === "poured_light" && plane.value) {
+      placed.start = plane.value.toSource({ x: 0.5, y: 0.5 });
+      placed.end = plane.value.toSource({ x: 0.75, y: 0.5 });
+    }
     const line = {
       id: id(), kind: kind.kind, revision: kind.revision, name: "", note: "", on: true, strength: 1,
-      latch: held, spare: [], params: { ...defaults(kind), ...values },
+      latch: held, spare: [], params: { ...defaults(kind), ...placed, ...values },
     }; // prettier-ignore
     document.value?.moves?.push(line as never);
     openMove.value = line.id;
     void commit(`${kind.label}${nameOf(held) ? ` on ${nameOf(held)}` : ""}`);
+  }
+
+  /** A move once more, after the first. */
+  function copyMove(key: string): void {
+    const all = document.value?.moves ?? [];
+    const n = all.findIndex((m) => m.id === key);
+    if (n < 0) return;
+    const copy = { ...(JSON.parse(JSON.stringify(all[n])) as MoveLine), id: id() };
+    all.splice(n + 1, 0, copy as never);
+    openMove.value = copy.id;
+    void commit(`${lightKinds.value.find((k) => k.kind === copy.kind)?.label} twice`);
+  }
+
+  /** Light painted on: one Exposure line and its Hand latch, whose brush is in the hand at once. */
+  function paintLight(name: string, stops: number): void {
+    const exposure = lightKinds.value.find((k) => k.kind === "exposure");
+    const hand = ingredientKinds.value.find((k) => k.kind === "hand");
+    if (!exposure || !hand || !opened.value) return;
+    const made = freshLatch(freeName(name), false);
+    document.value?.latches?.push(made as never);
+    openMove.value = null;
+    openLatch.value = made.id;
+    const line = {
+      id: id(), kind: exposure.kind, revision: exposure.revision, name: made.name, note: "", on: true,
+      strength: 1, latch: made.id, spare: [], params: { ...defaults(exposure), ev: stops },
+    }; // prettier-ignore
+    document.value?.moves?.push(line as never);
+    addIngredient(hand, "add", `${made.name} begun`);
+    useView().tool = "paint";
   }
 
   function defaults(kind: Kind): Values {
@@ -353,6 +393,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, revision, tick, dragging, saving, problem, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    map, state, finding, ground, setGround, find, shown, touched, commit, step, restore, addMove, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, refused,
+    map, state, finding, ground, setGround, find, shown, touched, tryOut, commit, step, restore, addMove, copyMove, paintLight, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, refused,
   }; // prettier-ignore
 });

@@ -8,7 +8,18 @@ import type { MaskLook } from "../model/tint";
 export type Surround = "grey" | "white" | "black";
 export type Station = "Ground" | "Light";
 export type Comparing =
-  "" | "line" | "start" | "cropped" | "untouched" | "mask" | "edges" | "pushed" | "limits" | "borders";
+  | ""
+  | "line"
+  | "start"
+  | "cropped"
+  | "untouched"
+  | "mask"
+  | "edges"
+  | "pushed"
+  | "limits"
+  | "borders"
+  | "squint"
+  | "halos";
 /** What the pointer does on the picture instead of panning. */
 export type Tool =
   | ""
@@ -26,7 +37,10 @@ export type Tool =
   | "box"
   | "corner"
   | "spare"
-  | "kin";
+  | "kin"
+  | "hue"
+  | "tone"
+  | "wrong";
 /** Tools that lay strokes down. */
 export const BRUSHES: Tool[] = ["paint", "erase", "seek", "mark", "unmark"];
 
@@ -52,6 +66,8 @@ export const COMPARISONS: Comparison[] = [
     said: "What prints at full, or at nothing, per channel",
     at: "Ground",
   },
+  { key: "5", what: "squint", label: "Squint", said: "Small and blurred: where the eye goes", at: "Light" },
+  { key: "6", what: "halos", label: "Halos", said: "Rims along strong edges", at: "Light" },
   { key: "7", what: "borders", label: "Borders", said: "The four edges, magnified", at: "Ground" },
 ];
 export const PUSH = 4;
@@ -66,6 +82,8 @@ export const useView = defineStore("view", () => {
   const station = ref<Station>("Light");
   const comparisons = computed(() => COMPARISONS.filter((c) => !c.at || c.at === station.value));
   const tool = ref<Tool>("");
+  /** Where a colour that is picked in the picture goes. */
+  const tone = shallowRef<(hex: string) => void>(() => undefined);
   const guide = ref("thirds");
   /** Where the two loupes look, fractions of the picture. */
   const loupes = ref<[Spot, Spot]>([
@@ -90,7 +108,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, guide, loupes, facts, keys, exporting, spot, why, waiting,
+    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, tone, guide, loupes, facts, keys, exporting, spot, why, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });

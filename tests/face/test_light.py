@@ -1,0 +1,279 @@
+"""Light with pointer and keyboard: what a photographer does in an evening, checked by values of the picture."""
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from fieldworld.camera import shoot, smaller
+from fieldworld.outing import find
+from tests.face.hands import (
+    accessible,
+    add_move,
+    drag,
+    drag_by,
+    gathered,
+    make_scene,
+    on_picture,
+    picture,
+    settled,
+)
+from tests.face.running import chromium, studio
+
+FRAMES = {"bracket-3": 1272, "path": 1272}
+
+
+@pytest.fixture(scope="module")
+def running(tmp_path_factory):
+    """The studio with a frame against the light and one of a path with a walker, and a browser."""
+    folder = tmp_path_factory.mktemp("light")
+    for name, px in FRAMES.items():
+        shoot(smaller(find(name), px), folder / f"{name}.dng")
+    with studio(tmp_path_factory.mktemp("light-data"), folder) as running, chromium() as browser:
+        context = browser.new_context(viewport={"width": 1280, "height": 800})
+        page = context.new_page()
+        page.goto(running.link)
+        page.locator(".tile img").first.wait_for()
+        gathered(page)
+        yield page.url, context
+
+
+def _opened(running, name: str):
+    url, context = running
+    page = context.new_page()
+    page.errors = []
+    page.on("pageerror", lambda e: page.errors.append(str(e)))
+    page.goto(url)
+    page.locator(".tile img").first.wait_for()
+    make_scene(page, name, "Light")
+    return page
+
+
+@pytest.fixture(scope="module")
+def stack(running):
+    """The stack at Light, with latches on its sky and its land."""
+    page = _opened(running, "bracket-3")
+    for name in ("Sky", "Land"):
+        page.get_by_role("button", name="+ Sky", exact=True).click()
+        settled(page)
+        page.get_by_label("Name of the latch").fill(name)
+        page.get_by_label("Name of the latch").press("Enter")
+        if name == "Land":
+            page.get_by_text("Invert the whole").click()
+        settled(page)
+        page.get_by_role("button", name="Ledger").click()
+        settled(page)
+    yield page
+    assert not page.errors, page.errors
+    page.close()
+
+
+@pytest.fixture(scope="module")
+def path(running):
+    """The path and its walker at Light."""
+    page = _opened(running, "path")
+    yield page
+    assert not page.errors, page.errors
+    page.close()
+
+
+def _grey(page: Page) -> np.ndarray:
+    return picture(page).mean(2)
+
+
+def _add(page: Page, name: str) -> None:
+    """Add a move from under its question."""
+    button = page.get_by_role("button", name=f"+ {name}", exact=True)
+    if not button.is_visible():
+        page.locator("details", has=page.locator(f"text='+ {name}'")).locator("summary").click()
+    button.click()
+    settled(page)
+
+
+def _half(shown: np.ndarray) -> tuple[float, float]:
+    """Mean of the upper third and of the lower quarter."""
+    h = len(shown)
+    return float(shown[: h // 3].mean()), float(shown[3 * h // 4 :].mean())
+
+
+def test_a_sky_is_held_and_nothing_else(stack):
+    before = _half(_grey(stack))
+    add_move(stack, "hold sky 1")
+    settled(stack)
+    after = _half(_grey(stack))
+    assert after[0] < 0.8 * before[0]
+    assert after[1] == pytest.approx(before[1], abs=1.0)
+    stack.get_by_role("button", name="undo: Exposure on Sky").click()
+    settled(stack)
+    assert _half(_grey(stack)) == pytest.approx(before, abs=0.5)
+
+
+def test_a_meeting_is_brought_to_its_aim_taken_or_left(stack):
+    expect(stack.get_by_test_id("meeting")).to_contain_text("stops")
+    aim = stack.get_by_role("button", name="2–3")
+    expect(aim).to_be_visible(timeout=20_000)
+    start = _half(_grey(stack))
+    aim.click()
+    expect(stack.get_by_role("button", name="Take it")).to_be_visible(timeout=20_000)
+    stack.keyboard.press("Escape")
+    expect(stack.get_by_role("button", name="Take it")).to_be_hidden()
+    settled(stack)
+    assert _half(_grey(stack)) == pytest.approx(start, abs=0.5)
+    stack.get_by_role("button", name="2–3").click()
+    stack.get_by_role("button", name="Take it").click(timeout=20_000)
+    settled(stack)
+    expect(stack.get_by_text("undo: The meeting brought")).to_be_visible()
+    expect(stack.get_by_test_id("meeting")).to_contain_text("3.0")
+    now = _half(_grey(stack))
+    assert now != pytest.approx(start, abs=0.5)
+
+
+def test_a_foreground_is_opened_on_the_ladder_but_not_its_deepest_shadows(stack):
+    _add(stack, "Rungs")
+    before = _grey(stack)
+    rung = stack.get_by_role("slider", name="Rung at −5.0 stops")
+    box = rung.bounding_box()
+    at = (box["x"] + 26, box["y"] + box["height"] / 2)
+    drag(stack, at, (at[0], at[1] - 60))
+    settled(stack)
+    expect(stack.get_by_text("undo: Rung carried")).to_be_visible()
+    stack.get_by_label("shadows").click()
+    settled(stack)
+    stack.get_by_role("spinbutton", name="Spared shadows").click()
+    stack.keyboard.type("-8")
+    stack.keyboard.press("Enter")
+    settled(stack)
+    after = _grey(stack)
+    dark = (before > 12) & (before < 40)
+    assert (after[dark] - before[dark]).mean() > 2
+    deepest = before < 3
+    assert not deepest.any() or np.abs(after[deepest] - before[deepest]).max() < 4
+    assert np.abs(after - before)[before > 180].mean() < 2.5
+    # the same with the keyboard; a strand that is let go is gone
+    rung.focus()
+    stack.keyboard.press("ArrowDown")
+    settled(stack)
+    expect(stack.get_by_role("list", name="Rungs").get_by_role("listitem")).to_have_count(1)
+    rung.focus()
+    stack.keyboard.press("Delete")
+    settled(stack)
+    expect(stack.get_by_role("list", name="Rungs")).to_be_hidden()
+    accessible(stack)
+
+
+def test_contrast_is_brought_back(stack):
+    add_move(stack, "contrast 30")
+    settled(stack)
+    flat = _grey(stack)
+    stack.get_by_role("spinbutton", name="Contrast: Contrast").first.focus()
+    for _ in range(10):
+        stack.keyboard.press("ArrowUp")
+    settled(stack)
+    assert _grey(stack).std() > flat.std()
+    _add(stack, "Relief")
+    before = _grey(stack)
+    stack.get_by_role("spinbutton", name="Relief fine", exact=True).click()
+    stack.keyboard.type("150")
+    stack.keyboard.press("Enter")
+    settled(stack)
+    fine = lambda g: float(np.abs(np.diff(g[len(g) // 2 :], axis=0)).mean())  # noqa: E731
+    assert fine(_grey(stack)) > 1.03 * fine(before)
+
+
+def test_light_is_poured_on_a_path_and_the_edges_fall(path):
+    _add(path, "Poured light")
+    before = _grey(path)
+    path.get_by_role("button", name="a glow").click()
+    settled(path)
+    start = path.get_by_role("button", name="Poured light: where it starts")
+    drag_by(path, start, 0, 60)
+    settled(path)
+    after = _grey(path)
+    h, w = after.shape
+    lit = after - before
+    assert lit[int(0.55 * h) : int(0.7 * h), int(0.45 * w) : int(0.55 * w)].mean() > 8
+    assert np.abs(lit[:, : int(0.12 * w)]).mean() < 1
+    _add(path, "Edge fall")
+    path.get_by_role("spinbutton", name="Edge fall: At the edges").click()
+    path.keyboard.type("-1.5")
+    path.keyboard.press("Enter")
+    settled(path)
+    fallen = _grey(path)
+    assert fallen[-20:, :20].mean() < 0.75 * after[-20:, :20].mean()
+    middle = (slice(int(0.45 * h), int(0.55 * h)), slice(int(0.45 * w), int(0.55 * w)))
+    assert fallen[middle].mean() == pytest.approx(after[middle].mean(), abs=2)
+    drag_by(path, path.get_by_role("button", name="Edge fall: outer ring"), -60, -40)
+    settled(path)
+    assert _grey(path)[:, :30].mean() < fallen[:, :30].mean()
+
+
+def test_light_is_warmed_where_it_is_light_and_one_colour_is_tamed(path):
+    _add(path, "Rung tints")
+    path.get_by_text("it and all lighter").click()
+    before = picture(path).astype(float)
+    path.get_by_role("spinbutton", name="Rung tints: Tint").click()
+    path.keyboard.type("40")
+    path.keyboard.press("Enter")
+    settled(path)
+    after = picture(path).astype(float)
+    light = before.mean(2) > 140
+    warmth = lambda p: float((p[..., 0] - p[..., 2])[light].mean())  # noqa: E731
+    assert warmth(after) > warmth(before) + 5
+    _add(path, "Hue steer")
+    path.get_by_role("button", name="Point at a colour").click()
+    path.mouse.click(*on_picture(path, 0.5, 0.12))
+    expect(path.get_by_role("list", name="Hues").get_by_role("listitem")).to_have_count(1)
+    settled(path)
+    steered = picture(path).astype(float)
+    path.get_by_role("spinbutton", name="Hue steer, 1: deepen").click()
+    path.keyboard.type("-80")
+    path.keyboard.press("Enter")
+    settled(path)
+    tamed = picture(path).astype(float)
+    colour = lambda p, rows: float((p.max(2) - p.min(2))[rows].mean())  # noqa: E731
+    top, bottom = slice(0, len(tamed) // 5), slice(4 * len(tamed) // 5, None)
+    assert colour(tamed, top) < 0.75 * colour(steered, top)
+    assert colour(tamed, bottom) == pytest.approx(colour(steered, bottom), rel=0.12)
+
+
+def test_dodging_writes_one_line_and_adds_to_it(path):
+    lines = path.get_by_role("region", name="Ledger").locator("li.line")
+    before, count = _grey(path), lines.count()
+    path.get_by_role("button", name="Dodge", exact=True).click()
+    settled(path)
+    for y in (0.7, 0.8):
+        drag(path, on_picture(path, 0.3, y), on_picture(path, 0.6, y))
+        settled(path)
+    path.keyboard.press("Escape")
+    path.keyboard.press("Escape")
+    settled(path)
+    expect(lines).to_have_count(count + 1)
+    expect(lines.last).to_contain_text("Dodge")
+    after = _grey(path)
+    h, w = after.shape
+    assert (after - before)[int(0.7 * h), int(0.35 * w) : int(0.55 * w)].mean() > 4
+    assert np.abs(after - before)[: h // 3].max() < 3
+
+
+def test_the_eye_is_asked_and_all_is_eased_off(path):
+    path.keyboard.press("5")
+    expect(path.get_by_text("1 is where the eye goes first now")).to_be_visible(timeout=20_000)
+    path.keyboard.press("Escape")
+    path.keyboard.press("6")
+    expect(path.locator(".found")).to_contain_text("rim", timeout=20_000)
+    path.keyboard.press("Escape")
+    settled(path)
+    full = _grey(path)
+    ease = path.get_by_role("spinbutton", name="Ease off")
+    ease.click()
+    path.keyboard.type("0")
+    path.keyboard.press("Enter")
+    settled(path)
+    none = _grey(path)
+    path.keyboard.press("2")
+    settled(path)
+    start = _grey(path)
+    path.keyboard.press("Escape")
+    assert np.abs(none - start).mean() < 1 < np.abs(full - start).mean()
+    path.keyboard.press("Control+z")
+    settled(path)
+    assert np.abs(_grey(path) - full).mean() < 0.5

@@ -1,0 +1,69 @@
+<script setup lang="ts">
+/** The settings of an open Light move: its own editor where it has one, else what it declares. */
+import { computed } from "vue";
+
+import type { Kind, MoveLine } from "../api/client";
+import type { Values } from "../model/wording";
+import { useScene } from "../stores/scene";
+import { useView, type Tool } from "../stores/view";
+import DrawnTable from "./DrawnTable.vue";
+import ParamControls from "./ParamControls.vue";
+import PourTools from "./PourTools.vue";
+import ReliefTools from "./ReliefTools.vue";
+
+const props = defineProps<{ move: MoveLine; kind: Kind; said: string }>();
+const scene = useScene();
+const view = useView();
+const values = computed(() => props.move.params as unknown as Values);
+const drawn = computed(() => props.kind.fields.filter((f) => f.kind === "drawn"));
+const fields = computed(() =>
+  props.kind.kind === "relief" ? props.kind.fields.filter((f) => f.name === "guard") : props.kind.fields,
+);
+const POINTS: Record<string, { tool: Tool; word: string }> = {
+  hue_steer: { tool: "hue", word: "Point at a colour" },
+  monochrome: { tool: "hue", word: "Point at a colour" },
+};
+const HINTS: Record<string, string> = {
+  rungs: "Drag the rungs on the ladder up or down, sideways for how far each pulls.",
+  curve: "Drag places of the ladder: what lies there goes where you let go.",
+  edge_fall: "Its two rings and its middle can be dragged on the picture.",
+  poured_light: "Drag where it starts and how far it reaches on the picture.",
+  haze: "It looks for what is dark near by. Skies and snow have nothing dark: latch it to the land.",
+};
+const point = computed(() => POINTS[props.kind.kind]);
+
+function pick(): void {
+  view.tool = view.tool === point.value!.tool ? "" : point.value!.tool;
+}
+</script>
+
+<template>
+  <div>
+    <button
+      v-if="point"
+      class="plain strong"
+      type="button"
+      :aria-pressed="view.tool === point.tool"
+      @click="pick"
+    >
+      {{ point.word }}
+    </button>
+    <DrawnTable
+      v-for="f in drawn"
+      :key="f.name"
+      :field="f"
+      :rows="values[f.name] as Values[]"
+      :said="kind.label"
+    />
+    <ReliefTools v-if="kind.kind === 'relief'" :fields="kind.fields" :values="values" />
+    <PourTools v-if="kind.kind === 'poured_light'" :move="move" />
+    <ParamControls :fields="fields" :values="values" :scope="move.id" @commit="scene.commit(said)" />
+    <p v-if="HINTS[kind.kind]" class="quiet">{{ HINTS[kind.kind] }}</p>
+  </div>
+</template>
+
+<style scoped>
+.strong {
+  text-decoration: underline;
+}
+</style>
