@@ -35,11 +35,39 @@ WORKED: dict[str, Worked] = {
             ("exposure", "Mirror and rock", {"ev": 2.3}),
             ("exposure", "Sky", {"ev": -0.7}),
             ("contrast", "Mirror and rock", {"amount": 0.22, "pivot": -2.5}),
+            ("relief", "Mirror and rock", {"coarse": 0.4, "middle": 0.3}),
+            (
+                "rung_tints",
+                None,
+                {"amount": 0.09, "at": 0.5, "reach": 2.0, "zone": "lighter", "colour": "#ffb060"},
+            ),
+            ("bloom", None, {"amount": 0.16, "above": 1.0, "radius": 0.03}),
+            ("vividness", None, {"amount": 0.15}),
+            ("edge_fall", None, {"depth": -0.7, "lift": 0.1}),
         ],
     ),
     "path": (
         {"Heath": [("ramp", "add", {"full": {"x": 0.5, "y": 0.40}, "none": {"x": 0.5, "y": 0.24}})]},
-        [("exposure", "Heath", {"ev": 0.6}), ("contrast", None, {"amount": 0.12, "pivot": -1.0})],
+        [
+            ("rungs", "Heath", {"rungs": [{"at": -4.0, "by": 0.9, "reach": 2.5}]}),
+            ("haze", "Heath", {"amount": -0.25}),
+            ("sky_filter", None, {"depth": 0.6, "veil": 0.2}),
+            (
+                "poured_light",
+                None,
+                {
+                    "light": 0.8,
+                    "blend": "soaks",
+                    "colour": "#ffdcaa",
+                    "depth": 0.6,
+                    "start": {"x": 0.54, "y": 0.46},
+                    "end": {"x": 0.76, "y": 0.56},
+                },
+            ),
+            ("relief", "Heath", {"coarse": 0.3, "middle": 0.4}),
+            ("edge_fall", None, {"depth": -0.9, "lift": 0.1}),
+            ("contrast", None, {"amount": 0.14, "pivot": -1.5}),
+        ],
     ),
 }
 """Scenes that come already worked: latches with their ingredients, and moves in order."""
