@@ -5,10 +5,10 @@ cd "$(dirname "$0")/.."
 if [ ! -x /usr/bin/chromium ]; then
     apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium >/dev/null
 fi
-bash tests/lint.sh
-(cd web && npm run --silent test)
 # compiled kernels remember their own file only, not what they inline from others
 find sunlatch fieldworld -name '*.nb[ic]' -delete
+bash tests/lint.sh
+(cd web && npm run --silent test)
 scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 export SUNLATCH_DATA="$scratch/data"
