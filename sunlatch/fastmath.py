@@ -124,6 +124,13 @@ def angle(y, x):  # type: ignore[no-untyped-def]
     return found if y >= np.float32(0) else -found
 
 
+@njit(inline="always", nogil=True, fastmath=True)
+def smooth(t):  # type: ignore[no-untyped-def]
+    """3t² − 2t³ on [0, 1], flat outside."""
+    t = min(max(t, np.float32(0)), _ONE)
+    return t * t * (np.float32(3) - t - t)
+
+
 _HALF_SHIFT = np.int32(0x38000000)
 _HALF_SMALL = np.float32(2.0**-14)
 _HALF_STEP = np.float32(2.0**24)

@@ -6,7 +6,7 @@ It follows the crop. Two rings: within the inner one light is lifted, from the i
 import numpy as np
 from numba import njit
 
-from ..fastmath import exp2, log2
+from ..fastmath import exp2, log2, smooth
 from ..parameters import Params, Point, number, optional_point
 from .base import F32, KERNEL_SIGNATURE, Lay, MoveKind
 
@@ -37,13 +37,7 @@ class EdgeFallParams(Params):
     centre: Point | None = optional_point("Middle", "the middle of the frame")
 
 
-_ZERO, _ONE, _THREE = np.float32(0), np.float32(1), np.float32(3)
-
-
-@njit(inline="always", nogil=True, fastmath=True)
-def _smooth(t):  # type: ignore[no-untyped-def]
-    t = min(max(t, _ZERO), _ONE)
-    return t * t * (_THREE - t - t)
+_ZERO, _ONE = np.float32(0), np.float32(1)
 
 
 @njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
@@ -58,15 +52,15 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
         for c in range(rgb.shape[2]):
             x = abs((place[0] + np.float32(c) * place[2] - u0) * per_x)
             ring = exp2(log2(exp2(power * log2(x)) + far_y) / power)
-            fall = depth * _smooth((ring - inner) * per)
+            fall = depth * smooth((ring - inner) * per)
             luma = (
                 np.float32(0.2627) * rgb[0, r, c]
                 + np.float32(0.6780) * rgb[1, r, c]
                 + np.float32(0.0593) * rgb[2, r, c]
             )
-            bright = _smooth((luma - np.float32(0.36)) / np.float32(1.08))  # one stop to three over grey
+            bright = smooth((luma - np.float32(0.36)) / np.float32(1.08))  # one stop to three over grey
             fall *= _ONE - (keep * bright if fall < _ZERO else _ZERO)
-            gain = exp2(mask[r, c] * (fall + lift * (_ONE - _smooth(ring / inner))))
+            gain = exp2(mask[r, c] * (fall + lift * (_ONE - smooth(ring / inner))))
             rgb[0, r, c] *= gain
             rgb[1, r, c] *= gain
             rgb[2, r, c] *= gain

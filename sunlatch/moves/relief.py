@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numba import njit
 
-from ..fastmath import exp2
+from ..fastmath import exp2, smooth
 from ..parameters import Params, number
 from .base import F32, KERNEL_SIGNATURE, MoveKind
 from .grid import row_stops
@@ -100,12 +100,6 @@ def survey(rgb: F32, params: ReliefParams) -> F32:
 _ZERO, _ONE, _THREE = np.float32(0), np.float32(1), np.float32(3)
 
 
-@njit(inline="always", nogil=True, fastmath=True)
-def _smooth(t):  # type: ignore[no-untyped-def]
-    t = min(max(t, _ZERO), _ONE)
-    return t * t * (_THREE - t - t)
-
-
 @njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Times 2^(m·Σ amount·share·awake·detail), detail softly limited."""
@@ -120,8 +114,8 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
             row_sampled(aux[k, :, :, 0], place, r, line, rows[k])
         for c in range(w):
             light = max(stops[c], np.float32(-12))
-            dark = _ONE - _smooth((light + np.float32(5)) / _THREE)
-            bright = _smooth((light + _ONE) / np.float32(2.5))
+            dark = _ONE - smooth((light + np.float32(5)) / _THREE)
+            bright = smooth((light + _ONE) / np.float32(2.5))
             middle = _ONE - dark - bright
             total, finer = _ZERO, light
             for k in range(3):

@@ -84,10 +84,7 @@ function put(at: number, to: number, reach?: number): void {
     const by = to - at - squeezed(at);
     const has = params.value.rungs.find((r) => Math.abs(r.at - at) < 0.01);
     if (has) Object.assign(has, { by, reach: reach ?? has.reach });
-    else {
-      const fresh = declared.value.find((f) => f.name === "reach")?.default as number;
-      params.value.rungs.push({ at, by, reach: reach ?? fresh });
-    }
+    else params.value.rungs.push({ at, by, reach: reach ?? fresh() });
   }
   scene.touched();
 }
@@ -95,7 +92,8 @@ const limit = (name: string, v: number) => {
   const f = declared.value.find((d) => d.name === name);
   return Math.min(f?.high ?? 99, Math.max(f?.low ?? -99, v));
 };
-const reachOf = (at: number) => params.value.rungs?.find((r) => Math.abs(r.at - at) < 0.01)?.reach ?? 1.5;
+const fresh = () => declared.value.find((f) => f.name === "reach")?.default as number;
+const reachOf = (at: number) => params.value.rungs?.find((r) => Math.abs(r.at - at) < 0.01)?.reach ?? fresh();
 const { down, move, up } = useDrag<{ at: number; to: number; reach: number }>({
   begin(e) {
     const s = strands.value[Number((e.currentTarget as SVGElement).dataset.n)]!;

@@ -3,7 +3,7 @@
 import { computed, ref, watch } from "vue";
 
 import { client, type Kind, type ParamField } from "../api/client";
-import { sentence, typedMove, type Values } from "../model/wording";
+import { sentence, typedMove, within, type Values } from "../model/wording";
 import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
 import LedgerLine from "./LedgerLine.vue";
@@ -43,14 +43,21 @@ let before: number[] = [];
 function easing(to: number): void {
   if (!before.length) before = scene.moves.map((m) => m.strength ?? 1);
   ease.value = to;
-  scene.moves.forEach((m, n) => (m.strength = Math.min(2, Math.round(before[n]! * to * 1000) / 1000)));
+  const strength = scene.vocabulary!.move_strength;
+  scene.moves.forEach((m, n) => (m.strength = within(strength, before[n]! * to)));
   scene.touched();
 }
+// an Escape in mid-drag puts the strengths back
+watch(
+  () => scene.dragging,
+  (dragging) => {
+    if (dragging) return;
+    before = [];
+    ease.value = 1;
+  },
+);
 function eased(): void {
-  const said = `Light eased off to ${Math.round(ease.value * 100)} %`;
-  before = [];
-  ease.value = 1;
-  void scene.commit(said);
+  void scene.commit(`Light eased off to ${Math.round(ease.value * 100)} %`);
 }
 const remarks = ref<Record<string, string>>({});
 let turn = 0;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The meeting of the two wings: how far apart they lie, what is plausible, one line that would do it. */
-import { onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import { client, need, type MoveLine, type ParamField, type Schemas } from "../api/client";
 import { useScene } from "../stores/scene";
@@ -17,6 +17,7 @@ const aim = ref<number | null>(null);
 /** The proposed line stands in the document, not saved, until it is taken or left. */
 const tried = ref("");
 let asked = 0;
+const stands = computed(() => tried.value !== "" && scene.moves.some((m) => m.id === tried.value));
 
 async function ask(to: number | null): Promise<void> {
   if (!scene.opened || props.wings.length !== 2) return;
@@ -49,7 +50,7 @@ function change(to: number): void {
   aim.value = to;
   void ask(to);
 }
-async function bring(): Promise<void> {
+function bring(): void {
   const m = met.value;
   if (!m) return;
   const [low, high] = m.aim as [number, number];
@@ -57,19 +58,32 @@ async function bring(): Promise<void> {
   change(Math.round(to * 10) / 10);
 }
 function take(): void {
-  if (!tried.value) return;
-  tried.value = "";
-  aim.value = null;
+  if (!stands.value) return;
+  letGo();
   void scene.commit(`The meeting brought to ${met.value?.proposal?.lands.toFixed(1)} stops`);
 }
-function leave(): void {
-  if (aim.value === null) return;
-  const stood = tried.value !== "";
+function letGo(): void {
   asked++; // what is still on its way comes too late
   tried.value = "";
   aim.value = null;
-  if (stood) scene.restore();
 }
+function leave(): void {
+  if (aim.value === null) return;
+  const line = tried.value;
+  const stood = stands.value;
+  letGo();
+  if (!stood) return;
+  // something else may have been saved meanwhile, and the line with it
+  const saved = (scene.revision?.document.moves ?? []) as { id?: string }[];
+  if (saved.some((m) => m.id === line)) {
+    scene.document!.moves = scene.moves.filter((m) => m.id !== line) as never;
+    void scene.commit("The proposed line left");
+  } else scene.restore();
+}
+// an undo may have taken the line along
+watch(stands, (now) => {
+  if (!now && tried.value) letGo();
+});
 function key(e: KeyboardEvent): void {
   if (aim.value === null) return;
   if (e.key === "Enter" && !(e.target as HTMLElement).closest("input, button")) take();
@@ -119,7 +133,7 @@ watch(
         {{ met.aim[0] }}–{{ met.aim[1] }}
       </button>
     </p>
-    <template v-if="tried && met?.proposal">
+    <template v-if="stands && met?.proposal">
       <p class="said">{{ met.proposal.said }}</p>
       <button class="plain" type="button" @click="take">Take it</button>
       <button class="plain" type="button" @click="leave">Leave it</button>

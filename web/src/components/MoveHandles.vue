@@ -4,6 +4,7 @@ import { computed } from "vue";
 
 import type { MoveLine } from "../api/client";
 import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
+import { within } from "../model/wording";
 import { useScene } from "../stores/scene";
 import DotHandle from "./DotHandle.vue";
 
@@ -63,8 +64,9 @@ function put(which: "start" | "end", to: Spot): void {
 function ring(which: "inner" | "outer", to: Spot): void {
   const x = (to.x - middle.value.x) / half.value.x;
   const y = (to.y - middle.value.y) / half.value.y;
-  const [low, high] = which === "inner" ? [0.05, 1.5] : [0.1, 2.5];
-  rings.value[which] = Math.min(high!, Math.max(low!, Math.round(Math.hypot(x, y) * 100) / 100));
+  const kind = scene.lightKinds.find((k) => k.kind === props.move.kind);
+  const field = kind!.fields.find((f) => f.name === which)!;
+  rings.value[which] = within(field, Math.round(Math.hypot(x, y) * 100) / 100);
   scene.touched();
 }
 function centre(to: Spot): void {

@@ -39,8 +39,7 @@ export type Tool =
   | "spare"
   | "kin"
   | "hue"
-  | "tone"
-  | "wrong";
+  | "tone";
 /** Tools that lay strokes down. */
 export const BRUSHES: Tool[] = ["paint", "erase", "seek", "mark", "unmark"];
 
