@@ -5,8 +5,10 @@ Coefficients: least-squares-in-the-max-norm fits made for this program (see test
 """
 
 import numpy as np
-from numba import njit, types
+from numba import types
 from numba.extending import intrinsic
+
+from .compiled import inlined
 
 
 @intrinsic
@@ -43,7 +45,7 @@ _ONE_BITS = np.int32(0x3F800000)
 _MANTISSA = np.int32(0x007FFFFF)
 
 
-@njit("float32(float32)", inline="always", nogil=True, cache=True, fastmath=True)
+@inlined
 def log2(x):  # type: ignore[no-untyped-def]
     """Base-2 logarithm of a float32; values at or below 1e-30 are taken as 1e-30."""
     bits = _as_int(max(np.float32(x), _TINY))
@@ -61,7 +63,7 @@ def log2(x):  # type: ignore[no-untyped-def]
     return np.float32(np.float32(exponent) + t * poly)
 
 
-@njit("float32(float32)", inline="always", nogil=True, cache=True, fastmath=True)
+@inlined
 def exp2(x):  # type: ignore[no-untyped-def]
     """2 to the power of a float32, clamped to [-120, 120]."""
     x = min(max(np.float32(x), _LOW), _HIGH)
@@ -81,7 +83,7 @@ _THIRD_OF_BITS, _CBRT_BITS = np.float32(1 / 3), np.float32(709921077)
 _CBRT_TINY = np.float32(1e-30)
 
 
-@njit("float32(float32)", inline="always", nogil=True, cache=True, fastmath=True)
+@inlined
 def cbrt(x):  # type: ignore[no-untyped-def]
     """Cube root of a float32, to its last bits: a third of its bits is within 4 %, and two of Halley's steps
     end there. Sizes under 1e-30 are taken as 1e-30."""
@@ -102,7 +104,7 @@ _A0, _A1, _A2, _A3, _A4, _A5 = (
 )
 
 
-@njit(inline="always", nogil=True, fastmath=True)
+@inlined
 def cos_sin(x):  # type: ignore[no-untyped-def]
     """Cosine and sine of an angle, clamped to [−π, π]; within 1e-4. Taylor's series, which vectorise."""
     x = min(max(x, -_PI), _PI)
@@ -112,7 +114,7 @@ def cos_sin(x):  # type: ignore[no-untyped-def]
     return cos, sin
 
 
-@njit(inline="always", nogil=True, fastmath=True)
+@inlined
 def angle(y, x):  # type: ignore[no-untyped-def]
     """The angle of (x, y), radians, within 2e-5; 0 of nothing."""
     big, small = max(abs(x), abs(y)), min(abs(x), abs(y))
@@ -124,7 +126,7 @@ def angle(y, x):  # type: ignore[no-untyped-def]
     return found if y >= np.float32(0) else -found
 
 
-@njit(inline="always", nogil=True, fastmath=True)
+@inlined
 def smooth(t):  # type: ignore[no-untyped-def]
     """3t² − 2t³ on [0, 1], flat outside."""
     t = min(max(t, np.float32(0)), _ONE)
@@ -137,7 +139,7 @@ _HALF_STEP = np.float32(2.0**24)
 _HALF_TOP = np.float32(65504)
 
 
-@njit("uint16(float32)", inline="always", nogil=True, cache=True, fastmath=True)
+@inlined
 def half_bits(x):  # type: ignore[no-untyped-def]
     """The bits of a float32 as IEEE half, rounded to nearest even; finite, clamped to ±65504."""
     size = min(abs(x), _HALF_TOP)
@@ -152,7 +154,7 @@ def half_bits(x):  # type: ignore[no-untyped-def]
 _HALF_SCALE = np.float32(2.0**112)
 
 
-@njit("float32(uint16)", inline="always", nogil=True, cache=True, fastmath=True)
+@inlined
 def half_value(bits):  # type: ignore[no-untyped-def]
     """The value of a finite IEEE half given by its bits."""
     size = _as_float(np.int32((np.int32(bits) & np.int32(0x7FFF)) << np.int32(13))) * _HALF_SCALE

@@ -10,9 +10,9 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import kernel, part
 from ..fastmath import log2
 from .spaces import working_to_output
 
@@ -102,7 +102,7 @@ _ZERO, _ONE, _TINY = np.float32(0), np.float32(1), np.float32(1e-7)
 _KNEE, _ROOM = np.float32(0.9), np.float32(0.1)
 
 
-@njit("void(float32[:, ::1])", nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def _into_gamut(row):  # type: ignore[no-untyped-def]
     """A row (3, w) drawn into the working gamut, in place."""
     for c in range(row.shape[1]):
@@ -116,14 +116,14 @@ def _into_gamut(row):  # type: ignore[no-untyped-def]
         row[2, c] = y + (d - y) * k
 
 
-@njit("void(float32[::1], float32[::1])", nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def _places(light, place):  # type: ignore[no-untyped-def]
     """Where linear light lies in the tone table, fractional."""
     for c in range(light.size):
         place[c] = min(max((log2(light[c]) + _LOG_OFFSET) * _PER_STOP, _ZERO), _LAST)
 
 
-@njit("void(float32[:, ::1], float32[::1])", nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def _look_up(place, table):  # type: ignore[no-untyped-def]
     """Table values at fractional places, in place. Unsigned indices spare the wrap-around test."""
     for k in range(3):
@@ -134,13 +134,7 @@ def _look_up(place, table):  # type: ignore[no-untyped-def]
             place[k, c] = table[i] + (table[i + np.uint32(1)] - table[i]) * t
 
 
-@njit(
-    "void(float32[:, ::1], float32[:, ::1], float32[::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@part
 def _to_output(row, tone, coef):  # type: ignore[no-untyped-def]
     """Keep hue, turn to the output space, draw into its gamut; result in `tone` (3, w)."""
     keep = coef[0]
@@ -169,13 +163,7 @@ def _to_output(row, tone, coef):  # type: ignore[no-untyped-def]
         tone[2, c] = min(max(y + (od - y) * k, _ZERO), _ONE)
 
 
-@njit(
-    "void(float32[:, :, ::1], float32[::1], float32[::1], float32[:, :, ::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float32[:, :, ::1], float32[::1], float32[::1], float32[:, :, ::1])")
 def render_tones(rgb, table, coef, out):  # type: ignore[no-untyped-def]
     """Working RGB (3, rows, w) to linear display RGB of the output space (3, rows, w), 0–1.
 

@@ -4,21 +4,18 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import kernel
 from ..fastmath import half_bits, half_value
 
 F16 = NDArray[np.float16]
 BAND = 128
 
 
-@njit(
+@kernel(
     "void(uint16[:, :], int64[:, ::1], float32[::1], float32, int64, int64, int64, uint16[:, :, ::1],"
-    " int64[:, ::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
+    " int64[:, ::1])"
 )
 def _bin_rows(mosaic, colours, black, scale, limit, first, last, out, full):  # type: ignore[no-untyped-def]
     total = np.empty(3, np.float32)
@@ -45,7 +42,7 @@ def _bin_rows(mosaic, colours, black, scale, limit, first, last, out, full):  # 
             out[r, x, 2] = half_bits(total[2] * gain[2])
 
 
-@njit("void(uint16[:, :, ::1], int64, int64, uint16[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(uint16[:, :, ::1], int64, int64, uint16[:, :, ::1])")
 def _halve_rows(picture, first, last, out):  # type: ignore[no-untyped-def]
     bottom, right = picture.shape[0] - 1, picture.shape[1] - 1
     quarter = np.float32(0.25)

@@ -5,9 +5,10 @@ from collections.abc import Callable
 from concurrent.futures import Executor
 
 import numpy as np
-from numba import njit, types
+from numba import types
 from numpy.typing import NDArray
 
+from ..compiled import kernel
 from ..fastmath import half_value
 
 F32 = NDArray[np.float32]
@@ -43,12 +44,9 @@ def taps(start: float, step: float, count: int, limit: int) -> tuple[I32, F32]:
     return np.clip(i, 0, limit - 1).astype(np.int32), np.ascontiguousarray(weights, np.float32)
 
 
-@njit(
+@kernel(
     "void(float32[:, :, ::1], int32[:, ::1], float32[:, ::1], int32[:, ::1], float32[:, ::1],"
-    " int64, int64, float32[:, :, ::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
+    " int64, int64, float32[:, :, ::1])"
 )
 def _rows(source, xi, xw, yi, yw, first, last, out):  # type: ignore[no-untyped-def]
     """Output rows first..last of (3, oh, ow) from source planes (3, h, w)."""
@@ -76,7 +74,7 @@ def _rows(source, xi, xw, yi, yw, first, last, out):  # type: ignore[no-untyped-
                     out[k, r, c] = total
 
 
-@njit(_PLANES, nogil=True, cache=True, fastmath=True)
+@kernel(_PLANES)
 def _planes(bits, out):  # type: ignore[no-untyped-def]
     for r in range(bits.shape[0]):
         for c in range(bits.shape[1]):

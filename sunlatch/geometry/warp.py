@@ -11,9 +11,9 @@ from concurrent.futures import Executor
 from functools import lru_cache
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import inlined, kernel, part
 from .lens import REACH
 from .map import Geometry, View
 from .resample import Fetch
@@ -45,7 +45,7 @@ _U0, _U1, _U2, _U3, _U4, _U5 = (np.uint64(k) for k in range(6))
 _PHASES32, _HALF = np.float32(PHASES), np.float32(0.5)
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy", inline="always")
+@inlined
 def _six(plane, y, x, table, p):  # type: ignore[no-untyped-def]
     """Six taps of a row, unrolled; unsigned indices spare the wrap-around test."""
     near = table[p, _U2] * plane[y, x + _U2] + table[p, _U3] * plane[y, x + _U3]
@@ -53,13 +53,7 @@ def _six(plane, y, x, table, p):  # type: ignore[no-untyped-def]
     return near + next_ + table[p, _U0] * plane[y, x] + table[p, _U5] * plane[y, x + _U5]
 
 
-@njit(
-    "void(float32[:, ::1], float32[::1], float32[::1], float32[:, ::1], float32[:])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@part
 def _sharp_row(plane, xs, ys, table, out):  # type: ignore[no-untyped-def]
     """A plane at places (xs, ys), px centres at whole numbers, six taps each way, ringing held."""
     for n in range(out.size):
@@ -78,13 +72,7 @@ def _sharp_row(plane, xs, ys, table, out):  # type: ignore[no-untyped-def]
         out[n] = min(max(total, min(min(a, b), min(c, d))), max(max(a, b), max(c, d)))
 
 
-@njit(
-    "void(float32[:, ::1], float32[::1], float32[::1], float32[:, ::1], float32[:])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@part
 def _tent_row(plane, xs, ys, table, out):  # type: ignore[no-untyped-def]
     """The same, with as many taps each way as the table has."""
     taps = table.shape[1]
@@ -102,14 +90,7 @@ def _tent_row(plane, xs, ys, table, out):  # type: ignore[no-untyped-def]
         out[n] = total
 
 
-@njit(
-    "void(float64[::1], float64, float64, float64, float64[:, ::1], float64[::1], int64, float64, float64,"
-    " float64, float32[::1], float32[::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@part
 def _places_row(m, gx0, dx, gy, lens, raster, k, low, last_x, last_y, xs, ys):  # type: ignore[no-untyped-def]
     """Where a row of colour k comes from, in px of the block of source that was fetched."""
     k0, k1, k2, k3 = lens[0, 0], lens[0, 1], lens[0, 2], lens[0, 3]
@@ -130,11 +111,10 @@ def _places_row(m, gx0, dx, gy, lens, raster, k, low, last_x, last_y, xs, ys):  
         ys[c] = min(max(py * f * uy + my, low), last_y)
 
 
-@njit(
+@kernel(
     "void(float32[:, :, ::1], float64[::1], float64[::1], float64[:, ::1], float64[::1],"
     " float32[:, ::1], boolean, boolean, float32[:, :, :])",
-    nogil=True,
-    cache=True,
+    fastmath=False,
 )
 def _warp(source, m, at, lens, raster, table, held, apart, out):  # type: ignore[no-untyped-def]
     """out (planes, rows, columns). m: turned → ideal; at: x, y, dx, dy on the turned plane; lens: rows of
@@ -226,12 +206,8 @@ def warp(
     return out
 
 
-@njit(
-    "void(float64[::1], float64[::1], float64[::1], float64, float64[::1], float32[::1], float32[:, :, :])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
+@kernel(
+    "void(float64[::1], float64[::1], float64[::1], float64, float64[::1], float32[::1], float32[:, :, :])"
 )
 def _sources(m, at, distortion, diagonal2, affine, falloff, out):  # type: ignore[no-untyped-def]
     """out (3, h, w): u, v of the affine of the ideal point drawn by the lens; gain against falloff."""

@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING, Any
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import kernel
 from ..errors import DocumentError
 from ..parameters import Params
 
@@ -146,7 +146,7 @@ def smoothstep(x: F64) -> F64:
     return np.asarray(t * t * (3 - 2 * t))
 
 
-@njit("void(float32[:, ::1], float32[::1], float32[:, ::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, ::1], float32[::1], float32[:, ::1])")
 def _look_up(stops, table, out):  # type: ignore[no-untyped-def]
     for r in range(stops.shape[0]):
         for c in range(stops.shape[1]):

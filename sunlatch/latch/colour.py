@@ -1,9 +1,9 @@
 """Colour: what is like the samples picked in the picture, and not like those taken away."""
 
 import numpy as np
-from numba import njit
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..compiled import kernel
 from ..parameters import Params, Point, drawn, number
 from .base import F32, IngredientKind, Reading
 
@@ -38,13 +38,7 @@ class ColourParams(Params):
     )  # fmt: skip
 
 
-@njit(
-    "void(float32[:, :, :], float32[:, ::1], float32, float32, float32, float32[:, :])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float32[:, :, :], float32[:, ::1], float32, float32, float32, float32[:, :])")
 def _like(lab, samples, inner, outer, light, out):  # type: ignore[no-untyped-def]
     zero, one = np.float32(0), np.float32(1)
     per = one / (outer - inner)

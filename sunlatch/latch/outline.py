@@ -7,9 +7,9 @@ import hashlib
 from typing import Final
 
 import numpy as np
-from numba import njit
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..compiled import kernel
 from ..parameters import Params, drawn, number, switch
 from .base import F32, F64, IngredientKind, Reading, sampled, smoothstep
 
@@ -79,13 +79,7 @@ def crosses_itself(line: F64) -> bool:
     return bool(met.any())
 
 
-@njit(
-    "void(float64[:, ::1], float64, float32[:, ::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float64[:, ::1], float64, float32[:, ::1])")
 def _signed(line, px, out):  # type: ignore[no-untyped-def]
     """Distance of px centres from a closed line, less than nothing inside; what it goes around twice is inside."""
     n = line.shape[0]

@@ -1,8 +1,8 @@
 """Pool: an ellipse, turned as one likes, full or hollow."""
 
 import numpy as np
-from numba import njit
 
+from ..compiled import kernel
 from ..parameters import Params, Point, number, point, switch
 from .base import F32, IngredientKind, Reading
 
@@ -23,13 +23,7 @@ class PoolParams(Params):
     hollow: bool = switch("Hollow", False, hint="Nothing inside, full outside")
 
 
-@njit(
-    "void(float64[::1], float64[::1], float32[:, :, :], float32, float32[:, ::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float64[::1], float64[::1], float32[:, :, :], float32, float32[:, ::1])")
 def _fill(m, place, places, soft, out):  # type: ignore[no-untyped-def]
     """m: 2×3 to the unit circle. place: x, y of the first px and the steps; places (2, h, w) instead, if any."""
     one, zero = np.float32(1), np.float32(0)

@@ -3,9 +3,9 @@
 from typing import Self
 
 import numpy as np
-from numba import njit
 from pydantic import model_validator
 
+from ..compiled import kernel
 from ..parameters import Params, Point, point
 from .base import F32, IngredientKind, Reading
 
@@ -23,7 +23,7 @@ class RampParams(Params):
         return self
 
 
-@njit("void(float64, float64, float64, float32[:, ::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float64, float64, float64, float32[:, ::1])")
 def _fill(t0, dx, dy, out):  # type: ignore[no-untyped-def]
     for r in range(out.shape[0]):
         start = np.float32(t0 + r * dy)
@@ -33,10 +33,7 @@ def _fill(t0, dx, dy, out):  # type: ignore[no-untyped-def]
             out[r, c] = t * t * (np.float32(3) - np.float32(2) * t)
 
 
-@njit(
-    "void(float32[:, :, ::1], float32, float32, float32, float32[:, ::1])",
-    nogil=True, cache=True, fastmath=True,
-)  # fmt: skip
+@kernel("void(float32[:, :, ::1], float32, float32, float32, float32[:, ::1])")
 def _fill_at(places, t0, ax, ay, out):  # type: ignore[no-untyped-def]
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):

@@ -8,9 +8,9 @@ look-up. It softens masks that are already right; it cannot mend one that is sev
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import kernel
 from .base import Each, at_once
 
 F32 = NDArray[np.float32]
@@ -50,7 +50,7 @@ def fit(mask: F32, guide: F32, reach: float, each: Each = at_once) -> F32:
     return out
 
 
-@njit("void(float32[:, ::1], float32[:, :, :], float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, ::1], float32[:, :, :], float32[:, :, ::1])")
 def _with_light(mask, guide, out):  # type: ignore[no-untyped-def]
     """The mask, and the mask times the light."""
     for r in range(mask.shape[0]):
@@ -59,7 +59,7 @@ def _with_light(mask, guide, out):  # type: ignore[no-untyped-def]
             out[r, c, 1] = mask[r, c] * guide[0, r, c]
 
 
-@njit("void(float32[:, :, :], float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :, :], float32[:, :, ::1])")
 def _line(guide, means):  # type: ignore[no-untyped-def]
     """Means of those two → slope and offset, in place."""
     for r in range(means.shape[0]):
@@ -82,13 +82,7 @@ def _mean(x: F32, reach: float) -> F32:
     return _box(x, _side(x.shape, reach))
 
 
-@njit(
-    "void(float32[:, ::1], float32[:, :, ::1], float64, float64, float64, float64, float32[:, ::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float32[:, ::1], float32[:, :, ::1], float64, float64, float64, float64, float32[:, ::1])")
 def _apply(stops, model, u0, v0, du, dv, out):  # type: ignore[no-untyped-def]
     rows, columns = model.shape[0], model.shape[1]
     zero, one, low, high = np.float32(0), np.float32(1), np.float32(-12), np.float32(12)
@@ -120,13 +114,7 @@ def apply(stops: F32, model: F32, place: tuple[float, float, float, float]) -> F
     return out
 
 
-@njit(
-    "void(float32[:, :], float32[:, :, ::1], float32[:, :, :], float32[:, :])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float32[:, :], float32[:, :, ::1], float32[:, :, :], float32[:, :])")
 def _apply_at(stops, model, places, out):  # type: ignore[no-untyped-def]
     rows, columns = model.shape[0], model.shape[1]
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
@@ -180,13 +168,7 @@ def fit_colour(mask: F32, lab: F32, radius: int = 2, epsilon: float = 2e-4) -> F
     return np.stack([mean(np.asarray(p, np.float32)) for p in (*slopes, offset)])
 
 
-@njit(
-    "void(float32[:, :, :], float32[:, :, ::1], float32[:, :, :], float32[:, :], boolean)",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float32[:, :, :], float32[:, :, ::1], float32[:, :, :], float32[:, :], boolean)")
 def _apply_colour(lab, model, places, out, part):  # type: ignore[no-untyped-def]
     rows, columns = np.float32(model.shape[1]), np.float32(model.shape[2])
     zero, one, half, edge = np.float32(0), np.float32(1), np.float32(0.5), np.float32(1.001)

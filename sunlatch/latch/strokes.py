@@ -3,10 +3,10 @@
 from functools import cached_property
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..compiled import kernel
 from .base import F32, F64, Look, Region
 
 B2 = NDArray[np.bool_]
@@ -32,13 +32,7 @@ class Stroke(BaseModel):
         return self.model_dump_json().encode()
 
 
-@njit(
-    "void(float32[:, ::1], float32[:, ::1], float32, float32, int64, int64)",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float32[:, ::1], float32[:, ::1], float32, float32, int64, int64)")
 def _cover(path, out, radius, soft, left, top):  # type: ignore[no-untyped-def]
     """How much of a stroke covers each px of a window at (left, top): path (n, 3) of x, y px and pressure."""
     zero, one, two, three = np.float32(0), np.float32(1), np.float32(2), np.float32(3)

@@ -8,9 +8,9 @@ holds what is as grey, and of about its light, so that whites, greys and darks c
 from collections.abc import Sequence
 
 import numpy as np
-from numba import njit
 from pydantic import BaseModel, ConfigDict
 
+from ..compiled import part
 from ..fastmath import exp2
 from ..parameters import Picked, number
 from .base import F32
@@ -61,7 +61,7 @@ _ZERO, _ONE, _TWO = np.float32(0), np.float32(1), np.float32(2)
 _PER = np.float32(1 / (AS_STRONG - WEAKER))
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_likeness(u, v, stops, coef, at, out):  # type: ignore[no-untyped-def]
     """How like the anchor whose numbers begin at coef[at] each px of a row is, 0–1: out (w,)."""
     colour, x, y, narrow, per = coef[at], coef[at + 1], coef[at + 2], coef[at + 3], coef[at + 4]
@@ -76,7 +76,7 @@ def row_likeness(u, v, stops, coef, at, out):  # type: ignore[no-untyped-def]
         out[c] = colour * hue + (_ONE - colour) * exp2(-(du * du + dv * dv + light * light))
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_read(a, b, d, lab, read):  # type: ignore[no-untyped-def]
     """What anchors are compared with: read (3, w) becomes u, v and stops of a row; lab (3, w) its OKLab."""
     row_to_lab(a, b, d, lab)

@@ -23,11 +23,12 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..compiled import kernel
 from ..parameters import Params
 
 F32 = NDArray[np.float32]
 Kernel = Callable[[F32, F32, F32, F32, F32], None]
-KERNEL_SIGNATURE = (
+move_kernel = kernel(
     "void(float32[:, :, ::1], float32[:, ::1], float32[::1], float32[:, :, :, ::1], float32[::1])"
 )
 NO_AUX: F32 = np.zeros((1, 1, 1, 1), np.float32)

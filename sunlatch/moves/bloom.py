@@ -2,11 +2,10 @@
 
 import cv2
 import numpy as np
-from numba import njit
 
 from ..fastmath import exp2
 from ..parameters import Params, number
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .grid import row_stops
 from .sampling import row_sampled
 
@@ -62,7 +61,7 @@ def survey(rgb: F32, params: BloomParams) -> F32:
 _ZERO, _ONE, _TWO = np.float32(0), np.float32(1), np.float32(2)
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """light + m·k·(its glow, made warmer and more vivid − what of it is bright)."""
     w = rgb.shape[2]

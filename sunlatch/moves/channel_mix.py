@@ -1,10 +1,9 @@
 """Channel mix: each channel made anew from all three."""
 
 import numpy as np
-from numba import njit
 
 from ..parameters import Params, number, switch
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .rows import row_mixed
 
 
@@ -30,7 +29,7 @@ class ChannelMixParams(Params):
     grey: bool = switch("Keep greys grey", True, hint="Each channel's shares are scaled to 100 %")
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """rgb becomes coef (3×3) times rgb, blended in OKLab."""
     before = np.empty((3, rgb.shape[2]), np.float32)

@@ -1,11 +1,11 @@
 """Contrast about a chosen rung, on the base of the picture; its detail is kept and added back."""
 
 import numpy as np
-from numba import njit
 
+from ..compiled import part
 from ..fastmath import exp2
 from ..parameters import Params, number
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .grid import row_of_base, survey
 
 
@@ -22,7 +22,7 @@ class ContrastParams(Params):
     )  # fmt: skip
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def _row_gain(base, mask, slope, pivot, a, b, d):  # type: ignore[no-untyped-def]
     for c in range(base.size):
         gain = exp2(mask[c] * slope * (base[c] - pivot))
@@ -31,7 +31,7 @@ def _row_gain(base, mask, slope, pivot, a, b, d):  # type: ignore[no-untyped-def
         d[c] *= gain
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Change by m·slope·(base − pivot) stops, the base looked up in the grid."""
     w = rgb.shape[2]

@@ -4,13 +4,13 @@ import itertools
 from typing import Final
 
 import numpy as np
-from numba import njit
 from pydantic import BaseModel, ConfigDict
 from scipy.interpolate import PchipInterpolator
 
+from ..compiled import part
 from ..fastmath import exp2, log2
 from ..parameters import Params, choice, drawn, number
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .grid import row_stops
 
 LOW, PER, SIZE = -16.0, 16, 513
@@ -68,7 +68,7 @@ _GREY_LOG, _FLOOR = np.float32(np.log2(0.18)), np.float32(0.18 * 2.0**-14)
 _ZERO, _LAST = np.float32(0), np.float32(SIZE - 1.001)
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def _row_gains(stops, mask, table, out):  # type: ignore[no-untyped-def]
     for c in range(stops.size):
         f = min(max((stops[c] - np.float32(LOW)) * np.float32(PER), _ZERO), _LAST)
@@ -77,7 +77,7 @@ def _row_gains(stops, mask, table, out):  # type: ignore[no-untyped-def]
         out[c] = exp2(mask[c] * change)
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Times 2^(m·change), of the luminance for all three or of one channel for itself."""
     of, table = int(coef[0]), coef[1:]
@@ -114,7 +114,7 @@ MOVE = MoveKind(
     band="light",
     label="Curve",
     question="How bright?",
-    sentence="Curve of {of}, {points} points, bent {lift}",
+    sentence="Curve of {of}, points: {points}, bent {lift}",
     params=CurveParams,
     verbs=("curve", "bend"),
     first="lift",

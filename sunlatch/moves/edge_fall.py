@@ -4,11 +4,10 @@ It follows the crop. Two rings: within the inner one light is lifted, from the i
 """
 
 import numpy as np
-from numba import njit
 
 from ..fastmath import exp2, log2, smooth
 from ..parameters import Params, Point, number, optional_point
-from .base import F32, KERNEL_SIGNATURE, Lay, MoveKind
+from .base import F32, Lay, MoveKind, move_kernel
 
 
 class EdgeFallParams(Params):
@@ -40,7 +39,7 @@ class EdgeFallParams(Params):
 _ZERO, _ONE = np.float32(0), np.float32(1)
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Stops by the distance from the middle, a norm between the frame's shape and a circle's."""
     depth, lift, inner, outer, power, keep = coef[0], coef[1], coef[2], coef[3], coef[4], coef[5]

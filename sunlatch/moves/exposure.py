@@ -1,11 +1,10 @@
 """Exposure: more or less light, in stops."""
 
 import numpy as np
-from numba import njit
 
 from ..fastmath import exp2
 from ..parameters import Params, number
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 
 
 class ExposureParams(Params):
@@ -16,7 +15,7 @@ class ExposureParams(Params):
     )
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True)
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Multiply by 2^(m·ev)."""
     stops = coef[0]

@@ -3,12 +3,12 @@
 import math
 
 import numpy as np
-from numba import njit
 
 from ..colour import oklab
+from ..compiled import inlined
 from ..fastmath import angle, cos_sin
 from ..parameters import Params, number, switch, typed_colour
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .rows import of_one_light, row_from_lab, row_to_lab
 
 SKIN, SKIN_REACH = math.radians(58.0), math.radians(22.0)
@@ -36,14 +36,14 @@ _PI, _TURN, _ZERO, _ONE = np.float32(math.pi), np.float32(2 * math.pi), np.float
 _THREE = np.float32(3)
 
 
-@njit(inline="always", nogil=True, fastmath=True)
+@inlined
 def _apart(h, g):  # type: ignore[no-untyped-def]
     d = g - h
     d = d - _TURN if d > _PI else d
     return d + _TURN if d < -_PI else d
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Turned by m·amount·(way to the nearer hue)·w; w falls to nothing at the reach and for greys."""
     amount, one, two, reach, skin = coef[0], coef[1], coef[2], coef[3], coef[4]

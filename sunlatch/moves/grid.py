@@ -9,8 +9,8 @@ import math
 from typing import Any
 
 import numpy as np
-from numba import njit
 
+from ..compiled import kernel, part
 from ..fastmath import log2
 from .base import F32
 
@@ -20,7 +20,7 @@ CELLS = 48
 _FLOOR = 0.18 * 2.0**-14
 
 
-@njit("void(float32[:, ::1], float32[:, :, :, ::1])", nogil=True, cache=True)
+@kernel("void(float32[:, ::1], float32[:, :, :, ::1])", fastmath=False)
 def _splat(stops, grid):  # type: ignore[no-untyped-def]
     """Spread every pixel over its eight neighbouring cells: sum of values and of weights."""
     rows, columns, bins = grid.shape[0], grid.shape[1], grid.shape[2]
@@ -81,14 +81,14 @@ _FLOOR32, _LOG_GREY = np.float32(_FLOOR), np.float32(math.log2(0.18))
 _LOW32, _PER_BIN = np.float32(LOW_STOP), np.float32(1.0 / BIN)
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_stops(a, b, d, out):  # type: ignore[no-untyped-def]
     for c in range(out.size):
         luma = np.float32(0.2627) * a[c] + np.float32(0.6780) * b[c] + np.float32(0.0593) * d[c]
         out[c] = log2(max(luma, _FLOOR32)) - _LOG_GREY
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_base(stops, slab, x_start, x_step, out):  # type: ignore[no-untyped-def]
     """The base of a row from its slab (columns, bins, 2); unsigned indices, no wrap-around test."""
     x_last, z_last = np.float32(slab.shape[0] - 1.001), np.float32(slab.shape[1] - 1.001)
@@ -107,7 +107,7 @@ def row_base(stops, slab, x_start, x_step, out):  # type: ignore[no-untyped-def]
         out[c] = total / weight if weight > np.float32(1e-3) else stops[c]
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_slab(aux, y, slab):  # type: ignore[no-untyped-def]
     """The grid (rows, columns, bins, 2) between its rows, at y in fractions of the canvas."""
     rows, columns, bins = aux.shape[0], aux.shape[1], aux.shape[2]
@@ -120,7 +120,7 @@ def row_slab(aux, y, slab):  # type: ignore[no-untyped-def]
             slab[x, z, 1] = aux[n, x, z, 1] * (_ONE - f) + aux[n + 1, x, z, 1] * f
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_of_base(aux, place, r, a, b, d, slab, stops, base):  # type: ignore[no-untyped-def]
     """Light and base (stops, (w,)) of row r of a band whose planes there are a, b, d. slab: (columns, bins, 2)
     to work in."""

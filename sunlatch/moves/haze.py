@@ -9,11 +9,10 @@ from typing import Any, Final
 
 import cv2
 import numpy as np
-from numba import njit
 
 from ..fastmath import exp2, log2
 from ..parameters import Params, number
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .grid import row_stops
 from .sampling import row_sampled
 
@@ -60,7 +59,7 @@ def survey(rgb: F32, params: HazeParams) -> F32:
     return np.stack([mean(a), mean(b), last])[..., None]
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """air + (light − air)·through^(m·amount): below an amount of 0 the inverse of haze, above it more of it."""
     w = rgb.shape[2]

@@ -1,12 +1,11 @@
 """Hue steer: colours pointed at in the picture, each turned, deepened, lightened or given contrast."""
 
 import numpy as np
-from numba import njit
 
 from ..fastmath import cos_sin, exp2
 from ..parameters import Params, drawn, number
 from .anchors import WIDTH, Anchor, is_grey, packed, row_likeness, row_read
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .rows import row_from_lab
 
 _EACH = WIDTH + 4
@@ -44,7 +43,7 @@ class HueSteerParams(Params):
 _ZERO, _ONE, _THIRD = np.float32(0), np.float32(1), np.float32(1 / 3)
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Each px by its likeness to each anchor; likenesses that sum to more than one are scaled to one."""
     width = rgb.shape[2]
@@ -96,7 +95,7 @@ MOVE = MoveKind(
     band="light",
     label="Hue steer",
     question="What colour is it?",
-    sentence="Hue steer, {anchors} hues, together {amount}",
+    sentence="Hue steer, hues pointed at: {anchors}, together {amount}",
     params=HueSteerParams,
     verbs=("steer",),
     first="amount",

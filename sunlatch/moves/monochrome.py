@@ -1,12 +1,11 @@
 """Monochrome: the picture in greys, mixed by pointing at colours and saying how light each becomes."""
 
 import numpy as np
-from numba import njit
 
 from ..fastmath import exp2
 from ..parameters import Params, drawn, number
 from .anchors import WIDTH, Anchor, packed, row_likeness, row_read
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .rows import row_from_lab
 
 _EACH = WIDTH + 1
@@ -33,7 +32,7 @@ class MonochromeParams(Params):
 _ZERO, _ONE, _THIRD, _GREY_LOG = np.float32(0), np.float32(1), np.float32(1 / 3), np.float32(np.log2(0.18))
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Towards the grey of its own luminance, times 2^(likeness·lighten); blended in OKLab."""
     width = rgb.shape[2]
@@ -71,7 +70,7 @@ MOVE = MoveKind(
     band="light",
     label="Monochrome",
     question="What colour is it?",
-    sentence="Monochrome {amount}, {anchors} colours pointed at",
+    sentence="Monochrome {amount}, colours pointed at: {anchors}",
     params=MonochromeParams,
     verbs=("monochrome", "grey"),
     first="amount",

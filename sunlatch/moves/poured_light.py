@@ -7,11 +7,10 @@ falls whole.
 from typing import Final
 
 import numpy as np
-from numba import njit
 
 from ..fastmath import exp2, log2
 from ..parameters import Params, Point, choice, number, point, typed_colour
-from .base import F32, KERNEL_SIGNATURE, Lay, MoveKind
+from .base import F32, Lay, MoveKind, move_kernel
 from .rows import of_one_light
 
 FROM: Final = {"all": "all over", "side": "from a side", "place": "from a place"}
@@ -44,7 +43,7 @@ class PouredLightParams(Params):
 _ZERO, _ONE, _THREE, _GREY = np.float32(0), np.float32(1), np.float32(3), np.float32(0.18)
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Adds: + grey·(2^light − 1)·colour. Soaks: times 2^light·colour. Glints: light is added in proportion to
     what is there, and to how bright it is. All times how much falls, 0–1."""

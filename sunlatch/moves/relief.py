@@ -9,11 +9,10 @@ from typing import Any, Final
 
 import cv2
 import numpy as np
-from numba import njit
 
 from ..fastmath import exp2, smooth
 from ..parameters import Params, number
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .grid import row_stops
 from .sampling import row_sampled
 
@@ -100,7 +99,7 @@ def survey(rgb: F32, params: ReliefParams) -> F32:
 _ZERO, _ONE, _THREE = np.float32(0), np.float32(1), np.float32(3)
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Times 2^(m·Σ amount·share·awake·detail), detail softly limited."""
     w = rgb.shape[2]

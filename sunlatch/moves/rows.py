@@ -5,9 +5,9 @@ the same a/L and b/L, which is what moves of colour ask after.
 """
 
 import numpy as np
-from numba import njit
 
 from ..colour import LAB_TO_ROOTS, LMS_TO_WORKING, LUMA, ROOTS_TO_LAB, WORKING_TO_LMS, working_of_srgb
+from ..compiled import part
 from ..fastmath import cbrt
 from .base import F32
 
@@ -16,7 +16,7 @@ _BACK, _OUT = LAB_TO_ROOTS.astype(np.float32), LMS_TO_WORKING.astype(np.float32)
 _ZERO = np.float32(0)
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_to_lab(a, b, d, lab):  # type: ignore[no-untyped-def]
     """Working RGB rows (w,) to OKLab (3, w)."""
     for c in range(a.size):
@@ -28,7 +28,7 @@ def row_to_lab(a, b, d, lab):  # type: ignore[no-untyped-def]
         lab[2, c] = _ROOTS[2, 0] * p + _ROOTS[2, 1] * q + _ROOTS[2, 2] * s
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_from_lab(lab, mask, a, b, d):  # type: ignore[no-untyped-def]
     """OKLab (3, w) to working RGB rows (w,), where a mask is more than nothing."""
     for c in range(a.size):
@@ -44,7 +44,7 @@ def row_from_lab(lab, mask, a, b, d):  # type: ignore[no-untyped-def]
         d[c] = z if mask[c] > _ZERO else d[c]
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_blended(mask, before, after):  # type: ignore[no-untyped-def]
     """`after` (3, w) becomes the way from `before` to it that a mask goes."""
     for k in range(3):
@@ -52,7 +52,7 @@ def row_blended(mask, before, after):  # type: ignore[no-untyped-def]
             after[k, c] = before[k, c] + mask[c] * (after[k, c] - before[k, c])
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_mixed(m, mask, a, b, d, before, after, made):  # type: ignore[no-untyped-def]
     """Working RGB rows times a 3×3 (9,), blended in OKLab by a mask. before, after, made: (3, w) to work in."""
     row_to_lab(a, b, d, before)

@@ -3,12 +3,11 @@
 from typing import Final
 
 import numpy as np
-from numba import njit
 
 from ..colour import oklab
 from ..fastmath import log2
 from ..parameters import Params, choice, number, typed_colour
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .rows import of_one_light, row_from_lab, row_to_lab
 
 ZONES: Final = {"around": "around it", "lighter": "it and all lighter", "darker": "it and all darker"}
@@ -35,7 +34,7 @@ _GREY_LOG, _FLOOR = np.float32(np.log2(0.18)), np.float32(0.18 * 2.0**-14)
 _ZERO, _ONE, _THREE = np.float32(0), np.float32(1), np.float32(3)
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """a and b grow by m·w·(colour's a, b)·(L + FOOT), w a smooth hump or step over stops."""
     lab = np.empty((3, rgb.shape[2]), np.float32)

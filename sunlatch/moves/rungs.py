@@ -3,12 +3,12 @@
 import itertools
 
 import numpy as np
-from numba import njit
 from pydantic import BaseModel, ConfigDict
 
+from ..compiled import part
 from ..fastmath import exp2
 from ..parameters import Params, drawn, number
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .grid import row_of_base, survey
 
 LOW, PER, SIZE = -16.0, 8, 257
@@ -69,7 +69,7 @@ def gains(params: RungsParams, strength: float) -> F32:
     return (strands - axis).astype(np.float32)
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def _row_carried(base, mask, table, a, b, d):  # type: ignore[no-untyped-def]
     zero, last = np.float32(0), np.float32(SIZE - 1.001)
     for c in range(base.size):
@@ -82,7 +82,7 @@ def _row_carried(base, mask, table, a, b, d):  # type: ignore[no-untyped-def]
         d[c] *= gain
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Change by m·gain(base) stops; coef is the gain's table."""
     w = rgb.shape[2]
@@ -107,7 +107,7 @@ MOVE = MoveKind(
     band="light",
     label="Rungs",
     question="How bright?",
-    sentence="Rungs, {rungs} carried, the whole ladder {squeeze}",
+    sentence="Rungs carried: {rungs}, the whole ladder {squeeze}",
     params=RungsParams,
     verbs=("rungs", "open", "squeeze"),
     signs={"squeeze": -1},

@@ -1,12 +1,13 @@
 """Planes that a move learned of the whole picture, looked up along a row of any view."""
 
 import numpy as np
-from numba import njit
+
+from ..compiled import part
 
 _ZERO, _HALF, _ONE = np.float32(0), np.float32(0.5), np.float32(1)
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+@part
 def row_sampled(plane, place, r, line, out):  # type: ignore[no-untyped-def]
     """A plane (h, w) of the canvas, bilinear, along row r of a band: out (width,). line: (w,) to work in."""
     h, w = plane.shape

@@ -3,11 +3,10 @@
 import math
 
 import numpy as np
-from numba import njit
 
 from ..fastmath import exp2
 from ..parameters import Params, number
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .rows import row_from_lab, row_to_lab
 
 BLUE = math.radians(255.0)
@@ -31,7 +30,7 @@ class SkyFilterParams(Params):
     )  # fmt: skip
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """How blue a px is, 0–1, by hue and by chroma to lightness: that share of depth and veil is applied."""
     stops, veil, across, along, edge = coef[0], coef[1], coef[2], coef[3], coef[4]

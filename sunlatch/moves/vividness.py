@@ -1,10 +1,9 @@
 """Vividness of colour: of all colours evenly, or of the weak ones first."""
 
 import numpy as np
-from numba import njit
 
 from ..parameters import Params, choice, number
-from .base import F32, KERNEL_SIGNATURE, MoveKind
+from .base import F32, MoveKind, move_kernel
 from .rows import row_from_lab, row_to_lab
 
 WEAK = 0.11
@@ -21,7 +20,7 @@ class VividnessParams(Params):
     which: str = choice("Which colours", "weak", {"weak": "weak ones first", "all": "all alike"})
 
 
-@njit(KERNEL_SIGNATURE, nogil=True, cache=True, fastmath=True, error_model="numpy")
+@move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Chroma times 1 + m·amount·w, hue and lightness kept; w is 1, or falls from 1 as a colour is stronger."""
     lab = np.empty((3, rgb.shape[2]), np.float32)

@@ -2,9 +2,9 @@
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import kernel
 from ..fastmath import exp2, log2
 from .noise import LIGHT_SHARE, WEIGHTS, NoiseModel
 
@@ -17,9 +17,7 @@ _LIMIT = 0.6
 """Stops a px may be changed at most, softly."""
 
 
-@njit(
-    "void(float32[:, :, ::1], float32[::1], float32, float32[:, ::1])", nogil=True, cache=True, fastmath=True
-)
+@kernel("void(float32[:, :, ::1], float32[::1], float32, float32[:, ::1])")
 def _log_light(camera, weights, dark, out):  # type: ignore[no-untyped-def]
     """log2 of light, held above the dark."""
     for r in range(out.shape[0]):
@@ -28,12 +26,8 @@ def _log_light(camera, weights, dark, out):  # type: ignore[no-untyped-def]
             o[c] = log2(max(weights[0] * a[c] + weights[1] * b[c] + weights[2] * d[c], dark))
 
 
-@njit(
-    "void(float32[:, ::1], float32[:, ::1], float32, float32, float32, float32, float32[:, ::1], float32[:, ::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
+@kernel(
+    "void(float32[:, ::1], float32[:, ::1], float32, float32, float32, float32, float32[:, ::1], float32[:, ::1])"
 )
 def _above(stops, base, share, scale, offset, floor, detail, spread):  # type: ignore[no-untyped-def]
     """Detail above so many standard deviations of the noise, and that deviation, in stops."""
@@ -47,13 +41,7 @@ def _above(stops, base, share, scale, offset, floor, detail, spread):  # type: i
             d[c] = size if away >= _ZERO else -size
 
 
-@njit(
-    "void(float32[:, :, ::1], float32[:, ::1], float32[:, ::1], float32, float32, float32)",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float32[:, :, ::1], float32[:, ::1], float32[:, ::1], float32, float32, float32)")
 def _lift(camera, detail, edge, amount, edges, limit):  # type: ignore[no-untyped-def]
     for r in range(detail.shape[0]):
         for c in range(detail.shape[1]):

@@ -3,11 +3,11 @@
 import math
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from ..colour import ROOTS_TO_LAB
 from ..colour.spaces import encode
+from ..compiled import kernel
 from ..fastmath import exp2, half_bits, half_value, log2
 
 F32 = NDArray[np.float32]
@@ -17,7 +17,7 @@ _FLOOR = np.float32(0.18 * 2.0**-14)
 _ZERO, _HALF, _ONE = np.float32(0), np.float32(0.5), np.float32(1)
 
 
-@njit("void(float32[:, :, :], float32[::1], float32[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :, :], float32[::1], float32[:, :, ::1])")
 def to_working(camera, m, out):  # type: ignore[no-untyped-def]
     """Camera RGB (3, rows, w) times a 3×3 matrix (row by row) into working RGB."""
     for r in range(camera.shape[1]):
@@ -28,7 +28,7 @@ def to_working(camera, m, out):  # type: ignore[no-untyped-def]
             out[2, r, c] = m[6] * a + m[7] * b + m[8] * d
 
 
-@njit("void(float32[:, :, :], float32[::1], float32[:, :])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :, :], float32[::1], float32[:, :])")
 def read_stops(rgb, weights, out):  # type: ignore[no-untyped-def]
     """Stops of luminance: log2(max(weights · rgb, floor) / 0.18)."""
     for r in range(rgb.shape[1]):
@@ -44,13 +44,7 @@ _THIRD = np.float32(1 / 3)
 _M = ROOTS_TO_LAB.astype(np.float32)
 
 
-@njit(
-    "void(float32[:, :, :], float32[::1], float32[::1], float32[::1], float32[:, :, :])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float32[:, :, :], float32[::1], float32[::1], float32[::1], float32[:, :, :])")
 def read_lab(rgb, lms, weights, lightness, out):  # type: ignore[no-untyped-def]
     """OKLab of a picture (3, rows, w) as a curve over light shows it. lms: 3×3 to cone light, row by row;
     weights: to luminance; lightness: cube root of the display light at LAB_LOW … stops. OKLab grows with
@@ -73,12 +67,9 @@ def read_lab(rgb, lms, weights, lightness, out):  # type: ignore[no-untyped-def]
             out[2, r, c] = _M[2, 0] * p + _M[2, 1] * q + _M[2, 2] * s
 
 
-@njit(
+@kernel(
     "void(float32[:, :, ::1], int32[:, ::1], float32[:, ::1], int32[:, ::1], float32[:, ::1],"
-    " float32[:, :, :])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
+    " float32[:, :, :])"
 )
 def reduce_light(display, xi, xw, yi, yw, out):  # type: ignore[no-untyped-def]
     """Display light (3, H, W) reduced by area into (3, rows, w), with the taps of both axes."""
@@ -101,7 +92,7 @@ def reduce_light(display, xi, xw, yi, yw, out):  # type: ignore[no-untyped-def]
                 out[k, r, c] = total
 
 
-@njit("void(float32[:, :, ::1], uint8[::1], uint8[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :, ::1], uint8[::1], uint8[:, :, ::1])")
 def encode_8(display, table, out):  # type: ignore[no-untyped-def]
     """Display light (3, rows, w) through bytes_table into (rows, w, 3) uint8."""
     top = np.float32(ENCODE_SIZE - 1)
@@ -113,7 +104,7 @@ def encode_8(display, table, out):  # type: ignore[no-untyped-def]
             out[r, c, 2] = table[np.uint32(min(max(d[c], _ZERO), _ONE) * top + _HALF)]
 
 
-@njit("void(float32[:, :, ::1], float32[::1], uint16[:, :, ::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :, ::1], float32[::1], uint16[:, :, ::1])")
 def encode_16(display, table, out):  # type: ignore[no-untyped-def]
     """Display light (3, rows, w) through an encoding table into (rows, w, 3) uint16."""
     top = np.float32(ENCODE_SIZE - 1)
@@ -137,7 +128,7 @@ def bytes_table(space: str) -> NDArray[np.uint8]:
     return np.rint(encode_table(space) * 255).astype(np.uint8)
 
 
-@njit("void(float32[:, :, :], float32[:, :, :], float32[:, :])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :, :], float32[:, :, :], float32[:, :])")
 def blend(planes, other, mask):  # type: ignore[no-untyped-def]
     """planes += mask · (other − planes), in place; (3, rows, w) and (rows, w)."""
     for k in range(3):
@@ -146,7 +137,7 @@ def blend(planes, other, mask):  # type: ignore[no-untyped-def]
                 planes[k, r, c] += mask[r, c] * (other[k, r, c] - planes[k, r, c])
 
 
-@njit("void(float32[:, :, ::1], float32[:, :])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :, ::1], float32[:, :])")
 def times(planes, gain):  # type: ignore[no-untyped-def]
     """planes · gain, in place; (3, rows, w) and (rows, w)."""
     for k in range(3):
@@ -155,7 +146,7 @@ def times(planes, gain):  # type: ignore[no-untyped-def]
                 planes[k, r, c] *= gain[r, c]
 
 
-@njit("void(float32[:, :, ::1], float32)", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :, ::1], float32)")
 def push_colour(rgb, much):  # type: ignore[no-untyped-def]
     """Working RGB (3, rows, w) drawn away from its own luminance, in place."""
     for r in range(rgb.shape[1]):
@@ -167,7 +158,7 @@ def push_colour(rgb, much):  # type: ignore[no-untyped-def]
             rgb[2, r, c] = max(y + much * (d - y), _ZERO)
 
 
-@njit("void(float32[:, :, ::1], float32[::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :, ::1], float32[::1])")
 def mix(planes, weights):  # type: ignore[no-untyped-def]
     """The first of three planes (3, rows, w) becomes their mixture, in place."""
     for r in range(planes.shape[1]):
@@ -176,7 +167,7 @@ def mix(planes, weights):  # type: ignore[no-untyped-def]
             a[c] = weights[0] * a[c] + weights[1] * b[c] + weights[2] * d[c]
 
 
-@njit("void(float32[:, :], float32[:, :])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, :], float32[:, :])")
 def read_light(light, out):  # type: ignore[no-untyped-def]
     """Stops of luminance (rows, w)."""
     for r in range(light.shape[0]):
@@ -184,7 +175,7 @@ def read_light(light, out):  # type: ignore[no-untyped-def]
             out[r, c] = log2(max(light[r, c], _FLOOR)) - _LOG_GREY
 
 
-@njit("void(float32[:, :, :], uint16[:, :, ::1])", nogil=True, cache=True)
+@kernel("void(float32[:, :, :], uint16[:, :, ::1])", fastmath=False)
 def pack(planes, out):  # type: ignore[no-untyped-def]
     """Planes (3, rows, w) to the bits of half floats; several times as fast as NumPy's."""
     for k in range(3):
@@ -193,7 +184,7 @@ def pack(planes, out):  # type: ignore[no-untyped-def]
                 out[k, r, c] = half_bits(planes[k, r, c])
 
 
-@njit("void(uint16[:, :, :], float32[:, :, :])", nogil=True, cache=True)
+@kernel("void(uint16[:, :, :], float32[:, :, :])", fastmath=False)
 def unpack(bits, out):  # type: ignore[no-untyped-def]
     """Back again."""
     for k in range(3):

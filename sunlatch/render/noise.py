@@ -14,8 +14,9 @@ from dataclasses import dataclass
 from typing import Any, Final
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from ..compiled import kernel, part
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -50,7 +51,7 @@ class NoiseModel:
         return float((share / w).sum() * self.scale), float((share / w**2).sum() * self.offset)
 
 
-@njit(nogil=True, cache=True, fastmath=True)
+@part
 def _spline_row(padded, step, out):  # type: ignore[no-untyped-def]
     """B3 spline along a row that is padded by 2·step on both sides. Slices, because an index that
     might be negative keeps a loop out of the vector registers."""
@@ -61,7 +62,7 @@ def _spline_row(padded, step, out):  # type: ignore[no-untyped-def]
         out[c] = _W0 * m[c] + _W1 * (b[c] + d[c]) + _W2 * (a[c] + e[c])
 
 
-@njit(nogil=True, cache=True, fastmath=True)
+@part
 def _pad_row(padded, room):  # type: ignore[no-untyped-def]
     """Repeat the ends of padded[room : −room] into the room on both sides."""
     last = padded.size - room - 1
@@ -70,7 +71,7 @@ def _pad_row(padded, room):  # type: ignore[no-untyped-def]
         padded[last + 1 + c] = padded[last]
 
 
-@njit("void(float32[:, ::1], int64, float32[:, ::1])", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, ::1], int64, float32[:, ::1])")
 def _blur(plane, step, out):  # type: ignore[no-untyped-def]
     """B3 spline with its taps `step` px apart; edges repeated."""
     h, w = plane.shape
@@ -86,13 +87,7 @@ def _blur(plane, step, out):  # type: ignore[no-untyped-def]
         _spline_row(padded, step, out[r])
 
 
-@njit(
-    "void(float32[::1], int64, float32[::1], float32, float32, float32, float32[::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",  # a test for division by nothing would keep the loop out of vector registers
-)
+@part
 def _kept_row(padded, step, light, scale, offset, much, kept):  # type: ignore[no-untyped-def]
     """The Wiener gain along a row; padded: energy of three rows, padded by step on both sides."""
     left, here, right = padded[: kept.size], padded[step:], padded[2 * step :]
@@ -102,24 +97,16 @@ def _kept_row(padded, step, light, scale, offset, much, kept):  # type: ignore[n
         kept[c] = max(around - much * noise, _ZERO) / around
 
 
-@njit(
-    "void(float32[::1], float32[::1], float32[::1], float32, float32[::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-)
+@part
 def _add_row(plane, smooth, kept, grain, total):  # type: ignore[no-untyped-def]
     rest = _ONE - grain
     for c in range(total.size):
         total[c] += (plane[c] - smooth[c]) * (grain + kept[c] * rest)
 
 
-@njit(
+@kernel(
     "void(float32[:, ::1], float32[:, ::1], float32[:, ::1], int64, float32, float32, float32, float32,"
-    " float32[:, ::1], float32[:, ::1])",
-    nogil=True,
-    cache=True,
-    fastmath=True,
+    " float32[:, ::1], float32[:, ::1])"
 )
 def _shrink(plane, smooth, light, step, scale, offset, much, grain, energy, total):  # type: ignore[no-untyped-def]
     """Add what is kept of detail = plane − smooth to `total`. light: what the noise depends on."""

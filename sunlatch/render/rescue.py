@@ -9,8 +9,9 @@ Everything fades in before a channel is full, so there is no rim. Revision 1 is 
 
 import cv2
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
+
+from ..compiled import inlined, kernel
 
 F32 = NDArray[np.float32]
 
@@ -57,19 +58,13 @@ def hue_around(small: F32, neutral: F32) -> F32:
     return np.ascontiguousarray([cv2.GaussianBlur(p, (0, 0), 2.0) for p in found], np.float32)
 
 
-@njit(nogil=True, cache=True, fastmath=True, error_model="numpy", inline="always")
+@inlined
 def _clip_share(v):  # type: ignore[no-untyped-def]
     t = min(max((v - _START) / (_FULL - _START), _ZERO), _ONE)
     return t * t * (np.float32(3) - np.float32(2) * t)
 
 
-@njit(
-    "void(float32[:, :, ::1], float32[::1], float32[:, :, ::1], float64[::1], float32, float32)",
-    nogil=True,
-    cache=True,
-    fastmath=True,
-    error_model="numpy",
-)
+@kernel("void(float32[:, :, ::1], float32[::1], float32[:, :, ::1], float64[::1], float32, float32)")
 def rescue(camera, neutral, around, place, amount, hue):  # type: ignore[no-untyped-def]
     """Revision 2, in place on camera RGB (3, rows, w), 1 = clip level. neutral: as-shot white, largest
     1. around: from hue_around. place: u0, v0, du, dv of the block in fractions of the frame."""
@@ -105,7 +100,7 @@ def rescue(camera, neutral, around, place, amount, hue):  # type: ignore[no-unty
             camera[2, r, c] = d + amount * td * max(wd * level - d, _ZERO)
 
 
-@njit("void(float32[:, :, ::1], float32[::1])", nogil=True, cache=True, fastmath=True, error_model="numpy")
+@kernel("void(float32[:, :, ::1], float32[::1])")
 def roll_off(camera, neutral):  # type: ignore[no-untyped-def]
     """Revision 1, in place on camera RGB (3, rows, w): as scenes of the first version have it.
 

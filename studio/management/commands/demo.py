@@ -12,6 +12,7 @@ from studio.api.gather import make_scene, receive
 from studio.grouping import regroup
 from studio.models import Frame, Outing, Revision, Scene
 from sunlatch.ledger import Latch, new_ingredient, new_move, parse_scene
+from sunlatch.moves import LIGHT_KINDS
 
 NAME, PASSWORD = "demo", "ammerlin coast"
 OUTING = "The Ammerlin coast"
@@ -120,7 +121,7 @@ def _work(scene: Scene, latches: dict[str, Ingredients], moves: list[Any]) -> No
     for kind, latch, params in moves:
         held = document.latch(latch) if latch else None
         document.moves.append(new_move(kind, params=params, latch=held.id if held else None))
-        words = f"{kind.capitalize()}{f' on {latch}' if latch else ''}"
+        words = f"{LIGHT_KINDS[kind].label}{f' on {latch}' if latch else ''}"
         steps.append((words, document.model_dump(mode="json")))
     with transaction.atomic():
         for number, (words, data) in enumerate(steps, 2):

@@ -15,6 +15,7 @@ from django.core.management.base import BaseCommand, CommandError
 from studio import darkroom
 from studio.field_camera import viewfinder
 from studio.views import make_link
+from sunlatch import compiled
 
 
 class Command(BaseCommand):
@@ -62,3 +63,4 @@ class Command(BaseCommand):
     def _warm() -> None:
         darkroom.engine()
         darkroom.store().decoder.warm()
+        compiled.warm()

@@ -3,12 +3,17 @@
 Closed-form matting (Levin, Lischinski & Weiss 2008), within the band of px that are not known.
 """
 
+import importlib.util
+import sys
+from functools import cache
+from pathlib import Path
+from types import ModuleType
 from typing import Any, Final
 
 import cv2
 import numpy as np
-import pymatting
 import scipy.sparse as sparse
+from scipy.sparse.linalg import LinearOperator, cg
 from numpy.typing import NDArray
 
 from .look import unlike
@@ -22,6 +27,22 @@ OPINION: Final = 0.006
 """What a px's own opinion weighs against its neighbours'; without it islands of leaves stay grey."""
 THIN: Final = 0.012
 """Difference in OKLab by which a thin thing stands out at least."""
+
+
+@cache
+def _from_pymatting(file: str) -> ModuleType:
+    """One file of PyMatting: importing the package compiles everything in it, which takes over a minute."""
+    package = importlib.util.find_spec("pymatting")
+    assert package is not None
+    assert package.submodule_search_locations is not None
+    path = Path(package.submodule_search_locations[0]) / file
+    spec = importlib.util.spec_from_file_location(f"pymatting_{path.stem}", path)
+    assert spec is not None
+    assert spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    sys.modules[spec.name] = module  # what is compiled is kept on disk under this name
+    spec.loader.exec_module(module)
+    return module
 
 
 def unknown(mask: F32, band: int) -> B2:
@@ -63,15 +84,19 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     )
     # light is mixed at an edge, not its cube root: this much of the way back keeps shadows quiet
     picture = np.dstack([np.maximum(lab[0], 0) ** 1.5, lab[1], lab[2]]).astype(np.float64)
-    laplacian: Any = pymatting.cf_laplacian(picture, epsilon=EPSILON, is_known=known)
+    laplacian: Any = _from_pymatting("laplacian/cf_laplacian.py").cf_laplacian(
+        picture, epsilon=EPSILON, is_known=known
+    )
     weight = np.where(known, SURE, OPINION).ravel()
     matrix = laplacian + sparse.diags(weight)
     start = np.where(known, mask, opinion).ravel().astype(float)
     try:
-        solved = pymatting.cg(
-            matrix, weight * start, x0=start, M=pymatting.ichol(matrix), rtol=1e-4, maxiter=600
-        )
+        factors = _from_pymatting("preconditioner/ichol.py").ichol(matrix)
     except ValueError:
+        return mask
+    near = LinearOperator(matrix.shape, factors, dtype=float)
+    solved, unfinished = cg(matrix, weight * start, x0=start, M=near, rtol=1e-4, maxiter=600)
+    if unfinished:
         return mask
     return np.where(open_, np.clip(solved.reshape(mask.shape), 0, 1).astype(np.float32), mask)
 

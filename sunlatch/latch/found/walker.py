@@ -7,15 +7,16 @@ ends as one thing rather than the other, where every px also has an opinion of i
 from typing import Any
 
 import numpy as np
-import pymatting
 import scipy.sparse as sparse
-from numba import njit
 from numpy.typing import NDArray
+from scipy.sparse.linalg import cg
+
+from ...compiled import kernel
 
 F32 = NDArray[np.float32]
 
 
-@njit("void(float32[:, ::1], float32[:, ::1], int64)", nogil=True, cache=True, fastmath=True)
+@kernel("void(float32[:, ::1], float32[:, ::1], int64)")
 def _sweep(cost, far, rounds):  # type: ignore[no-untyped-def]
     h, w = far.shape
     slant = np.float32(1.41421356)
@@ -77,5 +78,6 @@ def walk(guide: F32, prior: F32, trust: F32 | float, contrast: float) -> F32:
     own = np.broadcast_to(np.asarray(trust, float), (h, w)).ravel()
     matrix = sparse.diags(np.asarray(graph.sum(1)).ravel() + own) - graph
     start = prior.ravel().astype(float)
-    found = pymatting.cg(matrix, own * start, x0=start, rtol=1e-3, maxiter=400, M=pymatting.jacobi(matrix))
+    near = sparse.diags(1 / matrix.diagonal())
+    found, _ = cg(matrix, own * start, x0=start, rtol=1e-3, maxiter=400, M=near)
     return np.asarray(np.clip(found.reshape(h, w), 0, 1), np.float32)

@@ -91,12 +91,13 @@ defineExpose({ latchTo });
 .where {
   display: flex;
   align-items: center;
-  gap: 8px;
+  flex-wrap: wrap;
+  gap: 2px 6px;
   white-space: nowrap;
   padding-top: 4px;
 }
 .where > :first-child {
-  width: 66px;
+  width: 58px;
 }
 .where select {
   flex: 1;

@@ -1,0 +1,61 @@
+"""Compiling for speed. A kernel is called from Python and is compiled for one signature, when it is first
+called or by `warm`, whichever comes first; a part is called from kernels and is compiled with them.
+
+What is compiled is kept on disk (Numba's cache): a machine compiles once.
+"""
+
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from numba import njit
+
+_OPTIONS: dict[str, Any] = {"nogil": True, "cache": True, "fastmath": True, "error_model": "numpy"}
+_EVERY: list["Compiled"] = []
+_ONE_AT_A_TIME = threading.Lock()
+
+
+class Compiled:
+    """A kernel. Arguments that do not fit its signature raise TypeError; nothing is compiled for them."""
+
+    def __init__(self, function: Callable[..., Any], signature: str, options: dict[str, Any]) -> None:
+        self._dispatcher = njit(**options)(function)
+        self._signature = signature
+        self._ready = False
+        self.__doc__ = function.__doc__
+        _EVERY.append(self)
+
+    def compile(self) -> None:
+        """Compile, or read what was compiled before; done once."""
+        with _ONE_AT_A_TIME:
+            if not self._ready:
+                self._dispatcher.compile(self._signature)
+                self._dispatcher.disable_compile()
+                self._ready = True
+
+    def __call__(self, *arguments: Any) -> Any:
+        if not self._ready:
+            self.compile()
+        return self._dispatcher(*arguments)
+
+
+def kernel(signature: str, **options: Any) -> Callable[[Callable[..., Any]], Compiled]:
+    """A function of arrays, called from Python: `signature` as Numba writes it, and what differs from our options
+    (no lock held, kept on disk, fast mathematics, division as NumPy does it)."""
+    return lambda function: Compiled(function, signature, _OPTIONS | options)
+
+
+def part(function: Callable[..., Any]) -> Callable[..., Any]:
+    """A function that kernels call."""
+    return njit(**_OPTIONS)(function)  # type: ignore[no-any-return]
+
+
+def inlined(function: Callable[..., Any]) -> Callable[..., Any]:
+    """A small part, written out where it is called so that loops around it run in vector registers."""
+    return njit(**_OPTIONS, inline="always")(function)  # type: ignore[no-any-return]
+
+
+def warm() -> None:
+    """Compile every kernel declared so far that is not compiled yet."""
+    for compiled in list(_EVERY):
+        compiled.compile()
