@@ -7,13 +7,16 @@ from sunlatch.errors import DocumentError
 from sunlatch.ledger import Latch
 from sunlatch.ledger import Scene as Document
 from sunlatch.meters import (
+    Complaint,
     Meeting,
     PickedAt,
+    Remedy,
     Rim,
     Squint,
     pick_at,
     read_halos,
     read_meeting,
+    read_remedies,
     read_squint,
 )
 from sunlatch.moves import LIGHT_KINDS
@@ -36,6 +39,12 @@ class AskedMeeting(Asked):
 
     wings: list[str]
     aim: float | None = None
+
+
+class Complained(Place):
+    """A place, and what is wrong with it."""
+
+    wrong: Complaint
 
 
 def _asked(request: HttpRequest, scene_id: str, asked: Asked) -> tuple[Development, Document]:
@@ -93,3 +102,9 @@ def halos(request: HttpRequest, scene_id: str, asked: Asked) -> list[Rim]:
 def squint(request: HttpRequest, scene_id: str, asked: Asked) -> Squint:
     """Where the eye goes first, now and before Light."""
     return read_squint(_asked(request, scene_id, asked)[0])
+
+
+@router.post("/scenes/{scene_id}/remedies", response=list[Remedy])
+def remedies(request: HttpRequest, scene_id: str, place: Complained) -> list[Remedy]:
+    """What could be done about a place that is wrong, the likeliest first."""
+    return read_remedies(_asked(request, scene_id, place)[0], place.x, place.y, place.wrong)

@@ -8,6 +8,7 @@ from pydantic import BaseModel
 
 from sunlatch.latch import INGREDIENT_KINDS, JOINS
 from sunlatch.ledger import SPARE_EDGES, EdgeTrue, Latch, MoveLine, Spare
+from sunlatch.meters import COMPLAINTS
 from sunlatch.moves import MOVE_KINDS
 
 router = Router(tags=["vocabulary"])
@@ -66,6 +67,8 @@ class Vocabulary(Schema):
     move_strength: Field
     latch_finish: list[Field]
     """How a latch as a whole is finished: grown, feathered, weakened."""
+    complaints: dict[str, str]
+    """What may be wrong with a place that is pointed at."""
 
 
 def fields_of(params: type[BaseModel]) -> list[Field]:
@@ -124,4 +127,5 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
         spare_edges=dict(SPARE_EDGES),
         move_strength=next(f for f in fields_of(MoveLine) if f.name == "strength"),
         latch_finish=[f for n in ("grow", "feather", "strength") for f in fields_of(Latch) if f.name == n],
+        complaints={str(key): label for key, label in COMPLAINTS.items()},
     )  # fmt: skip

@@ -10,14 +10,17 @@ from .lights import Estimate, estimate_lights
 from .limits import find_ends, limits_picture
 from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_lines, plumb_residual
 from .meeting import Meeting, read_meeting
+from .remedies import COMPLAINTS, Complaint, Remedy, read_remedies
 from .sharpness import sharpness_at
 from .spot import PickedAt, Spot, light_at, pick_at, read_spot
 from .squint import Squint, read_squint, squinted
 
 __all__ = [
+    "COMPLAINTS",
     "SURE",
     "BorderMark",
     "ColourAt",
+    "Complaint",
     "Estimate",
     "GroundState",
     "Horizon",
@@ -25,6 +28,7 @@ __all__ = [
     "LatchLight",
     "Meeting",
     "PickedAt",
+    "Remedy",
     "Rim",
     "Spot",
     "Squint",
@@ -45,6 +49,7 @@ __all__ = [
     "read_halos",
     "read_ladder",
     "read_meeting",
+    "read_remedies",
     "read_spot",
     "read_squint",
     "sharpness_at",

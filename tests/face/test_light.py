@@ -19,7 +19,7 @@ from tests.face.hands import (
 )
 from tests.face.running import chromium, studio
 
-FRAMES = {"bracket-3": 1272, "path": 1272}
+FRAMES = {"bracket-3": 1272, "path": 1272, "pool": 1272}
 
 
 @pytest.fixture(scope="module")
@@ -71,6 +71,15 @@ def stack(running):
 def path(running):
     """The path and its walker at Light."""
     page = _opened(running, "path")
+    yield page
+    assert not page.errors, page.errors
+    page.close()
+
+
+@pytest.fixture(scope="module")
+def pool(running):
+    """The rock pool at Light."""
+    page = _opened(running, "pool")
     yield page
     assert not page.errors, page.errors
     page.close()
@@ -289,3 +298,72 @@ def test_the_eye_is_asked_and_all_is_eased_off(path):
     path.keyboard.press("Control+z")
     settled(path)
     assert np.abs(_grey(path) - full).mean() < 0.5
+
+
+def test_what_is_wrong_is_pointed_at(pool):
+    lines = pool.get_by_role("region", name="Ledger").locator("li.line")
+    before = _grey(pool)
+    pool.get_by_role("button", name="Point at what is wrong").click()
+    pool.mouse.click(*on_picture(pool, 0.85, 0.15))
+    pool.get_by_role("button", name="Too bright").click()
+    remedies = pool.get_by_role("region", name="What is wrong here").get_by_role("listitem")
+    expect(remedies.first).to_contain_text("latched to Sky", timeout=30_000)
+    remedies.first.hover()
+    expect(lines).to_have_count(1)
+    expect(pool.get_by_test_id("saved")).to_have_text("not saved yet")
+    expect(pool.get_by_role("button", name="Open latch Sky")).to_be_visible()
+    pool.keyboard.press("Escape")
+    settled(pool)
+    expect(lines).to_have_count(0)
+    expect(pool.get_by_role("button", name="Open latch Sky")).to_be_hidden()
+    assert np.abs(_grey(pool) - before).max() < 3
+    # by keyboard, and taken
+    pool.keyboard.press("p")
+    for _ in range(17):
+        pool.keyboard.press("ArrowUp")
+    pool.keyboard.press("Enter")
+    pool.get_by_role("button", name="Too bright").press("Enter")
+    expect(remedies.first).to_be_visible(timeout=30_000)
+    remedies.first.get_by_role("button").press("Enter")
+    settled(pool)
+    expect(pool.get_by_text("undo: Exposure on Sky")).to_be_visible()
+    after = _grey(pool)
+    assert _half(after)[0] < 0.85 * _half(before)[0]
+    assert _half(after)[1] == pytest.approx(_half(before)[1], abs=1)
+    accessible(pool)
+
+
+def test_a_reflection_is_brought_to_within_half_a_stop_of_its_sky(pool):
+    pool.keyboard.press("Escape")
+    pool.get_by_role("button", name="+ Pool", exact=True).click()
+    settled(pool)
+    pool.get_by_label("Name of the latch").fill("Mirror")
+    pool.get_by_label("Name of the latch").press("Enter")
+    centre = pool.get_by_role("button", name="Pool: centre")
+    box = centre.bounding_box()
+    drag(pool, (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2), on_picture(pool, 0.5, 0.68))
+    settled(pool)
+    pool.get_by_role("button", name="Ledger").click()
+    settled(pool)
+    wings = pool.get_by_role("complementary", name="Ladder").get_by_role("combobox")
+    wings.nth(0).select_option(label="Sky")
+    wings.nth(1).select_option(label="Mirror")
+    aim = pool.get_by_role("button", name="–").filter(has_text="–").first
+    aim.click(timeout=20_000)
+    number = pool.get_by_role("spinbutton", name="Aim of the meeting")
+    number.click()
+    pool.keyboard.type("0.4")
+    pool.keyboard.press("Enter")
+    before = _grey(pool)
+    pool.get_by_role("button", name="Take it").click(timeout=20_000)
+    settled(pool)
+    expect(pool.get_by_test_id("meeting")).to_contain_text("0.4")
+    after = _grey(pool)
+    h, w = after.shape
+    mirror = (slice(int(0.63 * h), int(0.73 * h)), slice(int(0.45 * w), int(0.55 * w)))
+    corner = (slice(int(0.9 * h), h), slice(0, int(0.1 * w)))
+    assert (
+        after[mirror].mean() > before[mirror].mean() + 5
+        or after[: h // 4].mean() < before[: h // 4].mean() - 5
+    )
+    assert np.abs(after - before)[corner].mean() < 2

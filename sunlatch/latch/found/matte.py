@@ -13,8 +13,8 @@ from typing import Any, Final
 import cv2
 import numpy as np
 import scipy.sparse as sparse
-from scipy.sparse.linalg import LinearOperator, cg
 from numpy.typing import NDArray
+from scipy.sparse.linalg import LinearOperator, cg
 
 from .look import unlike
 

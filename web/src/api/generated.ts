@@ -750,6 +750,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remedies
+         * @description What could be done about a place that is wrong, the likeliest first.
+         */
+        post: operations["studio_api_moves_remedies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/habits": {
         parameters: {
             query?: never;
@@ -1318,6 +1338,10 @@ export interface components {
             move_strength: components["schemas"]["Field"];
             /** Latch Finish */
             latch_finish: components["schemas"]["Field"][];
+            /** Complaints */
+            complaints: {
+                [key: string]: string;
+            };
         };
         /**
          * FrameLine
@@ -4876,6 +4900,35 @@ export interface components {
             start: components["schemas"]["Drawn"][];
         };
         /**
+         * Remedy
+         * @description One line that may help, and the latch that has to be made for it, if it is not on the shelf.
+         */
+        Remedy: {
+            line: components["schemas"]["MoveLine"];
+            latch: components["schemas"]["Latch"] | null;
+            /** Said */
+            said: string;
+        };
+        /**
+         * Complained
+         * @description A place, and what is wrong with it.
+         */
+        Complained: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Wrong
+             * @enum {string}
+             */
+            wrong: "bright" | "dark" | "flat" | "veiled" | "loud" | "grey" | "hue" | "eye";
+        };
+        /**
          * HabitOut
          * @description A habit by name.
          */
@@ -6099,6 +6152,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Squint"];
+                };
+            };
+        };
+    };
+    studio_api_moves_remedies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Complained"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remedy"][];
                 };
             };
         };

@@ -5,10 +5,13 @@ import { computed, ref, watch } from "vue";
 import { client, type Kind, type ParamField } from "../api/client";
 import { sentence, typedMove, within, type Values } from "../model/wording";
 import { useScene } from "../stores/scene";
+import { useView } from "../stores/view";
 import InlineNumber from "./InlineNumber.vue";
 import LedgerLine from "./LedgerLine.vue";
+import WrongHere from "./WrongHere.vue";
 
 const scene = useScene();
+const view = useView();
 const text = ref("");
 const said = ref("");
 /** Ground in one sentence: what of it differs from how a fresh scene stands. */
@@ -96,7 +99,14 @@ function add(): void {
     <p class="folded">
       <RouterLink :to="`/ground/${scene.opened?.id}`">{{ folded }}</RouterLink>
     </p>
-    <h2>Light</h2>
+    <!-- above the lines: what is tried is added below, and this must not move under the pointer -->
+    <WrongHere v-if="view.wrong" />
+    <h2 class="light">
+      Light
+      <span v-if="scene.moves.length" class="ease"
+        >Ease off <InlineNumber :field="EASE" :value="ease" name="Ease off" @change="easing" @commit="eased"
+      /></span>
+    </h2>
     <ul>
       <LedgerLine
         v-for="(move, n) in scene.moves"
@@ -118,12 +128,16 @@ function add(): void {
         autocomplete="off"
       />
       <div class="verbs">
+        <button
+          class="plain"
+          type="button"
+          :aria-pressed="view.tool === 'wrong'"
+          @click="view.tool = view.tool === 'wrong' ? '' : 'wrong'"
+        >
+          Point at what is wrong
+        </button>
         <button class="plain" type="button" @click="scene.paintLight('Dodge', 0.5)">Dodge</button>
         <button class="plain" type="button" @click="scene.paintLight('Burn', -0.5)">Burn</button>
-        <span v-if="scene.moves.length" class="ease"
-          >Ease off
-          <InlineNumber :field="EASE" :value="ease" name="Ease off" @change="easing" @commit="eased"
-        /></span>
       </div>
       <details v-for="(kinds, question) in asked" :key="question" :open="!scene.moves.length">
         <summary>{{ question }}</summary>
@@ -175,8 +189,13 @@ summary {
   padding: 4px 0;
   color: var(--ink-2);
 }
+.light {
+  display: flex;
+  align-items: baseline;
+}
 .ease {
   margin-left: auto;
+  font-weight: 400;
 }
 .verbs {
   display: flex;

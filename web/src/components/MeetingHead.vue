@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** The meeting of the two wings: how far apart they lie, what is plausible, one line that would do it. */
-import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import { client, need, type MoveLine, type ParamField, type Schemas } from "../api/client";
+import { useTrial } from "../composables/trial";
 import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
 
@@ -14,20 +15,17 @@ const AIM: ParamField = {
 }; // prettier-ignore
 const met = ref<Schemas["Meeting"] | null>(null);
 const aim = ref<number | null>(null);
-/** The proposed line stands in the document, not saved, until it is taken or left. */
-const tried = ref("");
 let asked = 0;
-const stands = computed(() => tried.value !== "" && scene.moves.some((m) => m.id === tried.value));
+const trial = useTrial(letGo);
+const { stands } = trial;
 
 async function ask(to: number | null): Promise<void> {
   if (!scene.opened || props.wings.length !== 2) return;
   const mine = ++asked;
-  const document = scene.current() as { moves: { id: string }[] };
-  document.moves = document.moves.filter((m) => m.id !== tried.value);
   const got = await need(
     client.POST("/api/scenes/{scene_id}/meeting", {
       params: { path: { scene_id: scene.opened.id } },
-      body: { document: document as never, wings: props.wings, aim: to },
+      body: { document: trial.without() as never, wings: props.wings, aim: to },
     }),
   ).catch((error: Error) => {
     if (to !== null) scene.problem = error.message;
@@ -35,16 +33,7 @@ async function ask(to: number | null): Promise<void> {
   });
   if (mine !== asked) return;
   met.value = got as Schemas["Meeting"] | null;
-  if (to !== null && got?.proposal) show(got.proposal.line as unknown as MoveLine);
-}
-function show(line: MoveLine): void {
-  const moves = scene.document!.moves!;
-  const n = moves.findIndex((m) => m.id === tried.value);
-  const held = { ...line, id: tried.value || crypto.randomUUID() };
-  tried.value = held.id;
-  if (n < 0) moves.push(held as never);
-  else moves.splice(n, 1, held as never);
-  scene.tryOut();
+  if (to !== null && got?.proposal) trial.show(got.proposal.line as unknown as MoveLine);
 }
 function change(to: number): void {
   aim.value = to;
@@ -59,31 +48,19 @@ function bring(): void {
 }
 function take(): void {
   if (!stands.value) return;
+  const lands = met.value?.proposal?.lands.toFixed(1);
   letGo();
-  void scene.commit(`The meeting brought to ${met.value?.proposal?.lands.toFixed(1)} stops`);
+  trial.take(`The meeting brought to ${lands} stops`);
 }
 function letGo(): void {
   asked++; // what is still on its way comes too late
-  tried.value = "";
   aim.value = null;
 }
 function leave(): void {
   if (aim.value === null) return;
-  const line = tried.value;
-  const stood = stands.value;
   letGo();
-  if (!stood) return;
-  // something else may have been saved meanwhile, and the line with it
-  const saved = (scene.revision?.document.moves ?? []) as { id?: string }[];
-  if (saved.some((m) => m.id === line)) {
-    scene.document!.moves = scene.moves.filter((m) => m.id !== line) as never;
-    void scene.commit("The proposed line left");
-  } else scene.restore();
+  trial.leave();
 }
-// an undo may have taken the line along
-watch(stands, (now) => {
-  if (!now && tried.value) letGo();
-});
 function key(e: KeyboardEvent): void {
   if (aim.value === null) return;
   if (e.key === "Enter" && !(e.target as HTMLElement).closest("input, button")) take();

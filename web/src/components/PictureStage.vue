@@ -90,6 +90,7 @@ const TOOL_SAYS: Record<string, string> = {
   hue: "Point at a colour this move should take hold of.",
   tone: "Point at a colour to take.",
   kin: "Point at what it should resemble.",
+  wrong: "Point at what is wrong with the picture.",
 };
 
 /** True until the full answer to the last question is on the canvas. */
@@ -264,8 +265,28 @@ function left(): void {
   reading.forget();
   brush.cursor.value = null;
 }
-function enter(e: KeyboardEvent): void {
-  if (e.key === "Enter" && e.target === stage.value) (view.tool === "box" ? boxing : drawn).inTheMiddle();
+/** Where a tool would point, moved by the arrow keys. */
+const aim = ref<Spot | null>(null);
+const STEPS: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+function aiming(e: KeyboardEvent): void {
+  if (e.target !== stage.value || !view.tool) return;
+  const step = STEPS[e.key];
+  if (step) {
+    const from = aim.value ?? { x: 0.5, y: 0.5 };
+    const by = e.shiftKey ? 0.002 : 0.02;
+    const within = (v: number) => Math.min(1, Math.max(0, v));
+    aim.value = { x: within(from.x + step[0] * by), y: within(from.y + step[1] * by) };
+    reading.read(aim.value);
+    e.preventDefault();
+  } else if (e.key === "Enter") {
+    if (view.tool === "box") boxing.inTheMiddle();
+    else if (!picking.take(aim.value ?? { x: 0.5, y: 0.5 }, e.shiftKey)) drawn.inTheMiddle();
+  }
 }
 function wheel(e: WheelEvent): void {
   const at = toPicture(e);
@@ -299,6 +320,10 @@ watch([frame, size], () => {
 });
 watch([() => scene.tick, shownLatch], askMask);
 watch(() => view.look, paint);
+watch(
+  () => view.tool,
+  () => (aim.value = null),
+);
 defineExpose({ zoomTo });
 </script>
 
@@ -314,7 +339,7 @@ defineExpose({ zoomTo });
     @pointerdown="down"
     @pointermove="move"
     @pointerup="up"
-    @keydown="enter"
+    @keydown="aiming"
     @pointerleave="left"
     @wheel.prevent="wheel"
   >
@@ -341,6 +366,20 @@ defineExpose({ zoomTo });
         />
         <circle class="brush" :cx="brush.cursor.value.x" :cy="brush.cursor.value.y" :r="brush.radius.value" />
       </template>
+    </svg>
+    <svg v-if="view.wrong && !view.comparing" class="handles">
+      <circle
+        v-for="dark in [true, false]"
+        :key="`${dark}`"
+        class="brush"
+        :class="{ dark }"
+        :cx="onStage(frame, view.wrong).x"
+        :cy="onStage(frame, view.wrong).y"
+        r="13"
+      />
+    </svg>
+    <svg v-if="aim && view.tool" class="handles">
+      <path class="aim" :d="`M${onStage(frame, aim).x - 12} ${onStage(frame, aim).y}h24m-12 -12v24`" />
     </svg>
     <svg v-if="plumbing || drawing" class="handles">
       <LineHandles :lines="lines" :frame="frame" :drawing="drawing" @moved="solve('A plumb line moved')" />
@@ -399,6 +438,11 @@ canvas,
   stroke: rgb(255 255 255 / 35%);
   stroke-linecap: round;
   stroke-linejoin: round;
+}
+.aim {
+  stroke: #fff;
+  stroke-width: 1.5;
+  filter: drop-shadow(0 0 1px #000);
 }
 .brush {
   fill: none;

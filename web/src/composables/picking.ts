@@ -2,7 +2,7 @@
 import { client, need, type IngredientLine } from "../api/client";
 import type { Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
-import { useView } from "../stores/view";
+import { useView, type Tool } from "../stores/view";
 
 export function usePicking() {
   const scene = useScene();
@@ -117,24 +117,27 @@ export function usePicking() {
     view.tone((await picked(at)).shown);
   }
 
+  async function wrong(at: Spot): Promise<void> {
+    view.tool = "";
+    view.wrong = at;
+  }
+
   /** Take a place, if the tool in hand takes places; `sharp` with Shift. A refusal is said. */
   function take(at: Spot, sharp = false): boolean {
-    const work =
-      view.tool === "neutral"
-        ? neutral(at)
-        : view.tool === "sample" || view.tool === "unsample"
-          ? colour(at, view.tool === "sample")
-          : view.tool === "corner" || view.tool === "kin"
-            ? point(at, sharp)
-            : view.tool === "spare"
-              ? spare(at)
-              : view.tool === "hue"
-                ? hue(at)
-                : view.tool === "tone"
-                  ? tone(at)
-                  : null;
+    const takers: Partial<Record<Tool, (at: Spot) => Promise<void>>> = {
+      neutral,
+      hue,
+      tone,
+      spare,
+      wrong,
+      sample: (at) => colour(at, true),
+      unsample: (at) => colour(at, false),
+      corner: (at) => point(at, sharp),
+      kin: (at) => point(at, sharp),
+    };
+    const work = takers[view.tool]?.(at);
     work?.catch((error: Error) => (scene.problem = error.message));
-    return work !== null;
+    return work !== undefined;
   }
   return { take, again };
 }

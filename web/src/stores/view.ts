@@ -39,7 +39,8 @@ export type Tool =
   | "spare"
   | "kin"
   | "hue"
-  | "tone";
+  | "tone"
+  | "wrong";
 /** Tools that lay strokes down. */
 export const BRUSHES: Tool[] = ["paint", "erase", "seek", "mark", "unmark"];
 
@@ -83,6 +84,8 @@ export const useView = defineStore("view", () => {
   const tool = ref<Tool>("");
   /** Where a colour that is picked in the picture goes. */
   const tone = shallowRef<(hex: string) => void>(() => undefined);
+  /** The place something is wrong with. */
+  const wrong = ref<Spot | null>(null);
   const guide = ref("thirds");
   /** Where the two loupes look, fractions of the picture. */
   const loupes = ref<[Spot, Spot]>([
@@ -107,7 +110,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, tone, guide, loupes, facts, keys, exporting, spot, why, waiting,
+    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, tone, wrong, guide, loupes, facts, keys, exporting, spot, why, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });

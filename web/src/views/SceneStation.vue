@@ -47,9 +47,10 @@ const SHEET: [string, string][] = [
   ["b", "booth: grey, paper white, black"],
   ["i", "the frame's exposure data"],
   ["n", "write a new move"],
+  ["p", "at Light: point at what is wrong"],
   ["g · l", "to Ground, to Light"],
   ["s", "at Ground: start for me"],
-  ["Enter on the picture", "with a line tool: a line in the middle; arrows move its ends"],
+  ["arrows · Enter on the picture", "with a tool in hand: aim, and point there"],
   ["o", "file for the printer"],
   ["Ctrl Z · Ctrl Shift Z", "undo, redo"],
   ["arrows on a number", "change it; with Shift finely; Enter to type"],
@@ -71,6 +72,7 @@ watch(
   (station) => {
     view.station = station;
     view.tool = "";
+    view.wrong = null;
     view.letGo();
     scene.openMove = scene.openLatch = null;
   },
@@ -123,7 +125,11 @@ function down(e: KeyboardEvent): void {
   else if (e.key === "g") void router.push(`/ground/${props.sceneId}`);
   else if (e.key === "l") void router.push(`/light/${props.sceneId}`);
   else if (e.key === "s" && props.station === "Ground") void ground.value?.start();
-  else if (e.key === "n" && props.station === "Light") {
+  else if (e.key === "p" && props.station === "Light") {
+    scene.openLatch = null;
+    view.tool = "wrong";
+    document.querySelector<HTMLElement>(".stage")?.focus();
+  } else if (e.key === "n" && props.station === "Light") {
     e.preventDefault();
     scene.openLatch = null;
     window.setTimeout(() => document.getElementById("add-move")?.focus());
