@@ -32,16 +32,17 @@ class Group(models.Model):
 
 
 class Habit(models.Model):
-    """Settings kept to be used again: of a latch, as the core's `habit_of` gives them."""
+    """Settings kept to be used again: `of` a "latch" or of "moves", as the core gives them."""
 
     id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    of = models.CharField(max_length=10, default="latch")
     name = models.CharField(max_length=120)
     held = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["user", "name"], name="habit_named_once")]
+        constraints = [models.UniqueConstraint(fields=["user", "of", "name"], name="habit_named_once")]
 
 
 class Frame(models.Model):

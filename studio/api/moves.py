@@ -69,9 +69,9 @@ def remarks(request: HttpRequest, scene_id: str, asked: Asked) -> dict[str, str]
     """What the settings of moves do that one may not expect, by the move's id."""
     document = read_document(owned(request, scene_id), asked.document)
     said = {}
-    for line in document.moves:
+    for line in document.working():
         remark = LIGHT_KINDS[line.kind].remark
-        if line.on and remark is not None and remark(line.params):
+        if remark is not None and remark(line.params):
             said[line.id] = remark(line.params)
     return said
 

@@ -45,8 +45,9 @@ def move_list(context: typer.Context) -> None:
     scene = load_scene(context.obj)
     for kind, text in ground_sentences(scene).items():
         print(f"Ground  {kind}: {text}")
+    working = scene.working()
     for n, move in enumerate(scene.moves, 1):
-        state = "" if move.on else " (off)"
+        state = "" if move in working else " (off)"
         print(f"Light {n}  {move.id[:8]}  {move_sentence(move, scene)}{state}")
 
 

@@ -4,6 +4,7 @@ from .document import (
     SPARE_EDGES,
     EdgeTrue,
     Ground,
+    Group,
     IngredientLine,
     Latch,
     MoveLine,
@@ -19,7 +20,7 @@ from .document import (
     put_away,
     save_scene,
 )
-from .habit import habit_of, latch_of
+from .habit import habit_of, habit_of_moves, latch_of, moves_of
 from .migrations import SCHEMA_VERSION
 from .sentence import ground_sentences, ingredient_sentence, move_sentence
 
@@ -28,6 +29,7 @@ __all__ = [
     "SPARE_EDGES",
     "EdgeTrue",
     "Ground",
+    "Group",
     "IngredientLine",
     "Latch",
     "MoveLine",
@@ -37,11 +39,13 @@ __all__ = [
     "Spare",
     "ground_sentences",
     "habit_of",
+    "habit_of_moves",
     "ingredient_sentence",
     "json_schema",
     "latch_of",
     "load_scene",
     "move_sentence",
+    "moves_of",
     "new_ingredient",
     "new_move",
     "parse_scene",

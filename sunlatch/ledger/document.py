@@ -91,6 +91,14 @@ class IngredientLine(_Strict):
         params: Any
 
 
+class Group(_Strict):
+    """Lines of the Light band that are switched together; each keeps its own switch."""
+
+    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
+    name: str = Field(min_length=1, max_length=120)
+    on: bool = True
+
+
 class MoveLine(_Strict):
     """One line of the Light band."""
 
@@ -104,6 +112,7 @@ class MoveLine(_Strict):
         "Strength", default=1.0, low=0.0, high=2.0, step=0.05, unit="%", decimals=0, shown_times=100.0
     )
     latch: str | None = None
+    group: str | None = None
     spare: list[Spare] = Field(default_factory=list, max_length=4)
     if TYPE_CHECKING:
         params: Any
@@ -201,15 +210,19 @@ class Scene(_Strict):
     ground: Ground = Field(default_factory=Ground)
     latches: list[Latch] = Field(default_factory=list, max_length=200)
     moves: list[AnyMove] = Field(default_factory=list, max_length=200)
+    groups: list[Group] = Field(default_factory=list, max_length=100)
 
     @model_validator(mode="after")
     def _whole(self) -> Self:
         ids = [latch.id for latch in self.latches] + [move.id for move in self.moves]
-        ids += [i.id for latch in self.latches for i in latch.ingredients]
+        ids += [i.id for latch in self.latches for i in latch.ingredients] + [g.id for g in self.groups]
         if len(ids) != len(set(ids)):
             raise ValueError("two things in the document have the same id")
         known = {latch.id for latch in self.latches}
+        groups = {group.id for group in self.groups}
         for n, move in enumerate(self.moves):
+            if move.group is not None and move.group not in groups:
+                raise ValueError(f"moves[{n}].group names a group that is not in the document")
             if move.latch is not None and move.latch not in known:
                 raise ValueError(f"moves[{n}].latch names a latch that is not in the document")
         _no_circle(self.latches)
@@ -229,10 +242,15 @@ class Scene(_Strict):
                 return latch
         return None
 
+    def working(self) -> list[MoveLine]:
+        """The lines of Light that are on, and whose group is."""
+        off = {group.id for group in self.groups if not group.on}
+        return [move for move in self.moves if move.on and move.group not in off]
+
     def in_use(self) -> list[Latch]:
         """The latches the picture depends on: those of lines that are on, and what these are made of."""
-        lines = [*self.moves, *(getattr(self.ground, kind) for kind in GROUND_KINDS)]
-        held = {getattr(line, "latch", None) for line in lines if line.on}
+        ground = [getattr(self.ground, kind) for kind in GROUND_KINDS]
+        held = {getattr(line, "latch", None) for line in [*self.working(), *(g for g in ground if g.on)]}
         return self.made_of([latch for latch in self.latches if latch.id in held])
 
     def made_of(self, latches: list[Latch]) -> list[Latch]:

@@ -1,4 +1,4 @@
-"""Habits: a latch's settings kept, to be found anew on another frame.
+"""Habits: settings of a latch, or of moves and what they are latched to, kept to be used on another frame.
 
 What was drawn on one frame (strokes, samples, places, boxes) is left behind; what is found, measured or laid
 by its numbers comes along. A latch made of other latches comes with what those hold, as nothing else of the
@@ -11,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..errors import DocumentError
 from ..latch import INGREDIENT_KINDS
-from .document import Latch, ReadAt
+from .document import Latch, MoveLine, ReadAt, Scene, new_move
 
 OF_ONE_FRAME = ("drawn", "box")
 """Kinds of parameters that say where something is in one frame."""
@@ -55,6 +55,51 @@ def latch_of(habit: dict[str, Any], read_at: ReadAt, taken: set[str]) -> Latch:
         raise DocumentError(
             f"the habit {base} does not fit this version ({error.errors()[0]['msg']})"
         ) from error
+
+
+def habit_of_moves(scene: Scene, ids: list[str]) -> dict[str, Any]:
+    """Lines of Light as a habit, in the order they stand, with the latches they need. A line whose latch is made
+    by hand is left behind: all over the picture it would be another move. Raises DocumentError if none is left."""
+    latches: dict[str, dict[str, Any]] = {}
+    moves = []
+    for move in scene.moves:
+        if move.id not in ids:
+            continue
+        if move.latch is not None and move.latch not in latches:
+            held = scene.latch(move.latch)
+            try:
+                latches[move.latch] = habit_of(held) if held else {}
+            except DocumentError:
+                continue
+        kept = move.model_dump(mode="json", exclude={"id", "group"})
+        for spare in kept["spare"]:
+            del spare["read_at"]
+        moves.append(kept | {"latch": list(latches).index(move.latch) if move.latch else None})
+    if not moves:
+        raise DocumentError(
+            "nothing here can be used on another frame: what it is latched to is made by hand"
+        )
+    return {"moves": moves, "latches": list(latches.values())}
+
+
+def moves_of(habit: dict[str, Any], scene: Scene, read_at: ReadAt) -> tuple[list[MoveLine], list[Latch]]:
+    """A habit's lines for a scene, and the latches to be made for them: a latch of the scene that has the name
+    already is used as it is. Raises DocumentError."""
+    made: list[Latch] = []
+    held = []
+    for kept in habit["latches"]:
+        there = scene.latch(str(kept.get("name", "")))
+        if there is None:
+            there = latch_of(kept, read_at, {latch.name for latch in made})
+            made.append(there)
+        held.append(there.id)
+    moves = []
+    for kept in habit["moves"]:
+        spare = [s | {"read_at": read_at.model_dump()} for s in kept["spare"]]
+        latch = held[kept["latch"]] if kept["latch"] is not None else None
+        fields = {name: value for name, value in kept.items() if name != "kind"}
+        moves.append(new_move(kept["kind"], **fields | {"spare": spare, "latch": latch}))
+    return moves, made
 
 
 def _extra(field: Any) -> dict[str, Any]:

@@ -66,8 +66,8 @@ class Development(Masks):
     def _plan(self) -> list[Step]:
         key = key_of(self._frame_key, [float(v) for v in self._matrix])
         steps = []
-        for line in self.scene.moves:
-            if not line.on or line.strength == 0:
+        for line in self.scene.working():
+            if line.strength == 0:
                 continue
             declared = LIGHT_KINDS[line.kind]
             assert declared.coefficients is not None

@@ -9,16 +9,19 @@ from hypothesis import strategies as st
 
 from sunlatch.errors import DocumentError
 from sunlatch.ledger import (
+    Group,
     Latch,
     ReadAt,
     Scene,
     Source,
     Spare,
     habit_of,
+    habit_of_moves,
     json_schema,
     latch_of,
     load_scene,
     move_sentence,
+    moves_of,
     new_ingredient,
     new_move,
     parse_scene,
@@ -148,6 +151,55 @@ def test_a_habit_keeps_what_can_be_found_anew():
         habit_of(by_hand)
     with pytest.raises(DocumentError, match="does not fit"):
         latch_of(habit | {"feather": "much"}, other, set())
+
+
+def test_moves_kept_as_a_habit_come_with_their_latches():
+    scene = _scene()
+    stroke = {"points": [0.1, 0.1, 1.0], "radius": 0.01, "soft": 0, "flow": 1}
+    painted = Latch(
+        name="Painted", read_at=AT, ingredients=[new_ingredient("hand", params={"strokes": [stroke]})]
+    )
+    scene.latches.append(painted)
+    everywhere = new_move("vividness", params={"amount": 0.1}, name="A little colour")
+    scene.moves += [new_move("exposure", latch=painted.id, params={"ev": 1}), everywhere]
+    ids = [move.id for move in scene.moves]
+    habit = json.loads(json.dumps(habit_of_moves(scene, ids)))
+    other = Scene(sources=[FRAME])
+    light = ReadAt(kelvin=7000, duv=0.001, base_exposure=0.0)
+    moves, latches = moves_of(habit, other, light)
+    assert [latch.name for latch in latches] == ["Sky"]
+    assert [(m.kind, m.name) for m in moves][-1] == ("vividness", "A little colour")
+    assert not [m for m in moves if m.kind == "exposure" and m.params.ev == 1], (
+        "what was painted stays behind"
+    )
+    assert moves[0].latch == latches[0].id
+    assert moves[0].spare[0].read_at == latches[0].read_at == light
+    assert moves[0].params == scene.moves[0].params
+    assert not {m.id for m in moves} & set(ids)
+    # the scene's own latch of that name is used
+    again, made = moves_of(habit, scene, light)
+    assert made == []
+    assert again[0].latch == scene.latches[0].id
+    Scene.model_validate({**other.model_dump(), "latches": latches, "moves": moves})
+    with pytest.raises(DocumentError, match="by hand"):
+        habit_of_moves(scene, [scene.moves[-2].id])
+
+
+def test_a_group_is_switched_as_one_and_its_lines_keep_their_own_switches():
+    group = Group(name="Sky", on=True)
+    moves = [
+        new_move("exposure", group=group.id),
+        new_move("contrast", group=group.id, on=False),
+        new_move("haze"),
+    ]
+    scene = Scene(sources=[FRAME], moves=moves, groups=[group])
+    assert [m.kind for m in scene.working()] == ["exposure", "haze"]
+    group.on = False
+    scene = parse_scene(scene.model_copy(update={"groups": [group]}).model_dump(mode="json"))
+    assert [m.kind for m in scene.working()] == ["haze"]
+    assert [m.on for m in scene.moves] == [True, False, True]
+    with pytest.raises(DocumentError, match="group that is not in the document"):
+        parse_scene(scene.model_dump(mode="json") | {"groups": []})
 
 
 def test_latches_in_use_are_those_of_lines_that_are_on_and_what_they_are_made_of():

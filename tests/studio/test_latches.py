@@ -88,7 +88,7 @@ def test_a_latch_kept_as_a_habit_is_made_anew_and_is_ones_own(client, scene, dja
     kept = _post(client, scene, "habits", document=document, latch="a").json()
     again = _post(client, scene, "habits", document=document, latch="a").json()
     assert again["id"] == kept["id"]
-    assert client.get("/api/habits").json() == [{"id": kept["id"], "name": "Narrow"}]
+    assert client.get("/api/habits").json() == [{"id": kept["id"], "of": "latch", "name": "Narrow"}]
     used = {"read_at": scene["read_at"], "taken": ["Narrow"]}
 
     def use(by):
@@ -112,6 +112,29 @@ def test_a_latch_kept_as_a_habit_is_made_anew_and_is_ones_own(client, scene, dja
     assert "by hand" in refused.json()["detail"]
     assert client.delete(f"/api/habits/{kept['id']}").status_code == 204
     assert client.get("/api/habits").json() == []
+
+
+def test_moves_are_kept_as_a_habit_and_used_with_their_latches(client, scene, django_user_model):
+    document = _held(scene, {"kind": "fan", "params": {"narrowness": 4.0}})
+    document["moves"] = [{"id": "m", "kind": "exposure", "latch": "a", "params": {"ev": -0.7}}]
+    kept = _post(client, scene, "habits/moves", document=document, moves=["m"], name="Hold it").json()
+    assert kept["of"] == "moves"
+    use = f"habits/{kept['id']}/moves"
+    fresh = document | {"latches": [], "moves": []}
+    made = _post(client, scene, use, document=fresh).json()
+    (move,), (latch,) = made["moves"], made["latches"]
+    assert move["params"]["ev"] == -0.7
+    assert move["latch"] == latch["id"]
+    saved = _post(
+        client, scene, "revisions", base=scene["revision"]["number"], words="by habit",
+        document=fresh | {"moves": [move], "latches": [latch]},
+    )  # fmt: skip
+    assert saved.status_code == 200
+    refused = _post(client, scene, "habits/moves", document=document, moves=["nobody"], name="Empty")
+    assert refused.status_code == 422
+    other = type(client)()
+    other.force_login(django_user_model.objects.create_user("another", password="x"))
+    assert _post(other, scene, use, document=fresh).status_code == 404
 
 
 def test_much_that_is_painted_is_kept_on_sheets_and_undone_like_the_rest(client, scene):

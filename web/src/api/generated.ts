@@ -810,6 +810,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/habits/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Moves
+         * @description Keep lines of Light as a habit; one kept before under its name is replaced.
+         */
+        post: operations["studio_api_habits_keep_moves"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/habits/{habit_id}/latch": {
         parameters: {
             query?: never;
@@ -824,6 +844,26 @@ export interface paths {
          * @description A fresh latch from a habit.
          */
         post: operations["studio_api_habits_use_habit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/habits/{habit_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Moves
+         * @description The lines of a habit for a scene, read at its light.
+         */
+        post: operations["studio_api_habits_use_moves"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1829,6 +1869,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["BloomParams"];
@@ -1908,6 +1950,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["ChannelMixParams"];
@@ -2111,6 +2155,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["ContrastParams"];
@@ -2231,6 +2277,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["CurveParams"];
@@ -2425,6 +2473,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["EdgeFallParams"];
@@ -2561,6 +2611,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["ExposureParams"];
@@ -2661,6 +2713,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["GatherHuesParams"];
@@ -2730,6 +2784,21 @@ export interface components {
             ends?: components["schemas"]["EndsGround"];
             noise?: components["schemas"]["NoiseGround"];
             crispness?: components["schemas"]["CrispnessGround"];
+        };
+        /**
+         * Group
+         * @description Lines of the Light band that are switched together; each keeps its own switch.
+         */
+        Group: {
+            /** Id */
+            id?: string;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /** HandIngredient */
         HandIngredient: {
@@ -2822,6 +2891,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["HazeParams"];
@@ -2873,6 +2944,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["HueSteerParams"];
@@ -3192,6 +3265,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["MonochromeParams"];
@@ -3481,6 +3556,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["PouredLightParams"];
@@ -3564,6 +3641,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["PrimariesParams"];
@@ -3693,6 +3772,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["ReliefParams"];
@@ -3910,6 +3991,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["RungTintsParams"];
@@ -3981,6 +4064,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["RungsParams"];
@@ -4026,6 +4111,8 @@ export interface components {
             latches?: components["schemas"]["Latch"][];
             /** Moves */
             moves?: (components["schemas"]["ExposureMove"] | components["schemas"]["RungsMove"] | components["schemas"]["ContrastMove"] | components["schemas"]["CurveMove"] | components["schemas"]["ReliefMove"] | components["schemas"]["HazeMove"] | components["schemas"]["BloomMove"] | components["schemas"]["EdgeFallMove"] | components["schemas"]["PouredLightMove"] | components["schemas"]["VividnessMove"] | components["schemas"]["HueSteerMove"] | components["schemas"]["GatherHuesMove"] | components["schemas"]["RungTintsMove"] | components["schemas"]["ChannelMixMove"] | components["schemas"]["PrimariesMove"] | components["schemas"]["SkyFilterMove"] | components["schemas"]["MonochromeMove"])[];
+            /** Groups */
+            groups?: components["schemas"]["Group"][];
         };
         /**
          * SceneOut
@@ -4105,6 +4192,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["SkyFilterParams"];
@@ -4395,6 +4484,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
             params?: components["schemas"]["VividnessParams"];
@@ -4836,6 +4927,8 @@ export interface components {
             strength: number;
             /** Latch */
             latch?: string | null;
+            /** Group */
+            group?: string | null;
             /** Spare */
             spare?: components["schemas"]["Spare"][];
         };
@@ -4930,11 +5023,27 @@ export interface components {
         };
         /**
          * HabitOut
-         * @description A habit by name.
+         * @description A habit by name; of a "latch" or of "moves".
          */
         HabitOut: {
             /** Id */
             id: string;
+            /** Of */
+            of: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * OfMoves
+         * @description Lines of a scene to be kept, under a name.
+         */
+        OfMoves: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Moves */
+            moves: string[];
             /** Name */
             name: string;
         };
@@ -4946,6 +5055,16 @@ export interface components {
             read_at: components["schemas"]["ReadAt"];
             /** Taken */
             taken?: string[];
+        };
+        /**
+         * Moves
+         * @description Lines for a scene, and the latches that are to be made for them.
+         */
+        Moves: {
+            /** Moves */
+            moves: components["schemas"]["MoveLine"][];
+            /** Latches */
+            latches: components["schemas"]["Latch"][];
         };
         /**
          * GroundState
@@ -6228,6 +6347,32 @@ export interface operations {
             };
         };
     };
+    studio_api_habits_keep_moves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfMoves"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitOut"];
+                };
+            };
+        };
+    };
     studio_api_habits_use_habit: {
         parameters: {
             query?: never;
@@ -6250,6 +6395,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Latch"];
+                };
+            };
+        };
+    };
+    studio_api_habits_use_moves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+                habit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moves"];
                 };
             };
         };

@@ -258,8 +258,10 @@ onBeforeUnmount(() => watcher.disconnect());
   border: 0;
   border-bottom: 1px dotted #6b6b6b;
   background: none;
+  appearance: none;
   max-width: 58px;
   min-height: 24px;
+  text-overflow: ellipsis;
 }
 .two {
   display: flex;

@@ -148,7 +148,7 @@ function readAgain(): void {
         title="To be found anew on another frame"
         @click="habits.keep(latch.id)"
       >
-        {{ habits.habits.some((h) => h.name === latch.name) ? "Keep the habit anew" : "Keep as a habit" }}
+        {{ habits.ofLatches.some((h) => h.name === latch.name) ? "Keep the habit anew" : "Keep as a habit" }}
       </button>
       <button class="plain" type="button" :disabled="inUse > 0" @click="removeLatch">
         {{ inUse ? `In use ${inUse === 1 ? "once" : `${inUse} times`}` : "Remove latch" }}

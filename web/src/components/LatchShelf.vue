@@ -4,6 +4,7 @@ import { onMounted } from "vue";
 
 import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
+import HabitRow from "./HabitRow.vue";
 import MaskPicture from "./MaskPicture.vue";
 
 const scene = useScene();
@@ -62,20 +63,7 @@ function lift(e: DragEvent, id: string): void {
         + {{ k.label }}
       </button>
     </div>
-    <div v-if="habits.habits.length" class="new">
-      <span class="quiet">By habit</span>
-      <span v-for="h in habits.habits" :key="h.id">
-        <button class="plain" type="button" @click="habits.use(h)">+ {{ h.name }}</button>
-        <button
-          class="plain forget"
-          type="button"
-          :aria-label="`Forget the habit ${h.name}`"
-          @click="habits.forget(h)"
-        >
-          ×
-        </button>
-      </span>
-    </div>
+    <HabitRow :habits="habits.ofLatches" @use="habits.use" />
   </section>
 </template>
 
@@ -106,10 +94,6 @@ ul {
   width: 86px;
   cursor: grab;
   text-align: left;
-}
-.forget {
-  color: var(--ink-2);
-  padding: 0 4px;
 }
 .tile span {
   display: block;

@@ -5,6 +5,8 @@ import { computed, ref } from "vue";
 
 import type { Kind, MoveLine } from "../api/client";
 import { parts, shown, type Values } from "../model/wording";
+import { useGroups } from "../stores/groups";
+import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
 import MaskPicture from "./MaskPicture.vue";
@@ -14,6 +16,8 @@ import WhereLatched from "./WhereLatched.vue";
 
 const props = defineProps<{ move: MoveLine; kind: Kind; index: number; count: number; remark?: string }>();
 const scene = useScene();
+const groups = useGroups();
+const habits = useHabits();
 const over = ref(false);
 /** The document's own line: a change to it is a change to the scene. */
 const line = computed(() => props.move);
@@ -49,14 +53,14 @@ function say(what: "name" | "note", e: Event): void {
 function remove(): void {
   scene.document!.moves!.splice(props.index, 1);
   scene.openMove = null;
-  void scene.commit(`removed ${said.value}`);
+  void groups.commit(`removed ${said.value}`);
 }
 </script>
 
 <template>
   <li
     class="line"
-    :class="{ open, off: !move.on, over }"
+    :class="{ open, off: !move.on || groups.of(move)?.on === false, over, grouped: move.group }"
     @dragover.prevent="over = true"
     @dragleave="over = false"
     @drop.prevent="drop"
@@ -119,6 +123,17 @@ function remove(): void {
         <button class="plain" type="button" @click="scene.copyMove(move.id)">Twice</button>
         <button class="plain" type="button" @click="remove">Remove</button>
       </div>
+      <div class="where">
+        <button v-if="move.group" class="plain" type="button" @click="groups.out(move)">
+          Out of {{ groups.of(move)?.name }}
+        </button>
+        <button v-else-if="index > 0" class="plain" type="button" @click="groups.withAbove(index)">
+          Together with the one above
+        </button>
+        <button class="plain" type="button" @click="habits.keepMoves([move.id], move.name || said)">
+          Keep as habit
+        </button>
+      </div>
       <input
         class="boxed name"
         :value="move.name"
@@ -147,6 +162,9 @@ function remove(): void {
 .line.open {
   background: #f7f7f7;
   box-shadow: inset 3px 0 0 var(--accent);
+}
+.line.grouped {
+  padding-left: 20px;
 }
 .line.over {
   background: var(--accent-soft);

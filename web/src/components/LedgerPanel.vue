@@ -1,17 +1,26 @@
 <script setup lang="ts">
 /** The ledger: Ground folded to sentences, the Light band's lines, and the line that adds. */
-import { computed, ref, watch } from "vue";
+import { computed, onMounted, ref, watch } from "vue";
 
 import { client, type Kind, type ParamField } from "../api/client";
 import { sentence, typedMove, within, type Values } from "../model/wording";
+import { useDodging } from "../composables/dodging";
+import { useGroups } from "../stores/groups";
+import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import GroupHead from "./GroupHead.vue";
+import HabitRow from "./HabitRow.vue";
 import InlineNumber from "./InlineNumber.vue";
 import LedgerLine from "./LedgerLine.vue";
 import WrongHere from "./WrongHere.vue";
 
 const scene = useScene();
 const view = useView();
+const groups = useGroups();
+const habits = useHabits();
+const dodging = useDodging();
+onMounted(() => void habits.load());
 const text = ref("");
 const said = ref("");
 /** Ground in one sentence: what of it differs from how a fresh scene stands. */
@@ -79,6 +88,13 @@ watch(
   },
   { immediate: true },
 );
+function keepAll(): void {
+  const name = `Light of ${scene.opened!.name}`;
+  void habits.keepMoves(
+    scene.moves.map((m) => m.id),
+    name,
+  );
+}
 const kindOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)!;
 
 function add(): void {
@@ -108,15 +124,21 @@ function add(): void {
       /></span>
     </h2>
     <ul>
-      <LedgerLine
-        v-for="(move, n) in scene.moves"
-        :key="move.id"
-        :move="move"
-        :kind="kindOf(move.kind)"
-        :index="n"
-        :count="scene.moves.length"
-        :remark="remarks[move.id]"
-      />
+      <template v-for="(move, n) in scene.moves" :key="move.id">
+        <GroupHead
+          v-if="groups.beginning(n)"
+          :group="groups.beginning(n)!"
+          :lines="scene.moves.filter((m) => m.group === move.group).length"
+        />
+        <LedgerLine
+          v-if="!move.group || !groups.folded.has(move.group)"
+          :move="move"
+          :kind="kindOf(move.kind)"
+          :index="n"
+          :count="scene.moves.length"
+          :remark="remarks[move.id]"
+        />
+      </template>
     </ul>
     <form class="add" @submit.prevent="add">
       <label class="hidden-label" for="add-move">Add a move</label>
@@ -136,8 +158,8 @@ function add(): void {
         >
           Point at what is wrong
         </button>
-        <button class="plain" type="button" @click="scene.paintLight('Dodge', 0.5)">Dodge</button>
-        <button class="plain" type="button" @click="scene.paintLight('Burn', -0.5)">Burn</button>
+        <button class="plain" type="button" @click="dodging.paint('Dodge', 0.5)">Dodge</button>
+        <button class="plain" type="button" @click="dodging.paint('Burn', -0.5)">Burn</button>
       </div>
       <details v-for="(kinds, question) in asked" :key="question" :open="!scene.moves.length">
         <summary>{{ question }}</summary>
@@ -145,6 +167,10 @@ function add(): void {
           + {{ k.label }}
         </button>
       </details>
+      <HabitRow :habits="habits.ofMoves" @use="habits.useMoves" />
+      <button v-if="scene.moves.length > 1" class="plain" type="button" @click="keepAll">
+        Keep all of Light as a habit
+      </button>
       <p v-if="said" class="problem" role="status">{{ said }}</p>
       <p v-else-if="!scene.moves.length" class="quiet">
         Hold the sky first: make a latch below, then write what its light should do.

@@ -59,7 +59,7 @@ function letGo(): void {
 function leave(): void {
   if (aim.value === null) return;
   letGo();
-  trial.leave();
+  void trial.leave();
 }
 function key(e: KeyboardEvent): void {
   if (aim.value === null) return;

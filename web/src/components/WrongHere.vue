@@ -18,7 +18,7 @@ let asked = 0;
 
 async function say(what: string): Promise<void> {
   const mine = ++asked;
-  trial.leave();
+  void trial.leave();
   wrong.value = what;
   remedies.value = null;
   try {
@@ -47,7 +47,7 @@ function take(r: Schemas["Remedy"]): void {
 }
 function close(): void {
   asked++;
-  trial.leave();
+  void trial.leave();
   view.wrong = null;
 }
 function key(e: KeyboardEvent): void {
@@ -59,7 +59,7 @@ watch(
   () => view.wrong,
   async () => {
     asked++;
-    trial.leave();
+    void trial.leave();
     wrong.value = "";
     remedies.value = null;
     await nextTick();
@@ -70,7 +70,7 @@ watch(
 onMounted(() => window.addEventListener("keydown", key, true));
 onBeforeUnmount(() => {
   window.removeEventListener("keydown", key, true);
-  trial.leave();
+  void trial.leave();
 });
 </script>
 
@@ -93,7 +93,7 @@ onBeforeUnmount(() => {
       </button>
     </div>
     <p v-if="wrong && !remedies" class="quiet" role="status">Looking at the place …</p>
-    <ul v-if="remedies" @mouseleave="trial.leave()">
+    <ul v-if="remedies" @mouseleave="void trial.leave()">
       <li v-for="(r, n) in remedies" :key="n">
         <button class="remedy" type="button" @mouseenter="show(r)" @focus="show(r)" @click="take(r)">
           {{ r.said }}

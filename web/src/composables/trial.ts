@@ -45,17 +45,19 @@ export function useTrial(gone: () => void = () => undefined) {
     void scene.commit(words);
     return taken;
   }
-  function leave(): void {
+  /** Gone from sight at once. Something else may be on its way to be saved, and the line with it: then its going
+   * is saved as well. */
+  async function leave(): Promise<void> {
     if (!line.value) return;
     const [stood, id] = [stands.value, line.value];
-    // something else may have been saved meanwhile, and the line with it
-    const saved = (scene.revision?.document.moves ?? []) as { id?: string }[];
-    const kept = saved.some((m) => m.id === id);
-    if (stood && kept) takeOut();
+    if (stood) takeOut();
     forget();
     if (!stood) return;
-    if (kept) void scene.commit("The proposed line left");
-    else scene.restore();
+    scene.tryOut();
+    await scene.saved();
+    const saved = (scene.revision?.document.moves ?? []) as { id?: string }[];
+    if (saved.some((m) => m.id === id)) void scene.commit("The proposed line left");
+    else if (!line.value && !scene.dragging) scene.restore();
   }
   watch(stands, (now) => {
     if (now || !line.value) return;

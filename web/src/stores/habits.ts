@@ -1,6 +1,6 @@
-/** Latches kept as habits, and found anew on another frame. */
+/** Latches and moves kept as habits, and used on another frame. */
 import { defineStore } from "pinia";
-import { ref } from "vue";
+import { computed, ref } from "vue";
 
 import { client, need, type Latch, type Schemas } from "../api/client";
 import { useScene } from "./scene";
@@ -35,10 +35,34 @@ export const useHabits = defineStore("habits", () => {
       );
       scene.takeLatch(made as unknown as Latch, `${habit.name}, by habit`);
     });
+  const keepMoves = (moves: string[], name: string) =>
+    said(async () => {
+      await need(
+        client.POST("/api/scenes/{scene_id}/habits/moves", {
+          params: { path: { scene_id: scene.opened!.id } },
+          body: { document: scene.current() as never, moves, name },
+        }),
+      );
+      await load();
+    });
+  const useMoves = (habit: Schemas["HabitOut"]) =>
+    said(async () => {
+      const made = await need(
+        client.POST("/api/scenes/{scene_id}/habits/{habit_id}/moves", {
+          params: { path: { scene_id: scene.opened!.id, habit_id: habit.id } },
+          body: { document: scene.current() as never },
+        }),
+      );
+      scene.document!.latches!.push(...(made.latches as never[]));
+      scene.document!.moves!.push(...(made.moves as never[]));
+      await scene.commit(`${habit.name}, by habit`);
+    });
   const forget = (habit: Schemas["HabitOut"]) =>
     said(async () => {
       await client.DELETE("/api/habits/{habit_id}", { params: { path: { habit_id: habit.id } } });
       await load();
     });
-  return { habits, load, keep, use, forget };
+  const ofLatches = computed(() => habits.value.filter((h) => h.of === "latch"));
+  const ofMoves = computed(() => habits.value.filter((h) => h.of === "moves"));
+  return { ofLatches, ofMoves, load, keep, use, keepMoves, useMoves, forget };
 });

@@ -18,8 +18,8 @@ import {
 } from "../api/client";
 import { compared } from "../model/compare";
 import { Plane } from "../model/plane";
-import type { Values } from "../model/wording";
 import { useView } from "./view";
+import type { Values } from "../model/wording";
 
 type Revision = Schemas["RevisionOut"];
 
@@ -142,6 +142,9 @@ export const useScene = defineStore("scene", () => {
     return queue;
   }
 
+  /** Done when everything committed so far is saved or refused. */
+  const saved = (): Promise<void> => queue;
+
   async function save(words: string): Promise<void> {
     if (!opened.value || !revision.value) return;
     const sent = current();
@@ -224,13 +227,19 @@ export const useScene = defineStore("scene", () => {
       placed.start = plane.value.toSource({ x: 0.5, y: 0.5 });
       placed.end = plane.value.toSource({ x: 0.75, y: 0.5 });
     }
+    const line = { ...lineOf(kind, { ...placed, ...values }), latch: held };
+    document.value?.moves?.push(line as never);
+    openMove.value = line.id!;
+    void commit(`${kind.label}${nameOf(held) ? ` on ${nameOf(held)}` : ""}`);
+  }
+
+  /** A fresh line of a kind. */
+  function lineOf(kind: Kind, values: Values): Partial<MoveLine> {
     const line = {
       id: id(), kind: kind.kind, revision: kind.revision, name: "", note: "", on: true, strength: 1,
-      latch: held, spare: [], params: { ...defaults(kind), ...placed, ...values },
+      latch: null, group: null, spare: [], params: { ...defaults(kind), ...values },
     }; // prettier-ignore
-    document.value?.moves?.push(line as never);
-    openMove.value = line.id;
-    void commit(`${kind.label}${nameOf(held) ? ` on ${nameOf(held)}` : ""}`);
+    return line as never;
   }
 
   /** A move once more, after the first. */
@@ -242,24 +251,6 @@ export const useScene = defineStore("scene", () => {
     all.splice(n + 1, 0, copy as never);
     openMove.value = copy.id;
     void commit(`${lightKinds.value.find((k) => k.kind === copy.kind)?.label} twice`);
-  }
-
-  /** Light painted on: one Exposure line and its Hand latch, whose brush is in the hand at once. */
-  function paintLight(name: string, stops: number): void {
-    const exposure = lightKinds.value.find((k) => k.kind === "exposure");
-    const hand = ingredientKinds.value.find((k) => k.kind === "hand");
-    if (!exposure || !hand || !opened.value) return;
-    const made = freshLatch(freeName(name), false);
-    document.value?.latches?.push(made as never);
-    openMove.value = null;
-    openLatch.value = made.id;
-    const line = {
-      id: id(), kind: exposure.kind, revision: exposure.revision, name: made.name, note: "", on: true,
-      strength: 1, latch: made.id, spare: [], params: { ...defaults(exposure), ev: stops },
-    }; // prettier-ignore
-    document.value?.moves?.push(line as never);
-    addIngredient(hand, "add", `${made.name} begun`);
-    useView().tool = "paint";
   }
 
   function defaults(kind: Kind): Values {
@@ -393,6 +384,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, revision, tick, dragging, saving, problem, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    map, state, finding, ground, setGround, find, shown, touched, tryOut, commit, step, restore, addMove, copyMove, paintLight, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, refused,
+    map, state, finding, ground, setGround, find, shown, touched, tryOut, commit, saved, step, restore, addMove, copyMove, lineOf, freshLatch, freeName, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, refused,
   }; // prettier-ignore
 });
