@@ -12,4 +12,5 @@ bash tests/lint.sh
 scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 export SUNLATCH_DATA="$scratch/data"
-.venv/bin/python -m pytest "$@"
+# two at a time, each file as a whole: what a file shares is made once
+.venv/bin/python -m pytest -n 2 --dist loadfile "$@"
