@@ -24,6 +24,7 @@ from sunlatch.meters import (
     read_ladder,
     read_spot,
     squinted,
+    zone_of,
 )
 from sunlatch.render import picture_8
 
@@ -135,6 +136,13 @@ class MaskLook(Look):
 
     latch: str
     ingredient: str = ""
+
+
+class ZoneLook(Look):
+    """Where the n-th thing drawn for a move acts, over the same region."""
+
+    move: str
+    n: int = Field(ge=0)
 
 
 class Asked(Schema):
@@ -349,6 +357,22 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
             held = development.term(latch, look.ingredient, view)
         else:
             held = development.mask(latch, view)
+        return encode_png(np.rint(held * 255).astype(np.uint8))
+
+    data = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
+    return HttpResponse(data, content_type="image/png")
+
+
+@router.post("/scenes/{scene_id}/zone")
+def zone(request: HttpRequest, scene_id: str, look: ZoneLook) -> HttpResponse:
+    """Where a rung, or a colour pointed at, acts, as an 8-bit grey PNG."""
+    found = owned(request, scene_id)
+    view, document = view_of(look), looked_at(found, look)
+    darkroom.found(darkroom.development(found.frame, document), document.in_use())
+
+    def work(stale: Stale) -> bytes:
+        development = darkroom.development(found.frame, document, look.untrimmed)
+        held = zone_of(development, look.move, look.n, view)
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
     data = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)

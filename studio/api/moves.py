@@ -12,12 +12,14 @@ from sunlatch.meters import (
     PickedAt,
     Remedy,
     Rim,
+    Shared,
     Squint,
     pick_at,
     read_halos,
     read_meeting,
     read_remedies,
     read_squint,
+    shared,
 )
 from sunlatch.moves import LIGHT_KINDS
 from sunlatch.render import Development
@@ -39,6 +41,12 @@ class AskedMeeting(Asked):
 
     wings: list[str]
     aim: float | None = None
+
+
+class OfMove(Asked):
+    """A line of the document."""
+
+    move: str
 
 
 class Complained(Place):
@@ -108,3 +116,9 @@ def squint(request: HttpRequest, scene_id: str, asked: Asked) -> Squint:
 def remedies(request: HttpRequest, scene_id: str, place: Complained) -> list[Remedy]:
     """What could be done about a place that is wrong, the likeliest first."""
     return read_remedies(_asked(request, scene_id, place)[0], place.x, place.y, place.wrong)
+
+
+@router.post("/scenes/{scene_id}/shared", response=list[Shared])
+def shared_by(request: HttpRequest, scene_id: str, asked: OfMove) -> list[Shared]:
+    """For each thing drawn for a move, which other reaches most into where it acts."""
+    return shared(_asked(request, scene_id, asked)[0], asked.move)

@@ -14,6 +14,7 @@ from .remedies import COMPLAINTS, Complaint, Remedy, read_remedies
 from .sharpness import sharpness_at
 from .spot import PickedAt, Spot, light_at, pick_at, read_spot
 from .squint import Squint, read_squint, squinted
+from .zones import Shared, shared, zone_of
 
 __all__ = [
     "COMPLAINTS",
@@ -30,6 +31,7 @@ __all__ = [
     "PickedAt",
     "Remedy",
     "Rim",
+    "Shared",
     "Spot",
     "Squint",
     "colour_at",
@@ -52,8 +54,10 @@ __all__ = [
     "read_remedies",
     "read_spot",
     "read_squint",
+    "shared",
     "sharpness_at",
     "squinted",
     "why",
     "why_empty",
+    "zone_of",
 ]

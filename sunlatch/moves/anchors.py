@@ -10,7 +10,7 @@ from collections.abc import Sequence
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from ..compiled import part
+from ..compiled import kernel, part
 from ..fastmath import exp2
 from ..parameters import Picked, number
 from .base import F32
@@ -85,3 +85,30 @@ def row_read(a, b, d, lab, read):  # type: ignore[no-untyped-def]
         per = _ONE / max(lab[0, c], np.float32(1e-4))
         read[0, c] = lab[1, c] * per
         read[1, c] = lab[2, c] * per
+
+
+@kernel("void(float32[:, :, ::1], float32[::1], int64, float32[:, ::1], float32[:, ::1])")
+def _shares(rgb, coef, chosen, out, sums):  # type: ignore[no-untyped-def]
+    width = rgb.shape[2]
+    lab, read, like = (
+        np.empty((3, width), np.float32),
+        np.empty((3, width), np.float32),
+        np.empty(width, np.float32),
+    )
+    for r in range(rgb.shape[1]):
+        row_read(rgb[0, r], rgb[1, r], rgb[2, r], lab, read)
+        for n in range(coef.size // WIDTH):
+            row_likeness(read[0], read[1], read[2], coef, n * WIDTH, like)
+            for c in range(width):
+                sums[r, c] += like[c]
+                if n == chosen:
+                    out[r, c] = like[c]
+        for c in range(width):
+            out[r, c] /= max(sums[r, c], _ONE)
+
+
+def share(anchors: Sequence[Anchor], rgb: F32, n: int) -> F32:
+    """How much of each px (h, w) of working RGB (3, h, w) the n-th anchor has; where several reach they share."""
+    out, sums = (np.zeros(rgb.shape[1:], np.float32) for _ in range(2))
+    _shares(np.ascontiguousarray(rgb, np.float32), packed(anchors).ravel(), n, out, sums)
+    return out

@@ -88,6 +88,14 @@ def row_stops(a, b, d, out):  # type: ignore[no-untyped-def]
         out[c] = log2(max(luma, _FLOOR32)) - _LOG_GREY
 
 
+def stops_of(rgb: F32) -> F32:
+    """Light in stops (h, w) of working RGB (3, h, w)."""
+    stops = np.empty(rgb.shape[1:], np.float32)
+    for r in range(rgb.shape[1]):
+        row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops[r])
+    return stops
+
+
 @part
 def row_base(stops, slab, x_start, x_step, out):  # type: ignore[no-untyped-def]
     """The base of a row from its slab (columns, bins, 2); unsigned indices, no wrap-around test."""

@@ -4,7 +4,7 @@ import numpy as np
 
 from ..fastmath import cos_sin, exp2
 from ..parameters import Params, drawn, number
-from .anchors import WIDTH, Anchor, is_grey, packed, row_likeness, row_read
+from .anchors import WIDTH, Anchor, is_grey, packed, row_likeness, row_read, share
 from .base import F32, MoveKind, move_kernel
 from .rows import row_from_lab
 
@@ -89,6 +89,11 @@ def remark(params: HueSteerParams) -> str:
     return "" if params.anchors else "Point at a colour to steer it"
 
 
+def zone(params: HueSteerParams, rgb: F32, n: int) -> F32:
+    """What the n-th anchor has."""
+    return share(params.anchors, rgb, n)
+
+
 MOVE = MoveKind(
     kind="hue_steer",
     revision=1,
@@ -102,5 +107,6 @@ MOVE = MoveKind(
     place=62,
     kernel=kernel,
     coefficients=coefficients,
+    zone=zone,
     remark=remark,
 )

@@ -4,7 +4,7 @@ import numpy as np
 
 from ..fastmath import exp2
 from ..parameters import Params, drawn, number
-from .anchors import WIDTH, Anchor, packed, row_likeness, row_read
+from .anchors import WIDTH, Anchor, packed, row_likeness, row_read, share
 from .base import F32, MoveKind, move_kernel
 from .rows import row_from_lab
 
@@ -64,6 +64,11 @@ def coefficients(params: MonochromeParams, strength: float) -> F32:
     return np.concatenate([[min(params.amount * strength, 1)], both]).astype(np.float32)
 
 
+def zone(params: MonochromeParams, rgb: F32, n: int) -> F32:
+    """What the n-th anchor has."""
+    return share(params.anchors, rgb, n)
+
+
 MOVE = MoveKind(
     kind="monochrome",
     revision=1,
@@ -77,4 +82,5 @@ MOVE = MoveKind(
     place=90,
     kernel=kernel,
     coefficients=coefficients,
+    zone=zone,
 )

@@ -1,6 +1,7 @@
 """Rungs: zones of light carried up or down the ladder, on the base of the picture; its detail is kept."""
 
 import itertools
+from typing import Any
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -9,7 +10,7 @@ from ..compiled import part
 from ..fastmath import exp2
 from ..parameters import Params, drawn, number
 from .base import F32, MoveKind, move_kernel
-from .grid import row_of_base, survey
+from .grid import row_of_base, stops_of, survey
 
 LOW, PER, SIZE = -16.0, 8, 257
 """The gain is sampled every 1/8 stop from −16 to +16."""
@@ -42,6 +43,17 @@ class RungsParams(Params):
     )
 
 
+def _pull(rung: Rung, stops: Any) -> Any:
+    """How strongly a rung is felt at places of the ladder, 0–1."""
+    t = np.clip(1 - np.abs(stops - rung.at) / rung.reach, 0, 1)
+    return t * t * (3 - 2 * t)
+
+
+def zone(params: RungsParams, rgb: F32, n: int) -> F32:
+    """Where the n-th rung is felt."""
+    return np.asarray(_pull(params.rungs[n], stops_of(rgb)), np.float32)
+
+
 def gains(params: RungsParams, strength: float) -> F32:
     """Stops by which a base at LOW … is carried (SIZE,). Every rung arrives where it was put, whatever
     pulls beside it; where strands would cross they are kept just apart."""
@@ -49,13 +61,11 @@ def gains(params: RungsParams, strength: float) -> F32:
     carried = np.zeros(SIZE)
     rungs = list({round(r.at, 3): r for r in params.rungs}.values())
     if rungs:
-        at, reach = np.array([r.at for r in rungs]), np.array([r.reach for r in rungs])
+        at, wanted = np.array([r.at for r in rungs]), np.array([r.by for r in rungs])
 
         def pull(x: np.ndarray) -> np.ndarray:
-            t = np.clip(1 - np.abs(x[:, None] - at[None]) / reach[None], 0, 1)
-            return np.asarray(t * t * (3 - 2 * t))
+            return np.stack([_pull(r, x) for r in rungs], 1)
 
-        wanted = np.array([r.by for r in rungs])
         # what each adds, so that together they arrive; a little stiffness where two nearly coincide
         parts = pull(at)
         each = np.linalg.solve(parts.T @ parts + 1e-4 * np.eye(len(at)), parts.T @ wanted)
@@ -116,5 +126,6 @@ MOVE = MoveKind(
     kernel=kernel,
     coefficients=gains,
     survey=survey,
+    zone=zone,
     remark=remark,
 )

@@ -181,6 +181,34 @@ def test_a_foreground_is_opened_on_the_ladder_but_not_its_deepest_shadows(stack)
     accessible(stack)
 
 
+def test_light_is_carried_by_dragging_on_the_picture(stack):
+    _add(stack, "Rungs")
+    before = _grey(stack)
+    x, y = on_picture(stack, 0.5, 0.2)
+    stack.mouse.move(x, y)
+    stack.mouse.down()
+    expect(stack.get_by_role("list", name="Rungs").get_by_role("listitem")).to_have_count(1)
+    stack.mouse.move(x, y + 50, steps=8)
+    expect(stack.get_by_role("list", name="Rungs")).to_contain_text("−1.1 stops")
+    stack.mouse.up()
+    settled(stack)
+    expect(stack.get_by_text("undo: Rung carried on the picture")).to_be_visible()
+    after = _grey(stack)
+    h, w = after.shape
+    place = (slice(int(0.17 * h), int(0.23 * h)), slice(int(0.47 * w), int(0.53 * w)))
+    assert after[place].mean() < 0.8 * before[place].mean()
+    # Escape in mid-drag puts back what was there, and a click changes nothing
+    stack.mouse.move(x, y)
+    stack.mouse.down()
+    stack.mouse.move(x, y - 80, steps=8)
+    stack.keyboard.press("Escape")
+    stack.mouse.up()
+    settled(stack)
+    assert np.abs(_grey(stack) - after).mean() < 0.5
+    stack.get_by_role("button", name="Remove", exact=True).click()
+    settled(stack)
+
+
 def test_contrast_is_brought_back(stack):
     add_move(stack, "contrast 30")
     settled(stack)
@@ -243,6 +271,19 @@ def test_light_is_warmed_where_it_is_light_and_one_colour_is_tamed(path):
     path.get_by_role("button", name="Point at a colour").click()
     path.mouse.click(*on_picture(path, 0.5, 0.12))
     expect(path.get_by_role("list", name="Hues").get_by_role("listitem")).to_have_count(1)
+    settled(path)
+    path.get_by_role("button", name="Point at a colour").click()
+    path.mouse.click(*on_picture(path, 0.3, 0.14))
+    settled(path)
+    hues = path.get_by_role("list", name="Hues").get_by_role("listitem")
+    expect(hues.first).to_contain_text("with 2")
+    plain = picture(path).astype(float)
+    hues.first.get_by_role("spinbutton").first.focus()
+    settled(path)
+    assert np.abs(picture(path).astype(float) - plain).mean() > 3, "where it acts is shown"
+    path.get_by_label("Take out 2").click()
+    settled(path)
+    path.mouse.move(5, 5)
     settled(path)
     steered = picture(path).astype(float)
     path.get_by_role("spinbutton", name="Hue steer, 1: deepen").click()
@@ -381,7 +422,7 @@ def test_lines_are_switched_together_and_kept_as_a_habit(pool):
     settled(pool)
     both = _grey(pool)
     lines.nth(1).get_by_role("button", name="Open Exposure").click()
-    pool.get_by_role("button", name="Together with the one above").click()
+    pool.get_by_role("button", name="With the one above").click()
     settled(pool)
     pool.get_by_label("Name of the group").fill("Evening light")
     pool.get_by_label("Name of the group").press("Enter")

@@ -530,6 +530,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/zone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Zone
+         * @description Where a rung, or a colour pointed at, acts, as an 8-bit grey PNG.
+         */
+        post: operations["studio_api_light_zone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/meters": {
         parameters: {
             query?: never;
@@ -764,6 +784,26 @@ export interface paths {
          * @description What could be done about a place that is wrong, the likeliest first.
          */
         post: operations["studio_api_moves_remedies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/shared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shared By
+         * @description For each thing drawn for a move, which other reaches most into where it acts.
+         */
+        post: operations["studio_api_moves_shared_by"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4689,6 +4729,56 @@ export interface components {
             ingredient: string;
         };
         /**
+         * ZoneLook
+         * @description Where the n-th thing drawn for a move acts, over the same region.
+         */
+        ZoneLook: {
+            /** Document */
+            document?: {
+                [key: string]: unknown;
+            } | null;
+            /** Revision */
+            revision?: number | null;
+            /**
+             * Region
+             * @default [
+             *       0,
+             *       0,
+             *       1,
+             *       1
+             *     ]
+             */
+            region: number[];
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Full
+             * @default true
+             */
+            full: boolean;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /**
+             * Untrimmed
+             * @default false
+             */
+            untrimmed: boolean;
+            /** Move */
+            move: string;
+            /** N */
+            n: number;
+        };
+        /**
          * Measure
          * @description A document to measure, and which latches are the wings.
          */
@@ -5020,6 +5110,28 @@ export interface components {
              * @enum {string}
              */
             wrong: "bright" | "dark" | "flat" | "veiled" | "loud" | "grey" | "hue" | "eye";
+        };
+        /**
+         * Shared
+         * @description Which other of a move's drawn things reaches most into one (-1: none does), and into how much of it, 0–1.
+         */
+        Shared: {
+            /** Other */
+            other: number;
+            /** Much */
+            much: number;
+        };
+        /**
+         * OfMove
+         * @description A line of the document.
+         */
+        OfMove: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Move */
+            move: string;
         };
         /**
          * HabitOut
@@ -5987,6 +6099,30 @@ export interface operations {
             };
         };
     };
+    studio_api_light_zone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ZoneLook"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     studio_api_light_meters: {
         parameters: {
             query?: never;
@@ -6297,6 +6433,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Remedy"][];
+                };
+            };
+        };
+    };
+    studio_api_moves_shared_by: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shared"][];
                 };
             };
         };

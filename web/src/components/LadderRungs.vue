@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Rungs and curves on the ladder: a strand for every rung, from where its light is to where it goes. */
-import { computed } from "vue";
+import { computed, onBeforeUnmount, watch } from "vue";
 
 import type { MoveLine } from "../api/client";
 import { useDrag } from "../composables/drag";
 import { useScene } from "../stores/scene";
+import { useView } from "../stores/view";
 
 const props = defineProps<{
   move: MoveLine;
@@ -14,6 +15,7 @@ const props = defineProps<{
   width: number;
 }>();
 const scene = useScene();
+const view = useView();
 interface Rung {
   at: number;
   by: number;
@@ -86,8 +88,22 @@ function put(at: number, to: number, reach?: number): void {
     if (has) Object.assign(has, { by, reach: reach ?? has.reach });
     else params.value.rungs.push({ at, by, reach: reach ?? fresh() });
   }
+  show(at);
   scene.touched();
 }
+/** Where the rung is felt is shown on the picture while it is carried. */
+function show(at: number): void {
+  const n = curve.value ? -1 : params.value.rungs.findIndex((r) => Math.abs(r.at - at) < 0.01);
+  view.zone = n < 0 ? null : { move: props.move.id!, n };
+}
+function hide(): void {
+  view.zone = null;
+}
+onBeforeUnmount(hide);
+watch(
+  () => scene.dragging,
+  (dragging) => !dragging && hide(),
+);
 const limit = (name: string, v: number) => {
   const f = declared.value.find((d) => d.name === name);
   return Math.min(f?.high ?? 99, Math.max(f?.low ?? -99, v));
@@ -166,6 +182,7 @@ const said = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)} sto
       @dblclick="remove(s, $event)"
       @keydown="key($event, s)"
       @keyup="released"
+      @blur="hide"
     >
       <title>{{ word }} at {{ said(s.at) }} goes to {{ said(s.to) }}</title>
       <rect x="-26" :y="-pitch / 2" width="36" :height="pitch" />

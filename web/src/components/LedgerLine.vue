@@ -128,7 +128,7 @@ function remove(): void {
           Out of {{ groups.of(move)?.name }}
         </button>
         <button v-else-if="index > 0" class="plain" type="button" @click="groups.withAbove(index)">
-          Together with the one above
+          With the one above
         </button>
         <button class="plain" type="button" @click="habits.keepMoves([move.id], move.name || said)">
           Keep as habit

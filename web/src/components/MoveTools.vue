@@ -24,7 +24,7 @@ const POINTS: Record<string, { tool: Tool; word: string }> = {
   monochrome: { tool: "hue", word: "Point at a colour" },
 };
 const HINTS: Record<string, string> = {
-  rungs: "Drag the rungs on the ladder up or down, sideways for how far each pulls.",
+  rungs: "Drag light up or down: on the picture, or by its rung on the ladder. Sideways: how far it pulls.",
   curve: "Drag places of the ladder: what lies there goes where you let go.",
   edge_fall: "Its two rings and its middle can be dragged on the picture.",
   poured_light: "Drag where it starts and how far it reaches on the picture.",
@@ -54,6 +54,7 @@ function pick(): void {
       :field="f"
       :rows="values[f.name] as Values[]"
       :said="kind.label"
+      :move="move.id!"
     />
     <ReliefTools v-if="kind.kind === 'relief'" :fields="kind.fields" :values="values" />
     <PourTools v-if="kind.kind === 'poured_light'" :move="move" />

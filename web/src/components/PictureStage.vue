@@ -6,7 +6,9 @@ import { picture } from "../api/client";
 import { onPicture, onStage, placed, visible, type Map, type Region, type Spot } from "../model/plane";
 import { overlay, tintAgainst } from "../model/tint";
 import { useBoxing } from "../composables/boxing";
+import { useCarrying } from "../composables/carrying";
 import { useLines } from "../composables/lines";
+import { useMasks } from "../composables/masks";
 import { usePainting } from "../composables/painting";
 import { usePicking } from "../composables/picking";
 import { useReading } from "../composables/reading";
@@ -29,7 +31,6 @@ const stage = ref<HTMLDivElement>();
 const canvas = ref<HTMLCanvasElement>();
 const size = ref({ width: 100, height: 100 });
 const shot = shallowRef<{ bitmap: ImageBitmap; region: Region; state: string } | null>(null);
-const grey = shallowRef<{ data: ImageData; region: Region; latch: string } | null>(null);
 const frame = computed(() =>
   scene.plane
     ? placed(size.value, scene.plane, view.zoom, view.centre)
@@ -148,45 +149,7 @@ function ask(full: boolean): void {
   }, full);
 }
 
-const masking = ref(false);
-let slow = 0;
-const masks = new Newest<{ data: ImageData; region: Region; latch: string }>(
-  (got) => {
-    grey.value = got;
-    masking.value = false;
-    window.clearTimeout(slow);
-    if (view.waiting.startsWith("looking")) view.waiting = "";
-    paint();
-  },
-  (error) => (scene.problem = error.message),
-);
-
-function askMask(): void {
-  const latch = shownLatch.value;
-  if (!latch || !scene.opened) {
-    grey.value = null;
-    masking.value = false;
-    paint();
-    return;
-  }
-  const id = scene.opened.id;
-  masking.value = true;
-  const held = scene.latches.find((l) => l.id === latch);
-  const finds = held?.ingredients.some((i) => scene.ingredientKinds.find((k) => k.kind === i.kind)?.found);
-  window.clearTimeout(slow);
-  if (finds) slow = window.setTimeout(() => (view.waiting = "looking for it in the frame"), 700);
-  masks.ask(async () => {
-    const at = target();
-    const body = { ...at, document: scene.current(), latch, view: `${windowId}/mask`, number: nextNumber() };
-    const got = await picture(`/api/scenes/${id}/mask`, body);
-    if (!got) return null;
-    const bitmap = await createImageBitmap(got.blob);
-    const work = new OffscreenCanvas(bitmap.width, bitmap.height);
-    const pen = work.getContext("2d")!;
-    pen.drawImage(bitmap, 0, 0);
-    return { data: pen.getImageData(0, 0, bitmap.width, bitmap.height), region: at.region, latch };
-  });
-}
+const { mask, waiting: masking, ask: askMask } = useMasks(() => shownLatch.value, target, paint);
 
 /** Draw the picture, and over it the mask, where their regions lie now. */
 function paint(): void {
@@ -207,14 +170,15 @@ function paint(): void {
       (r[3] - r[1]) * f.height,
     ] as const;
   if (shot.value) pen.drawImage(shot.value.bitmap, ...place(shot.value.region));
-  const g = grey.value;
-  if (g && g.latch === shownLatch.value) {
+  const g = mask.value;
+  if (g) {
     const one = new Uint8ClampedArray(g.data.width * g.data.height);
     for (let i = 0; i < one.length; i++) one[i] = g.data.data[4 * i]!;
     const under = new OffscreenCanvas(g.data.width, g.data.height).getContext("2d")!;
     if (shot.value) under.drawImage(shot.value.bitmap, 0, 0, g.data.width, g.data.height);
     const tint = tintAgainst(under.getImageData(0, 0, g.data.width, g.data.height).data, one);
-    const look = scene.dragging && view.look === "grey" ? "grey" : view.look;
+    // what a rung is felt by is only outlined while it is carried: its light is looked at
+    const look = view.zone && scene.dragging ? "contour" : view.look;
     under.putImageData(new ImageData(overlay(one, g.data.width, look, tint), g.data.width), 0, 0);
     pen.drawImage(under.canvas, ...place(g.region));
   }
@@ -234,6 +198,7 @@ const { drawing, solve } = drawn;
 const lines = computed(() => (plumbing.value ? drawn.lines() : []));
 const brush = usePainting(frame, place);
 const boxing = useBoxing(frame);
+const carrying = useCarrying();
 
 function down(e: PointerEvent): void {
   if (e.button !== 0 || picking.take(toPicture(e), e.shiftKey)) return;
@@ -241,14 +206,16 @@ function down(e: PointerEvent): void {
   if (brush.painting.value) brush.begin(e);
   else if (boxing.begin(place(e))) return;
   else if (view.tool) drawn.begin(place(e));
+  else if (carrying.begin(e, toPicture(e))) return;
   else pan = { x: e.clientX, y: e.clientY, centre: { ...view.centre } };
 }
 function escaped(e: KeyboardEvent): void {
-  if (e.key === "Escape" && (drawn.cancel() || brush.cancel() || boxing.cancel())) e.stopPropagation();
+  if (e.key === "Escape" && (drawn.cancel() || brush.cancel() || boxing.cancel() || carrying.cancel()))
+    e.stopPropagation();
 }
 function move(e: PointerEvent): void {
   if (brush.painting.value) brush.move(e);
-  if (drawn.move(place(e)) || boxing.move(place(e))) return;
+  if (drawn.move(place(e)) || boxing.move(place(e)) || carrying.move(e)) return;
   if (!pan || !view.zoom) return reading.read(toPicture(e));
   view.centre = {
     x: Math.min(1, Math.max(0, pan.centre.x - (e.clientX - pan.x) / frame.value.width)),
@@ -257,6 +224,7 @@ function move(e: PointerEvent): void {
 }
 function up(): void {
   pan = null;
+  carrying.end();
   void brush.end();
   void drawn.end();
   void boxing.end();
@@ -318,7 +286,6 @@ watch([frame, size], () => {
   settle();
   askMask();
 });
-watch([() => scene.tick, shownLatch], askMask);
 watch(() => view.look, paint);
 watch(
   () => view.tool,
@@ -331,7 +298,7 @@ defineExpose({ zoomTo });
   <div
     ref="stage"
     class="stage"
-    :class="[view.surround, { pick: view.tool, zoomed: view.zoom }]"
+    :class="[view.surround, { pick: view.tool, zoomed: view.zoom, carry: carrying.line.value }]"
     tabindex="0"
     role="group"
     :aria-label="`The picture, ${view.zoom ? `${view.zoom * 100} %` : 'whole'}${comparison ? `: ${comparison}` : ''}`"
@@ -416,6 +383,9 @@ defineExpose({ zoomTo });
 }
 .stage.zoomed {
   cursor: grab;
+}
+.stage.carry {
+  cursor: ns-resize;
 }
 .stage.pick {
   cursor: crosshair;

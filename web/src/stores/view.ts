@@ -86,6 +86,8 @@ export const useView = defineStore("view", () => {
   const tone = shallowRef<(hex: string) => void>(() => undefined);
   /** The place something is wrong with. */
   const wrong = ref<Spot | null>(null);
+  /** Something drawn for a move: where it acts is shown. */
+  const zone = shallowRef<{ move: string; n: number } | null>(null);
   const guide = ref("thirds");
   /** Where the two loupes look, fractions of the picture. */
   const loupes = ref<[Spot, Spot]>([
@@ -110,7 +112,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, tone, wrong, guide, loupes, facts, keys, exporting, spot, why, waiting,
+    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, tone, wrong, zone, guide, loupes, facts, keys, exporting, spot, why, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });
