@@ -1,12 +1,15 @@
 """What a photographer asks of latches: a colour to sample, and why a place is in."""
 
+from typing import Literal
+
 from django.http import HttpRequest
 from ninja import Router, Schema
+from pydantic import Field
 
 from sunlatch.errors import DocumentError
 from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Latch
-from sunlatch.meters import ColourAt, colour_at, why, why_empty
+from sunlatch.meters import ColourAt, colour_at, fan_rungs, why, why_empty
 from sunlatch.render import Development
 
 from .. import darkroom
@@ -32,6 +35,13 @@ class OfLatch(Asked):
     """A document, and the latch it is asked of."""
 
     latch: str
+
+
+class OfFan(OfLatch):
+    """Masks of the Fan, read as a latch reads."""
+
+    leaning: Literal["lights", "darks", "midtones"]
+    narrow: list[float] = Field(max_length=24)
 
 
 class HoldsOut(Schema):
@@ -80,3 +90,10 @@ def holds(request: HttpRequest, scene_id: str, asked: OfLatch) -> HoldsOut:
         if line.on and said is not None and said(line.params):
             remarks[line.id] = said(line.params)
     return HoldsOut(empty=why_empty(darkroom.found(development, [latch]), latch), remarks=remarks)
+
+
+@router.post("/scenes/{scene_id}/fan", response=list[float])
+def fan(request: HttpRequest, scene_id: str, asked: OfFan) -> list[float]:
+    """The rung, in stops, at which each mask of the Fan takes half."""
+    development, latch = asked_of(request, scene_id, asked)
+    return fan_rungs(development, latch.read_at, asked.leaning, [max(n, 1.0) for n in asked.narrow])

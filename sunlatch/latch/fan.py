@@ -31,6 +31,14 @@ def curve(params: FanParams, lightness: F64) -> F64:
     return np.asarray(base**params.narrowness)
 
 
+def half_at(leaning: str, narrowness: float) -> float:
+    """The lightness, in [0, 1], at which a mask of the Fan passes one half: the upper of two for midtones."""
+    root = 0.5 ** (1 / narrowness)
+    if leaning == "lights":
+        return float(root)
+    return float(1 - root) if leaning == "darks" else float((1 + np.sqrt(1 - root)) / 2)
+
+
 def evaluate(params: FanParams, reading: Reading) -> F32:
     """Mask (h, w)."""
     return by_light(reading.stops, curve(params, reading.lightness), reading.each)

@@ -5,7 +5,7 @@ from .fringe import estimate_fringe
 from .ground import GroundState, read_ground
 from .halos import Rim, read_halos
 from .ladder import Ladder, LatchLight, read_ladder
-from .latches import ColourAt, colour_at, why, why_empty
+from .latches import ColourAt, colour_at, fan_rungs, why, why_empty
 from .lights import Estimate, estimate_lights
 from .limits import find_ends, limits_picture
 from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_lines, plumb_residual
@@ -37,6 +37,7 @@ __all__ = [
     "colour_at",
     "estimate_fringe",
     "estimate_lights",
+    "fan_rungs",
     "find_ends",
     "find_horizon",
     "find_lines",

@@ -9,6 +9,8 @@ from ..colour.spaces import encode_srgb, working_to_output
 from ..errors import RenderError
 from ..geometry import View
 from ..latch import INGREDIENT_KINDS, combine
+from ..latch.base import stop_axis
+from ..latch.fan import half_at
 from ..ledger import Latch, ReadAt, ingredient_sentence
 from ..parameters import Point
 from ..render import Development
@@ -52,6 +54,14 @@ def colour_at(development: Development, at: ReadAt, x: float, y: float) -> Colou
         at=Point(x=float(source[0]), y=float(source[1])), l=float(lab[0]), a=float(lab[1]), b=float(lab[2]),
         shown="#{:02x}{:02x}{:02x}".format(*srgb),
     )  # fmt: skip
+
+
+def fan_rungs(development: Development, at: ReadAt, leaning: str, narrow: list[float]) -> list[float]:
+    """For masks of the Fan so narrow, the rung (stops) at which each takes half, of the reading picture at that
+    light."""
+    reading = development.reading(development.geometry.fit(16), at)
+    halves = [half_at(leaning, n) for n in narrow]
+    return [float(v) for v in np.interp(halves, reading.lightness, stop_axis())]
 
 
 def why(development: Development, latch: Latch, x: float, y: float) -> tuple[dict[str, float], float]:

@@ -1,7 +1,8 @@
 """Relief: detail at three scales made stronger or weaker, each with its share in darks, midtones and lights.
 
 Detail is what guided filters (He, Sun & Tang 2013) of log light leave out: they keep strong edges, so these are
-not overshot. Their models are made on a small picture and applied to each px's own light. Where a scale shows
+not overshot. What is kept rises steeply with the spread, so that rough rock is still detail where a ridge
+against the sky is an edge. Their models are made on a small picture and applied to each px's own light. Where a scale shows
 no more than noise in the whole picture its detail is left asleep.
 """
 
@@ -18,8 +19,8 @@ from .sampling import row_sampled
 
 SCALES: Final = {"fine": 1 / 300, "middle": 1 / 80, "coarse": 1 / 20}
 """Radii of the three, in long edges."""
-EDGE: Final = {"fine": 0.35, "middle": 0.5, "coarse": 0.6}
-"""Changes of light, in stops, that are halfway to being an edge and no detail."""
+EDGE: Final = {"fine": 0.8, "middle": 1.0, "coarse": 1.1}
+"""Spreads of light, in stops, that are halfway to being an edge and no detail."""
 LIMIT: Final = 0.8
 """Stops of detail beyond which it grows no more than half."""
 QUIET: Final = 0.05
@@ -85,7 +86,8 @@ def survey(rgb: F32, params: ReliefParams) -> F32:
 
         around = mean(stops)
         spread = np.maximum(mean(stops * stops) - around * around, 0)
-        keeps = spread / (spread + np.float32(EDGE[name] ** 2))
+        steep = np.square(np.square(spread / np.float32(EDGE[name] ** 2)))
+        keeps = steep / (steep + 1)
         a, b = mean(keeps), mean((1 - keeps) * around)
         base = np.asarray(a * stops + b, np.float32)
         detail = np.sqrt(mean(np.square(finer - base)))

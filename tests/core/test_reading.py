@@ -9,7 +9,7 @@ from sunlatch.errors import DocumentError, RenderError
 from sunlatch.geometry import View
 from sunlatch.latch.base import sampled
 from sunlatch.ledger import EdgeTrue, Latch, Spare, new_ingredient
-from sunlatch.meters import colour_at, why
+from sunlatch.meters import colour_at, fan_rungs, why
 from sunlatch.render.found import NEUTRAL_CURVE
 
 
@@ -182,3 +182,19 @@ def test_a_spared_colour_is_what_the_colour_ingredient_holds(coast, engine):
     assert np.allclose(development.where(None, [spare], view), 1 - mask, atol=1e-6)
     nothing = Spare(what="colour", read_at=at)
     assert development.where(None, [nothing], view).min() == 1
+
+
+@pytest.mark.parametrize("leaning", ["lights", "darks", "midtones"])
+def test_the_fan_lies_at_the_rungs_of_which_it_takes_half(development, leaning):
+    at = development.read_at()
+    narrow = [1.0, 2.7, 7.4]
+    rungs = fan_rungs(development, at, leaning, narrow)
+    assert rungs == sorted(rungs, reverse=leaning != "lights")
+    view = development.geometry.fit(400)
+    stops = development.stops(view, at)
+    for n, rung in zip(narrow, rungs, strict=True):
+        fan = new_ingredient("fan", params={"leaning": leaning, "narrowness": n})
+        latch = Latch(name="Fan", read_at=at, ingredients=[fan], edge_true=EdgeTrue(on=False))
+        there = np.abs(stops - rung) < 0.05
+        assert there.any()
+        assert development.mask(latch, view)[there].mean() == pytest.approx(0.5, abs=0.03)

@@ -83,7 +83,7 @@ def subject(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_role("button", name="+ Fan", exact=True).click()
     row = page.get_by_role("list", name="The Fan, wide to narrow")
     expect(row.get_by_role("img")).to_have_count(6, timeout=20_000)
-    row.get_by_role("button").nth(2).click()
+    row.get_by_role("button", name="Narrowness 2.7").click()
     page.get_by_text("Contour", exact=True).click()
     settled(page)
     page.wait_for_timeout(1500)

@@ -670,6 +670,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/fan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fan
+         * @description The rung, in stops, at which each mask of the Fan takes half.
+         */
+        post: operations["studio_api_latches_fan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/pick": {
         parameters: {
             query?: never;
@@ -4910,6 +4930,25 @@ export interface components {
             latch: string;
         };
         /**
+         * OfFan
+         * @description Masks of the Fan, read as a latch reads.
+         */
+        OfFan: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Latch */
+            latch: string;
+            /**
+             * Leaning
+             * @enum {string}
+             */
+            leaning: "lights" | "darks" | "midtones";
+            /** Narrow */
+            narrow: number[];
+        };
+        /**
          * PickedAt
          * @description A colour of the scene's light, as a move sees it, and how it looks.
          */
@@ -6275,6 +6314,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HoldsOut"];
+                };
+            };
+        };
+    };
+    studio_api_latches_fan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfFan"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
                 };
             };
         };

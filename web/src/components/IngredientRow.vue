@@ -7,7 +7,6 @@ import type { IngredientLine } from "../api/client";
 import { sentence, type Values } from "../model/wording";
 import { useScene } from "../stores/scene";
 import ColourTools from "./ColourTools.vue";
-import FanTools from "./FanTools.vue";
 import FoundTools from "./FoundTools.vue";
 import HandTools from "./HandTools.vue";
 import MaskPicture from "./MaskPicture.vue";
@@ -110,7 +109,6 @@ function dropped(e: DragEvent): void {
     <div v-if="open" class="body">
       <ColourTools v-if="line.kind === 'colour'" :line="line" />
       <HandTools v-if="line.kind === 'hand'" :line="line" />
-      <FanTools v-if="line.kind === 'fan'" :line="line" />
       <FoundTools v-if="'marks' in values" :line="line" />
       <PlacedTools v-if="['ramp', 'pool', 'outline', 'kin'].includes(line.kind)" :line="line" />
       <ParamControls

@@ -7,6 +7,7 @@ import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 import LadderEnds from "./LadderEnds.vue";
+import LadderFan from "./LadderFan.vue";
 import LadderRungs from "./LadderRungs.vue";
 import MeetingHead from "./MeetingHead.vue";
 
@@ -125,6 +126,10 @@ const centres = computed(() => (paired.value ? ladder.value!.wings.map((w) => w.
 const carried = computed(() =>
   scene.moves.find((m) => m.id === scene.openMove && (m.kind === "rungs" || m.kind === "curve")),
 );
+/** An open Fan, whose pictures lie beside the rungs. */
+const fan = computed(() =>
+  scene.latch?.ingredients.find((i) => i.id === scene.openIngredient && i.kind === "fan"),
+);
 const percent = (share: number) => `${(share * 100).toFixed(share > 0.0995 ? 0 : 1)} %`;
 const clippedInFrame = computed(() => Math.max(...(ladder.value?.clipped_in_frame ?? [0])));
 
@@ -228,6 +233,7 @@ onBeforeUnmount(() => watcher.disconnect());
         />
         <LadderEnds v-else-if="ladder" :black="ladder.black" :white="ladder.white" :y="y" :pitch="pitch" />
       </svg>
+      <LadderFan v-if="fan" :key="fan.id" :line="fan" :y="y" :room="room" />
     </div>
     <dl class="foot numeral">
       <dt>clipped in the frame</dt>
@@ -276,6 +282,7 @@ onBeforeUnmount(() => watcher.disconnect());
   display: block;
 }
 .scale {
+  position: relative;
   overflow: hidden;
   flex: 1;
   min-height: 0;
