@@ -29,6 +29,7 @@ from sunlatch.geometry import View, taps
 from sunlatch.latch.colour import ColourSample
 from sunlatch.ledger import Latch, Scene, new_ingredient, new_move, parse_scene
 from sunlatch.meters import ColourAt, colour_at
+from sunlatch.moves import LIGHT_KINDS
 from sunlatch.render import Engine, bands_of, picture_8
 from sunlatch.render.kernels import reduce_light
 from sunlatch.render.picture import shown_light
@@ -36,6 +37,21 @@ from sunlatch.render.picture import shown_light
 SIZE = (1350, 900)
 DEMO = "heath"
 HERE = Path(__file__).parent
+
+
+def _pointed(u: float, v: float, **done: float) -> dict[str, Any]:
+    return {"picked": {"at": {"x": 0.5, "y": 0.3}, "u": u, "v": v, "stops": 0.0}, **done}
+
+
+HUES = ((0.05, 0.12), (-0.05, -0.12), (-0.1, 0.05), (0.0, 0.0))
+SETTINGS: dict[str, dict[str, Any]] = {
+    "rungs": {"rungs": [{"at": -4.0, "by": 0.6}, {"at": -1.0, "by": 0.2}]},
+    "curve": {"points": [{"at": -4.0, "to": -3.5}, {"at": 1.0, "to": 0.8}]},
+    "hue_steer": {"anchors": [_pointed(u, v, turn=8.0) for u, v in HUES]},
+    "monochrome": {"anchors": [_pointed(u, v, lighten=0.2) for u, v in HUES]},
+    "relief": {"coarse": 0.2, "fine": 0.2},
+}
+"""Moves that do nothing without something drawn, or only part of what they cost."""
 
 
 def median_ms(work: Callable[[], object], times: int) -> float:
@@ -50,14 +66,13 @@ def median_ms(work: Callable[[], object], times: int) -> float:
 
 
 def scene_of_twelve(sha256: str, last: str, **ground: dict[str, Any]) -> Scene:
-    """The scene kept in bench/twelve.json: twelve moves on six latches; the last move is of kind `last`,
-    and some of Ground set."""
+    """The scene kept in bench/twelve.json: twelve moves of an evening on six latches; the last move is of kind
+    `last`, and some of Ground set."""
     data = json.loads((HERE / "twelve.json").read_text())
     data["sources"][0]["sha256"] = sha256
     scene = parse_scene(data)
     if last != scene.moves[-1].kind:
-        values = {"amount": 0.2} if last == "contrast" else {"ev": 0.2}
-        scene.moves[-1] = new_move(last, params=values, latch=scene.moves[-1].latch)
+        scene.moves[-1] = new_move(last, params=SETTINGS.get(last, {}), latch=scene.moves[-1].latch)
     for kind, values in ground.items():
         line = getattr(scene.ground, kind)
         line.params = type(line.params)(**(line.params.model_dump() | values))
@@ -141,17 +156,29 @@ def drags(pyramid: Pyramid, sha256: str) -> None:
     """Answers to a drag, against OpenCV's JPEG encoding of the same picture."""
     engine = Engine()
     view = View((0.0, 0.0, 1.0, 1.0), SIZE)
-    for last, bar in (("exposure", 5.0), ("contrast", 10.0)):
+    for last, kind in LIGHT_KINDS.items():
         scene = scene_of_twelve(sha256, last)
         shown = picture_8(engine.develop(scene, pyramid), view, full=False)
         bgr = cv2.cvtColor(shown, cv2.COLOR_RGB2BGR)
         jpeg = median_ms(lambda bgr=bgr: cv2.imencode(".jpg", bgr), 31)
-        print(f"\n  12 moves, 6 latches, {SIZE[0]} × {SIZE[1]}, last is {last}; JPEG encoding {jpeg:.1f} ms")
-        drag(engine, scene, pyramid, view, jpeg, -1, f"drag of the last move ({last})", bar)
+        if last == "exposure":
+            print(f"\n  12 moves, 6 latches, {SIZE[0]} × {SIZE[1]}; JPEG encoding {jpeg:.1f} ms")
+        bar = 10.0 if kind.survey else 5.0
+        drag(engine, scene, pyramid, view, jpeg, -1, f"drag of the last of 12, {kind.label}", bar)
         if last == "exposure":
             coarse = View(view.region, (SIZE[0] // 2, SIZE[1] // 2))
             drag(engine, scene, pyramid, coarse, jpeg, -1, "the same, coarse", 2.5)
             drag(engine, scene, pyramid, view, jpeg, 0, "drag of the first of the twelve", 18.0)
+            drag(
+                engine,
+                scene,
+                pyramid,
+                coarse,
+                jpeg,
+                0,
+                "the same, coarse, as the face asks where it is slow",
+                18.0,
+            )
             drag(engine, scene, pyramid, view, jpeg, None, "drag of base exposure", 30.0)
             for kind, name, start in (
                 ("fan", "narrowness", 1.5),
@@ -184,8 +211,8 @@ def drag(
         if index is None:
             scene.ground.base_exposure.params.ev = 0.001 * n
         else:
-            params = scene.moves[index].params
-            setattr(params, next(iter(type(params).model_fields)), 0.05 + 0.001 * n)
+            line = scene.moves[index]
+            setattr(line.params, LIGHT_KINDS[line.kind].first, 0.05 + 0.001 * n)
         picture_8(engine.develop(scene, pyramid), view, full=False)
 
     answer()

@@ -3,6 +3,7 @@
 Sources: ITU-R BT.2020-2, BT.709-6, SMPTE EG 432-1 (Display P3), IEC 61966-2-1 (sRGB).
 """
 
+from functools import cache
 from typing import Final
 
 import numpy as np
@@ -48,11 +49,14 @@ def rgb_to_xyz(space: str) -> F64:
 XYZ_TO_WORKING: Final = np.linalg.inv(rgb_to_xyz("rec2020"))
 
 
+@cache
 def working_to_output(space: str) -> F64:
-    """3×3 matrix from the working space to an output space's linear RGB."""
-    if space in ("linear", "rec2020"):
-        return np.eye(3)
-    return np.asarray(np.linalg.inv(rgb_to_xyz(space)) @ rgb_to_xyz("rec2020"))
+    """3×3 matrix from the working space to an output space's linear RGB; not to be changed."""
+    m = np.eye(3)
+    if space not in ("linear", "rec2020"):
+        m = np.linalg.inv(rgb_to_xyz(space)) @ rgb_to_xyz("rec2020")
+    m.flags.writeable = False
+    return m
 
 
 def adaptation(white_from: F64, white_to: F64, cone: F64 = BRADFORD) -> F64:

@@ -66,14 +66,21 @@ def row_likeness(u, v, stops, coef, at, out):  # type: ignore[no-untyped-def]
     """How like the anchor whose numbers begin at coef[at] each px of a row is, 0–1: out (w,)."""
     colour, x, y, narrow, per = coef[at], coef[at + 1], coef[at + 2], coef[at + 3], coef[at + 4]
     u0, v0, per_grey, s0, per_light = coef[at + 5], coef[at + 6], coef[at + 7], coef[at + 8], coef[at + 9]
-    for c in range(out.size):
-        pure = np.sqrt(u[c] * u[c] + v[c] * v[c])
-        cos = (u[c] * x + v[c] * y) / max(pure, np.float32(1e-5))
-        t = min(max((pure * per - np.float32(WEAKER)) * _PER, _ZERO), _ONE)
-        # 2 − 2 cos is the square of the angle where it is small, and grows on where it is not
-        hue = t * t * (np.float32(3) - t - t) * exp2(-(_TWO - cos - cos) * narrow)
-        du, dv, light = (u[c] - u0) * per_grey, (v[c] - v0) * per_grey, (stops[c] - s0) * per_light
-        out[c] = colour * hue + (_ONE - colour) * exp2(-(du * du + dv * dv + light * light))
+    # an anchor is nearly always one or the other; each loop alone runs in vector registers
+    if colour > _ZERO:
+        for c in range(out.size):
+            pure = np.sqrt(u[c] * u[c] + v[c] * v[c])
+            cos = (u[c] * x + v[c] * y) / max(pure, np.float32(1e-5))
+            t = min(max((pure * per - np.float32(WEAKER)) * _PER, _ZERO), _ONE)
+            # 2 − 2 cos is the square of the angle where it is small, and grows on where it is not
+            out[c] = colour * t * t * (np.float32(3) - t - t) * exp2(-(_TWO - cos - cos) * narrow)
+    else:
+        for c in range(out.size):
+            out[c] = _ZERO
+    if colour < _ONE:
+        for c in range(out.size):
+            du, dv, light = (u[c] - u0) * per_grey, (v[c] - v0) * per_grey, (stops[c] - s0) * per_light
+            out[c] += (_ONE - colour) * exp2(-(du * du + dv * dv + light * light))
 
 
 @part

@@ -70,11 +70,15 @@ _ZERO, _LAST = np.float32(0), np.float32(SIZE - 1.001)
 
 @part
 def _row_gains(stops, mask, table, out):  # type: ignore[no-untyped-def]
+    """Three loops, of which only the middle one, which looks things up, does not run in vector registers."""
     for c in range(stops.size):
-        f = min(max((stops[c] - np.float32(LOW)) * np.float32(PER), _ZERO), _LAST)
+        out[c] = min(max((stops[c] - np.float32(LOW)) * np.float32(PER), _ZERO), _LAST)
+    for c in range(stops.size):
+        f = out[c]
         n = np.uint32(f)
-        change = table[n] + (table[n + np.uint32(1)] - table[n]) * (f - np.float32(n))
-        out[c] = exp2(mask[c] * change)
+        out[c] = table[n] + (table[n + np.uint32(1)] - table[n]) * (f - np.float32(n))
+    for c in range(stops.size):
+        out[c] = exp2(mask[c] * out[c])
 
 
 @move_kernel

@@ -11,6 +11,7 @@ from typing import Any, Final
 import cv2
 import numpy as np
 
+from ..compiled import part
 from ..fastmath import exp2, smooth
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
@@ -101,37 +102,60 @@ def survey(rgb: F32, params: ReliefParams) -> F32:
 _ZERO, _ONE, _THREE = np.float32(0), np.float32(1), np.float32(3)
 
 
+@part
+def _row_zones(stops, dark, bright):  # type: ignore[no-untyped-def]
+    """How far each px counts among the darks and the lights; stops are held above noise."""
+    for c in range(stops.size):
+        stops[c] = max(stops[c], np.float32(-12))
+        dark[c] = _ONE - smooth((stops[c] + np.float32(5)) / _THREE)
+        bright[c] = smooth((stops[c] + _ONE) / np.float32(2.5))
+
+
+@part
+def _row_scale(stops, a, b, rms, dark, bright, much, quiet, finer, total):  # type: ignore[no-untyped-def]
+    """Add one scale's detail, as much of it as is asked for in each zone, softly limited; `finer` becomes its
+    base. much: (3,) for darks, midtones, lights."""
+    for c in range(stops.size):
+        base = a[c] * stops[c] + b[c]
+        detail = finer[c] - base
+        finer[c] = base
+        amount = dark[c] * much[0] + (_ONE - dark[c] - bright[c]) * much[1] + bright[c] * much[2]
+        loud = rms[c] * rms[c]
+        awake = loud / (loud + quiet)
+        total[c] += amount * awake * detail / (_ONE + abs(detail) / np.float32(LIMIT))
+
+
+@part
+def _row_carved(total, mask, a, b, d):  # type: ignore[no-untyped-def]
+    for c in range(total.size):
+        gain = exp2(mask[c] * total[c])
+        a[c] *= gain
+        b[c] *= gain
+        d[c] *= gain
+
+
 @move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
-    """Times 2^(m·Σ amount·share·awake·detail), detail softly limited."""
+    """Times 2^(m·Σ amount·share·awake·detail). Row by row in loops that run in vector registers."""
     w = rgb.shape[2]
-    stops = np.empty(w, np.float32)
-    rows = np.empty((9, w), np.float32)
+    rows = np.empty((8, w), np.float32)
+    stops, dark, bright, finer, total = rows[0], rows[1], rows[2], rows[3], rows[4]
     line = np.empty(aux.shape[2], np.float32)
-    quiet = coef[0]
+    quiet = coef[0] * coef[0] + np.float32(1e-9)
     for r in range(rgb.shape[1]):
-        row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops)
-        for k in range(9):
-            row_sampled(aux[k, :, :, 0], place, r, line, rows[k])
-        for c in range(w):
-            light = max(stops[c], np.float32(-12))
-            dark = _ONE - smooth((light + np.float32(5)) / _THREE)
-            bright = smooth((light + _ONE) / np.float32(2.5))
-            middle = _ONE - dark - bright
-            total, finer = _ZERO, light
-            for k in range(3):
-                base = rows[3 * k, c] * light + rows[3 * k + 1, c]
-                rms = rows[3 * k + 2, c]
-                detail = finer - base
-                finer = base
-                at = 1 + 3 * k
-                much = dark * coef[at] + middle * coef[at + 1] + bright * coef[at + 2]
-                awake = rms * rms / (rms * rms + quiet * quiet + np.float32(1e-9))
-                total += much * awake * detail / (_ONE + abs(detail) / np.float32(LIMIT))
-            gain = exp2(mask[r, c] * total)
-            rgb[0, r, c] *= gain
-            rgb[1, r, c] *= gain
-            rgb[2, r, c] *= gain
+        a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
+        row_stops(a, b, d, stops)
+        _row_zones(stops, dark, bright)
+        finer[:] = stops
+        total[:] = _ZERO
+        for k in range(3):
+            much = coef[1 + 3 * k : 4 + 3 * k]
+            if much[0] == _ZERO and much[1] == _ZERO and much[2] == _ZERO and k == 2:
+                continue  # nothing coarser needs its base
+            for n in range(3):
+                row_sampled(aux[3 * k + n, :, :, 0], place, r, line, rows[5 + n])
+            _row_scale(stops, rows[5], rows[6], rows[7], dark, bright, much, quiet, finer, total)
+        _row_carved(total, mask[r], a, b, d)
 
 
 def coefficients(params: ReliefParams, strength: float) -> F32:
@@ -156,5 +180,5 @@ MOVE = MoveKind(
     kernel=kernel,
     coefficients=coefficients,
     survey=survey,
-    survey_edge=768,
+    survey_edge=512,
 )

@@ -81,12 +81,16 @@ def gains(params: RungsParams, strength: float) -> F32:
 
 @part
 def _row_carried(base, mask, table, a, b, d):  # type: ignore[no-untyped-def]
+    """Three loops, of which only the middle one, which looks things up, does not run in vector registers."""
     zero, last = np.float32(0), np.float32(SIZE - 1.001)
     for c in range(base.size):
-        f = min(max((base[c] - np.float32(LOW)) * np.float32(PER), zero), last)
+        base[c] = min(max((base[c] - np.float32(LOW)) * np.float32(PER), zero), last)
+    for c in range(base.size):
+        f = base[c]
         n = np.uint32(f)
-        stops = table[n] + (table[n + np.uint32(1)] - table[n]) * (f - np.float32(n))
-        gain = exp2(mask[c] * stops)
+        base[c] = table[n] + (table[n + np.uint32(1)] - table[n]) * (f - np.float32(n))
+    for c in range(base.size):
+        gain = exp2(mask[c] * base[c])
         a[c] *= gain
         b[c] *= gain
         d[c] *= gain

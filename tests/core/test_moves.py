@@ -15,7 +15,11 @@ from sunlatch.parameters import read, shown
 
 LAY = Lay((1.0, 2 / 3), (0.0, 0.0, 1.0, 2 / 3), lambda points: points)
 STEERED = {"picked": {"at": {"x": 0.5, "y": 0.5}, "u": 0.05, "v": 0.1, "stops": 0}, "turn": 40, "lighten": 1}
-MORE = {"hue_steer": {"anchors": [STEERED]}, "rung_tints": {"zone": "lighter"}}
+MORE = {
+    "hue_steer": {"anchors": [STEERED]},
+    "rung_tints": {"zone": "lighter"},
+    "relief": {"fine": 0.5},  # on so small a picture its scales are one
+}
 """What some moves need besides their first parameter to do anything."""
 PLACE = np.array([0.5 / 30, 0.5 / 20, 1 / 30, 1 / 20], np.float32)
 

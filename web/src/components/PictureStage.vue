@@ -63,9 +63,17 @@ function showing(): "picture" | "limits" | "edges" | "squint" {
   return view.comparing === "edges" ? "edges" : "picture";
 }
 
-function target(): { region: Region; width: number; height: number } {
+/** An answer to a drag that takes longer than this, ms, is asked for at half its size until it is let go. */
+const SLOW = 120;
+let coarse = false;
+watch(
+  () => scene.dragging,
+  () => (coarse = false),
+);
+
+function target(scale = 1): { region: Region; width: number; height: number } {
   const region = visible(size.value, frame.value);
-  const dpr = window.devicePixelRatio || 1;
+  const dpr = (window.devicePixelRatio || 1) * scale;
   return {
     region,
     width: Math.max(1, Math.round((region[2] - region[0]) * frame.value.width * dpr)),
@@ -134,14 +142,16 @@ function ask(full: boolean): void {
   const id = scene.opened.id;
   pending.value = true;
   pictures.ask(async () => {
-    const at = target();
+    const at = target(coarse && scene.dragging ? 0.5 : 1);
     const body = {
       ...at, document: scene.shown(), full, view: `${windowId}/picture`, number: nextNumber(),
       untrimmed: trimming.value, push: view.comparing === "pushed" ? PUSH : 1, show: showing(),
     }; // prettier-ignore
     if (!shot.value) view.waiting = "developing";
+    const asked = performance.now();
     const got = await picture(`/api/scenes/${id}/picture`, body);
     if (!got) return null;
+    if (scene.dragging && performance.now() - asked > SLOW) coarse = true;
     return {
       bitmap: await createImageBitmap(got.blob), region: at.region, full, whole: got.whole,
       state: view.comparing, map: got.map,
