@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sunlatch.errors import DocumentError
+from sunlatch.geometry import View
 from sunlatch.ledger import new_move, parse_scene
 from sunlatch.moves import MOVE_KINDS
 from sunlatch.moves.base import Lay
@@ -301,3 +302,23 @@ def test_edge_fall_lies_on_the_crop_of_a_scene_and_is_the_same_before_it_is_trim
     wide = change(trimmed, bare, untrimmed=True)
     assert wide.min() == pytest.approx(-2, abs=0.05)
     assert abs(wide[wide.shape[0] // 2, wide.shape[1] // 2]) < 0.02
+
+
+def test_forty_moves_are_one_picture(coast, engine):
+    kinds = [k for k, m in MOVE_KINDS.items() if m.band == "light"]
+    scene = coast.scene()
+    for n in range(40):
+        kind = kinds[n % len(kinds)]
+        scene.moves.append(new_move(kind, params={MOVE_KINDS[kind].first: 0.05}, name=f"Move {n + 1}"))
+    scene = parse_scene(scene.model_dump_json())
+    development = engine.develop(scene, coast.pyramid)
+    view = development.geometry.fit(240)
+    whole = development.light_planes(view)
+    assert np.isfinite(whole).all()
+    assert (whole >= 0).all()
+    # what moves know they know of the whole: half of the picture is the same px
+    w, h = view.size
+    half = development.light_planes(View((0.0, 0.0, 1.0, (h // 2) / h), (w, h // 2)))
+    assert np.allclose(half, whole[:, : h // 2], rtol=0.02, atol=1e-3)
+    plain = engine.develop(coast.scene(), coast.pyramid)
+    assert not np.allclose(whole, plain.light_planes(view), rtol=0.05)

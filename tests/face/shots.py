@@ -91,6 +91,37 @@ def subject(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_text("Tint", exact=True).click()
 
 
+def wrong(page: Page, shot: Callable[[str], None]) -> None:
+    """A place pointed at, and a remedy tried."""
+    page.get_by_role("button", name="Point at what is wrong").click()
+    page.mouse.click(*on_picture(page, 0.25, 0.8))
+    page.get_by_role("button", name="Too dark").click()
+    remedies = page.get_by_role("region", name="What is wrong here").get_by_role("listitem")
+    remedies.nth(1).hover(timeout=60_000)
+    page.wait_for_timeout(2500)
+    shot("light-wrong")
+    page.keyboard.press("Escape")
+    settled(page)
+
+
+def carry(page: Page, shot: Callable[[str], None]) -> None:
+    """Light carried up by dragging on the picture, with what is felt outlined."""
+    page.locator("details", has_text="How bright?").locator("summary").click()
+    page.get_by_role("button", name="+ Rungs").click()
+    settled(page)
+    x, y = on_picture(page, 0.12, 0.62)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    expect(page.get_by_role("list", name="Rungs").get_by_role("listitem")).to_have_count(1)
+    page.mouse.move(x, y - 50, steps=6)
+    page.wait_for_timeout(2500)
+    shot("light-carry")
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    page.get_by_role("button", name="Remove", exact=True).click()
+    settled(page)
+
+
 def main(frames: Path, out: Path) -> None:
     """Take them all."""
     out.mkdir(parents=True, exist_ok=True)
@@ -136,7 +167,6 @@ def main(frames: Path, out: Path) -> None:
         subject(page, shot)
         page.get_by_role("link", name="The Ammerlin coast").click()
         open_scene(page, "stack-backlit")
-        shot("light-start")
         hold_sky(page)
         shot("latch-sky")
         page.keyboard.press("Escape")
@@ -150,12 +180,8 @@ def main(frames: Path, out: Path) -> None:
         page.mouse.move(640, 300)
         page.wait_for_timeout(800)
         shot("light-worked")
-        box = page.locator(".stage").bounding_box()
-        page.mouse.move(box["x"] + box["width"] * 0.64, box["y"] + box["height"] * 0.4)
-        page.mouse.wheel(0, -100)
-        settled(page)
-        shot("light-100")
-        page.get_by_role("button", name="Whole").click()
+        wrong(page, shot)
+        carry(page, shot)
         page.get_by_role("button", name="2 Start").click()
         page.get_by_role("button", name="Export").click()
         settled(page)

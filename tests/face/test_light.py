@@ -207,6 +207,14 @@ def test_light_is_carried_by_dragging_on_the_picture(stack):
     assert np.abs(_grey(stack) - after).mean() < 0.5
     stack.get_by_role("button", name="Remove", exact=True).click()
     settled(stack)
+    # a point of a curve in the same way
+    _add(stack, "Curve")
+    drag(stack, (x, y), (x, y + 44))
+    settled(stack)
+    expect(stack.get_by_text("undo: Curve drawn on the picture")).to_be_visible()
+    assert _grey(stack)[place].mean() < 0.8 * before[place].mean()
+    stack.get_by_role("button", name="Remove", exact=True).click()
+    settled(stack)
 
 
 def test_contrast_is_brought_back(stack):
@@ -422,6 +430,7 @@ def test_lines_are_switched_together_and_kept_as_a_habit(pool):
     settled(pool)
     both = _grey(pool)
     lines.nth(1).get_by_role("button", name="Open Exposure").click()
+    pool.get_by_role("button", name="Order, name, habit").click()
     pool.get_by_role("button", name="With the one above").click()
     settled(pool)
     pool.get_by_label("Name of the group").fill("Evening light")

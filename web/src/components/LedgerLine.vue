@@ -19,6 +19,8 @@ const scene = useScene();
 const groups = useGroups();
 const habits = useHabits();
 const over = ref(false);
+/** What is wanted less often: where it stands, how it is called, what it is kept as. */
+const more = ref(false);
 /** The document's own line: a change to it is a change to the scene. */
 const line = computed(() => props.move);
 const open = computed(() => scene.openMove === props.move.id);
@@ -118,38 +120,43 @@ function remove(): void {
       />
       <WhereLatched :line="line" :said="kind.label" :scope="move.id" />
       <div class="where">
-        <button class="plain" type="button" :disabled="index === 0" @click="shift(-1)">Earlier</button>
-        <button class="plain" type="button" :disabled="index === count - 1" @click="shift(1)">Later</button>
         <button class="plain" type="button" @click="scene.copyMove(move.id)">Twice</button>
         <button class="plain" type="button" @click="remove">Remove</button>
-      </div>
-      <div class="where">
-        <button v-if="move.group" class="plain" type="button" @click="groups.out(move)">
-          Out of {{ groups.of(move)?.name }}
-        </button>
-        <button v-else-if="index > 0" class="plain" type="button" @click="groups.withAbove(index)">
-          With the one above
-        </button>
-        <button class="plain" type="button" @click="habits.keepMoves([move.id], move.name || said)">
-          Keep as habit
+        <button class="plain" type="button" :aria-expanded="more" @click="more = !more">
+          {{ more ? "Less ▾" : "Order, name, habit ▸" }}
         </button>
       </div>
-      <input
-        class="boxed name"
-        :value="move.name"
-        maxlength="120"
-        placeholder="A name for it"
-        :aria-label="`Name of ${said}`"
-        @change="say('name', $event)"
-      />
-      <input
-        class="boxed name"
-        :value="move.note"
-        maxlength="2000"
-        placeholder="A note, why it is there"
-        :aria-label="`Note on ${said}`"
-        @change="say('note', $event)"
-      />
+      <template v-if="more">
+        <div class="where">
+          <button class="plain" type="button" :disabled="index === 0" @click="shift(-1)">Earlier</button>
+          <button class="plain" type="button" :disabled="index === count - 1" @click="shift(1)">Later</button>
+          <button v-if="move.group" class="plain" type="button" @click="groups.out(move)">
+            Out of {{ groups.of(move)?.name }}
+          </button>
+          <button v-else-if="index > 0" class="plain" type="button" @click="groups.withAbove(index)">
+            With the one above
+          </button>
+          <button class="plain" type="button" @click="habits.keepMoves([move.id], move.name || said)">
+            Keep as habit
+          </button>
+        </div>
+        <input
+          class="boxed name"
+          :value="move.name"
+          maxlength="120"
+          placeholder="A name for it"
+          :aria-label="`Name of ${said}`"
+          @change="say('name', $event)"
+        />
+        <input
+          class="boxed name"
+          :value="move.note"
+          maxlength="2000"
+          placeholder="A note, why it is there"
+          :aria-label="`Note on ${said}`"
+          @change="say('note', $event)"
+        />
+      </template>
     </div>
   </li>
 </template>
@@ -195,7 +202,8 @@ function remove(): void {
 .where {
   display: flex;
   align-items: center;
-  gap: 10px;
+  flex-wrap: wrap;
+  gap: 2px 6px;
   padding-top: 4px;
 }
 </style>

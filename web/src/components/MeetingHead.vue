@@ -16,12 +16,15 @@ const AIM: ParamField = {
 const met = ref<Schemas["Meeting"] | null>(null);
 const aim = ref<number | null>(null);
 let asked = 0;
+/** What is shown is not yet the answer to the aim: it is not to be taken. */
+const waiting = ref(false);
 const trial = useTrial(letGo);
 const { stands } = trial;
 
 async function ask(to: number | null): Promise<void> {
   if (!scene.opened || props.wings.length !== 2) return;
   const mine = ++asked;
+  waiting.value = true;
   const got = await need(
     client.POST("/api/scenes/{scene_id}/meeting", {
       params: { path: { scene_id: scene.opened.id } },
@@ -32,6 +35,7 @@ async function ask(to: number | null): Promise<void> {
     return null;
   });
   if (mine !== asked) return;
+  waiting.value = false;
   met.value = got as Schemas["Meeting"] | null;
   if (to !== null && got?.proposal) trial.show(got.proposal.line as unknown as MoveLine);
 }
@@ -47,13 +51,14 @@ function bring(): void {
   change(Math.round(to * 10) / 10);
 }
 function take(): void {
-  if (!stands.value) return;
+  if (!stands.value || waiting.value) return;
   const lands = met.value?.proposal?.lands.toFixed(1);
   letGo();
   trial.take(`The meeting brought to ${lands} stops`);
 }
 function letGo(): void {
   asked++; // what is still on its way comes too late
+  waiting.value = false;
   aim.value = null;
 }
 function leave(): void {
@@ -112,7 +117,7 @@ watch(
     </p>
     <template v-if="stands && met?.proposal">
       <p class="said">{{ met.proposal.said }}</p>
-      <button class="plain" type="button" @click="take">Take it</button>
+      <button class="plain" type="button" :disabled="waiting" @click="take">Take it</button>
       <button class="plain" type="button" @click="leave">Leave it</button>
     </template>
   </div>

@@ -25,7 +25,7 @@ const POINTS: Record<string, { tool: Tool; word: string }> = {
 };
 const HINTS: Record<string, string> = {
   rungs: "Drag light up or down: on the picture, or by its rung on the ladder. Sideways: how far it pulls.",
-  curve: "Drag places of the ladder: what lies there goes where you let go.",
+  curve: "Drag light up or down: on the picture, or by its place on the ladder.",
   edge_fall: "Its two rings and its middle can be dragged on the picture.",
   poured_light: "Drag where it starts and how far it reaches on the picture.",
   haze: "It looks for what is dark near by. Skies and snow have nothing dark: latch it to the land.",

@@ -97,7 +97,10 @@ defineExpose({ latchTo });
   padding-top: 4px;
 }
 .where > :first-child {
-  width: 58px;
+  min-width: 50px;
+}
+.where input {
+  margin: 0 1px 0 0;
 }
 .where select {
   flex: 1;

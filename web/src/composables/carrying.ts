@@ -1,5 +1,5 @@
-/** Light carried along the ladder by dragging on the picture, while a Rungs line is open: up is lighter, sideways
- * how far the pull reaches. What is felt is shown. */
+/** Light carried along the ladder by dragging on the picture, while a line of Rungs or a Curve is open: up is
+ * lighter, sideways how far a rung's pull reaches. What a rung is felt by is shown. */
 import { computed } from "vue";
 
 import { client, need } from "../api/client";
@@ -8,10 +8,12 @@ import { within } from "../model/wording";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 
-interface Rung {
+/** A rung, which goes by so many stops, or a point of a curve, which goes to a place. */
+interface Carried {
   at: number;
-  by: number;
-  reach: number;
+  by?: number;
+  to?: number;
+  reach?: number;
 }
 /** Px of a drag for one stop, as on the ladder. */
 const PITCH = 44;
@@ -23,17 +25,19 @@ export function useCarrying() {
   const scene = useScene();
   const view = useView();
   const line = computed(() =>
-    scene.moves.find((m) => m.id === scene.openMove && m.kind === "rungs" && !scene.openLatch),
+    scene.moves.find(
+      (m) => m.id === scene.openMove && (m.kind === "rungs" || m.kind === "curve") && !scene.openLatch,
+    ),
   );
-  const declared = computed(
-    () =>
-      scene.lightKinds.find((k) => k.kind === "rungs")?.fields.find((f) => f.kind === "drawn")?.items ?? [],
+  const drawn = computed(() =>
+    scene.lightKinds.find((k) => k.kind === line.value?.kind)?.fields.find((f) => f.kind === "drawn"),
   );
+  const declared = computed(() => drawn.value?.items ?? []);
   const limit = (name: string, v: number) => {
     const field = declared.value.find((f) => f.name === name);
     return field ? within(field, Math.round(v * 20) / 20) : v;
   };
-  let drag: { x: number; y: number; rung: Rung | null; from: Rung; moved: boolean } | null = null;
+  let drag: { x: number; y: number; rung: Carried | null; from: Carried; moved: boolean } | null = null;
 
   /** Take the place; its light is read while the pointer already moves. */
   function begin(e: PointerEvent, at: Spot): boolean {
@@ -59,15 +63,17 @@ export function useCarrying() {
     return true;
   }
   function take(stops: number): void {
-    const rungs = (line.value!.params as unknown as { rungs: Rung[] }).rungs;
-    let rung = rungs.find((r) => Math.abs(r.at - stops) < NEAR);
+    const held = (line.value!.params as unknown as Record<string, Carried[]>)[drawn.value!.name]!;
+    const curve = line.value!.kind === "curve";
+    let rung = held.find((r) => Math.abs(r.at - stops) < NEAR);
     if (!rung) {
-      const fresh = declared.value.find((f) => f.name === "reach")!.default as number;
-      rungs.push({ at: limit("at", stops), by: 0, reach: fresh });
-      rung = rungs.at(-1)!;
+      const at = limit("at", stops);
+      const reach = declared.value.find((f) => f.name === "reach")?.default as number;
+      held.push(curve ? { at, to: at } : { at, by: 0, reach });
+      rung = held.at(-1)!;
     }
     Object.assign(drag!, { rung, from: { ...rung } });
-    view.zone = { move: line.value!.id!, n: rungs.indexOf(rung) };
+    if (!curve) view.zone = { move: line.value!.id!, n: held.indexOf(rung) };
   }
   function move(e: PointerEvent): boolean {
     if (!drag) return false;
@@ -75,9 +81,14 @@ export function useCarrying() {
     if (!drag.rung || (!drag.moved && Math.hypot(dx, dy) < 3)) return true;
     drag.moved = true;
     const fine = e.shiftKey ? 0.1 : 1;
-    drag.rung.by = limit("by", drag.from.by - (dy / PITCH) * fine);
-    const sideways = Math.sign(dx) * Math.max(0, Math.abs(dx) - 24);
-    drag.rung.reach = limit("reach", drag.from.reach + sideways / PER_REACH);
+    const up = (-dy / PITCH) * fine;
+    const { rung, from } = drag;
+    if (from.to !== undefined) rung.to = limit("to", from.to + up);
+    else {
+      const sideways = Math.sign(dx) * Math.max(0, Math.abs(dx) - 24);
+      rung.by = limit("by", from.by! + up);
+      rung.reach = limit("reach", from.reach! + sideways / PER_REACH);
+    }
     scene.touched();
     return true;
   }
@@ -85,7 +96,8 @@ export function useCarrying() {
     const done = drag;
     drag = null;
     view.zone = null;
-    if (done?.moved) void scene.commit("Rung carried on the picture");
+    const what = line.value?.kind === "curve" ? "Curve drawn" : "Rung carried";
+    if (done?.moved) void scene.commit(`${what} on the picture`);
     else if (done?.rung) scene.restore();
   }
   function cancel(): boolean {
