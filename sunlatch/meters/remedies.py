@@ -32,7 +32,7 @@ HELD: Final = 0.5
 """A latch holds a place from here on."""
 AROUND: Final = 0.3
 """How far what lies around a place reaches, in long edges."""
-LEAST, MOST = 0.3, 1.2
+LEAST, MOST = 0.5, 1.2
 """Stops an Exposure is proposed with, at least and at most."""
 POOL: Final = 0.12
 """How far a proposed Pool reaches, in long edges."""
@@ -138,6 +138,9 @@ def read_remedies(development: Development, x: float, y: float, wrong: Complaint
         said = move_sentence(line, scene)
         if kind == "hue_steer":
             said += f": {_toward(place.picked, line.params.anchors[0].turn)}"
+        elif kind == "rungs":
+            by = line.params.rungs[0].by
+            said = f"Rungs: what is as light as this, wherever it is, {'−' if by < 0 else '+'}{abs(by):.1f} stops"
         remedies.append(Remedy(line=line, latch=latch if fresh else None, said=said))
     return remedies
 

@@ -7,7 +7,7 @@ from ..fastmath import exp2
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
 from .grid import row_stops
-from .sampling import row_sampled
+from .sampling import columns, row_sampled
 
 
 class BloomParams(Params):
@@ -68,6 +68,8 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     stops = np.empty(w, np.float32)
     glow = np.empty((3, w), np.float32)
     line = np.empty(aux.shape[2], np.float32)
+    at, between = np.empty(w, np.uint32), np.empty(w, np.float32)
+    columns(place, aux.shape[2], at, between)
     warm = exp2(np.float32(0.6) * coef[2])
     cool = exp2(np.float32(-0.6) * coef[2])
     # warmer at the same luminance
@@ -75,7 +77,7 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     for r in range(rgb.shape[1]):
         row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops)
         for k in range(3):
-            row_sampled(aux[k, :, :, 0], place, r, line, glow[k])
+            row_sampled(aux[k, :, :, 0], place, r, at, between, line, glow[k])
         for c in range(w):
             t = min(max((stops[c] - coef[1] + _ONE) / _TWO, _ZERO), _ONE)
             share = t * t * (np.float32(3) - t - t)

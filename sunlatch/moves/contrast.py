@@ -2,11 +2,11 @@
 
 import numpy as np
 
-from ..compiled import part
-from ..fastmath import exp2
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
 from .grid import row_of_base, survey
+from .rows import row_by_stops
+from .sampling import columns
 
 
 class ContrastParams(Params):
@@ -22,25 +22,20 @@ class ContrastParams(Params):
     )  # fmt: skip
 
 
-@part
-def _row_gain(base, mask, slope, pivot, a, b, d):  # type: ignore[no-untyped-def]
-    for c in range(base.size):
-        gain = exp2(mask[c] * slope * (base[c] - pivot))
-        a[c] *= gain
-        b[c] *= gain
-        d[c] *= gain
-
-
 @move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Change by m·slope·(base − pivot) stops, the base looked up in the grid."""
     w = rgb.shape[2]
     stops, base = np.empty(w, np.float32), np.empty(w, np.float32)
     slab = np.empty((aux.shape[1], aux.shape[2], 2), np.float32)
+    at, between = np.empty(w, np.uint32), np.empty(w, np.float32)
+    columns(place, aux.shape[1], at, between)
     for r in range(rgb.shape[1]):
         a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
-        row_of_base(aux, place, r, a, b, d, slab, stops, base)
-        _row_gain(base, mask[r], coef[0], coef[1], a, b, d)
+        row_of_base(aux, place, r, a, b, d, at, between, slab, stops, base)
+        for c in range(w):
+            base[c] = coef[0] * (base[c] - coef[1])
+        row_by_stops(base, mask[r], a, b, d)
 
 
 def coefficients(params: ContrastParams, strength: float) -> F32:

@@ -8,6 +8,7 @@ import numpy as np
 from ..fastmath import exp2, log2, smooth
 from ..parameters import Params, Point, number, optional_point
 from .base import F32, Lay, MoveKind, move_kernel
+from .rows import row_by_stops
 
 
 class EdgeFallParams(Params):
@@ -45,24 +46,21 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     depth, lift, inner, outer, power, keep = coef[0], coef[1], coef[2], coef[3], coef[4], coef[5]
     u0, v0, per_x, per_y = coef[6], coef[7], coef[8], coef[9]
     per = _ONE / max(outer - inner, np.float32(1e-3))
+    stops, bright = np.empty(rgb.shape[2], np.float32), np.empty(rgb.shape[2], np.float32)
     for r in range(rgb.shape[1]):
+        a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
+        for c in range(a.size):
+            luma = np.float32(0.2627) * a[c] + np.float32(0.6780) * b[c] + np.float32(0.0593) * d[c]
+            bright[c] = smooth((luma - np.float32(0.36)) / np.float32(1.08))  # one stop to three over grey
         y = abs((place[1] + np.float32(r) * place[3] - v0) * per_y)
         far_y = exp2(power * log2(y))
-        for c in range(rgb.shape[2]):
+        for c in range(a.size):
             x = abs((place[0] + np.float32(c) * place[2] - u0) * per_x)
             ring = exp2(log2(exp2(power * log2(x)) + far_y) / power)
             fall = depth * smooth((ring - inner) * per)
-            luma = (
-                np.float32(0.2627) * rgb[0, r, c]
-                + np.float32(0.6780) * rgb[1, r, c]
-                + np.float32(0.0593) * rgb[2, r, c]
-            )
-            bright = smooth((luma - np.float32(0.36)) / np.float32(1.08))  # one stop to three over grey
-            fall *= _ONE - (keep * bright if fall < _ZERO else _ZERO)
-            gain = exp2(mask[r, c] * (fall + lift * (_ONE - smooth(ring / inner))))
-            rgb[0, r, c] *= gain
-            rgb[1, r, c] *= gain
-            rgb[2, r, c] *= gain
+            fall *= _ONE - (keep * bright[c] if fall < _ZERO else _ZERO)
+            stops[c] = fall + lift * (_ONE - smooth(ring / inner))
+        row_by_stops(stops, mask[r], a, b, d)
 
 
 def coefficients(params: EdgeFallParams, strength: float) -> F32:

@@ -97,15 +97,15 @@ def stops_of(rgb: F32) -> F32:
 
 
 @part
-def row_base(stops, slab, x_start, x_step, out):  # type: ignore[no-untyped-def]
-    """The base of a row from its slab (columns, bins, 2); unsigned indices, no wrap-around test."""
-    x_last, z_last = np.float32(slab.shape[0] - 1.001), np.float32(slab.shape[1] - 1.001)
+def row_base(stops, slab, at, between, out):  # type: ignore[no-untyped-def]
+    """The base of a row from its slab (columns, bins, 2); at, between: as `sampling.columns` gives them for it.
+    Unsigned indices, no wrap-around test."""
+    z_last = np.float32(slab.shape[1] - 1.001)
     one = np.uint32(1)
     for c in range(stops.size):
-        gx = min(max(x_start + np.float32(c) * x_step, _ZERO), x_last)
         gz = min(max((stops[c] - _LOW32) * _PER_BIN, _ZERO), z_last)
-        x, z = np.uint32(gx), np.uint32(gz)
-        fx, fz = gx - np.float32(x), gz - np.float32(z)
+        x, z = at[c], np.uint32(gz)
+        fx, fz = between[c], gz - np.float32(z)
         w00, w01 = (_ONE - fx) * (_ONE - fz), (_ONE - fx) * fz
         w10, w11 = fx * (_ONE - fz), fx * fz
         total = w00 * slab[x, z, 0] + w01 * slab[x, z + one, 0]
@@ -129,10 +129,9 @@ def row_slab(aux, y, slab):  # type: ignore[no-untyped-def]
 
 
 @part
-def row_of_base(aux, place, r, a, b, d, slab, stops, base):  # type: ignore[no-untyped-def]
+def row_of_base(aux, place, r, a, b, d, at, between, slab, stops, base):  # type: ignore[no-untyped-def]
     """Light and base (stops, (w,)) of row r of a band whose planes there are a, b, d. slab: (columns, bins, 2)
     to work in."""
     row_slab(aux, place[1] + np.float32(r) * place[3], slab)
     row_stops(a, b, d, stops)
-    columns = np.float32(aux.shape[1])
-    row_base(stops, slab, place[0] * columns - _HALF, place[2] * columns, base)
+    row_base(stops, slab, at, between, base)

@@ -14,7 +14,7 @@ from ..fastmath import exp2, log2
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
 from .grid import row_stops
-from .sampling import row_sampled
+from .sampling import columns, row_sampled
 
 PATCH: Final = 0.012
 """Half a side of a px's surroundings, in long edges."""
@@ -65,10 +65,12 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     w = rgb.shape[2]
     stops, a, b = np.empty(w, np.float32), np.empty(w, np.float32), np.empty(w, np.float32)
     line = np.empty(aux.shape[2], np.float32)
+    at, between = np.empty(w, np.uint32), np.empty(w, np.float32)
+    columns(place, aux.shape[2], at, between)
     for r in range(rgb.shape[1]):
         row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops)
-        row_sampled(aux[0, :, :, 0], place, r, line, a)
-        row_sampled(aux[1, :, :, 0], place, r, line, b)
+        row_sampled(aux[0, :, :, 0], place, r, at, between, line, a)
+        row_sampled(aux[1, :, :, 0], place, r, at, between, line, b)
         for c in range(w):
             own = a[c] * max(stops[c], np.float32(-10)) + b[c]
             own = min(max(own, np.float32(THROUGH)), np.float32(1))

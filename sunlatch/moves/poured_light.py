@@ -8,6 +8,7 @@ from typing import Final
 
 import numpy as np
 
+from ..compiled import part
 from ..fastmath import exp2, log2
 from ..parameters import Params, Point, choice, number, point, typed_colour
 from .base import F32, Lay, MoveKind, move_kernel
@@ -43,6 +44,20 @@ class PouredLightParams(Params):
 _ZERO, _ONE, _THREE, _GREY = np.float32(0), np.float32(1), np.float32(3), np.float32(0.18)
 
 
+@part
+def _row_falls(mask, place, wide, x0, y, ax, ay, where, soft, falls, way):  # type: ignore[no-untyped-def]
+    """How much falls on each px of a row, 0–1, and how far it is on the way from the first colour to the other."""
+    for c in range(mask.size):
+        x = (place[0] + np.float32(c) * place[2]) * wide - x0
+        t = x * ax + y * ay
+        far = np.sqrt((x * x + y * y) * (ax * ax + ay * ay))
+        t = min(max(far if where > np.float32(1.5) else t, _ZERO), _ONE)
+        q = min(max((t - (_ONE - soft)) / soft, _ZERO), _ONE)
+        from_somewhere = where > np.float32(0.5)
+        falls[c] = mask[c] * (_ONE - q * q * (_THREE - q - q) if from_somewhere else _ONE)
+        way[c] = t if from_somewhere else _ZERO
+
+
 @move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Adds: + grey·(2^light − 1)·colour. Soaks: times 2^light·colour. Glints: light is added in proportion to
@@ -50,39 +65,29 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     lift, blend, where, soft = coef[0], coef[1], coef[2], coef[3]
     x0, y0, ax, ay, wide, tall = coef[10], coef[11], coef[12], coef[13], coef[14], coef[15]
     more = exp2(lift) - _ONE
-    tone = np.empty(3, np.float32)
+    w = rgb.shape[2]
+    falls, way, much = np.empty(w, np.float32), np.empty(w, np.float32), np.empty(w, np.float32)
     for r in range(rgb.shape[1]):
         y = (place[1] + np.float32(r) * place[3]) * tall - y0
-        for c in range(rgb.shape[2]):
-            x = (place[0] + np.float32(c) * place[2]) * wide - x0
-            t = x * ax + y * ay
-            if where > np.float32(1.5):
-                t = np.sqrt((x * x + y * y) * (ax * ax + ay * ay))
-            t = min(max(t, _ZERO), _ONE)
-            q = min(max((t - (_ONE - soft)) / soft, _ZERO), _ONE)
-            falls = mask[r, c]
-            if where > np.float32(0.5):
-                falls *= _ONE - q * q * (_THREE - q - q)
-            else:
-                t = _ZERO
-            for k in range(3):
-                tone[k] = coef[4 + k] + (coef[7 + k] - coef[4 + k]) * t
-            if blend < np.float32(0.5):
-                for k in range(3):
-                    rgb[k, r, c] += falls * _GREY * more * tone[k]
-            elif blend < np.float32(1.5):
-                for k in range(3):
-                    rgb[k, r, c] *= exp2(falls * (lift + log2(tone[k])))
-            else:
-                luma = (
-                    np.float32(0.2627) * rgb[0, r, c]
-                    + np.float32(0.6780) * rgb[1, r, c]
-                    + np.float32(0.0593) * rgb[2, r, c]
+        _row_falls(mask[r], place, wide, x0, y, ax, ay, where, soft, falls, way)
+        a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
+        if blend > np.float32(1.5):
+            for c in range(w):
+                luma = max(
+                    np.float32(0.2627) * a[c] + np.float32(0.6780) * b[c] + np.float32(0.0593) * d[c], _ZERO
                 )
-                luma = max(luma, _ZERO)
-                much = falls * more * (luma + luma) / (luma + _GREY)
-                for k in range(3):
-                    rgb[k, r, c] += much * tone[k] * rgb[k, r, c]
+                much[c] = falls[c] * more * (luma + luma) / (luma + _GREY)
+        for k in range(3):
+            one, low, rise = rgb[k, r], coef[4 + k], coef[7 + k] - coef[4 + k]
+            if blend < np.float32(0.5):
+                for c in range(w):
+                    one[c] += falls[c] * _GREY * more * (low + rise * way[c])
+            elif blend < np.float32(1.5):
+                for c in range(w):
+                    one[c] *= exp2(falls[c] * (lift + log2(low + rise * way[c])))
+            else:
+                for c in range(w):
+                    one[c] += much[c] * (low + rise * way[c]) * one[c]
 
 
 def _tone(typed: str, depth: float) -> F32:

@@ -12,11 +12,12 @@ import cv2
 import numpy as np
 
 from ..compiled import part
-from ..fastmath import exp2, smooth
+from ..fastmath import smooth
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
 from .grid import row_stops
-from .sampling import row_sampled
+from .rows import row_by_stops
+from .sampling import columns, row_sampled
 
 SCALES: Final = {"fine": 1 / 300, "middle": 1 / 80, "coarse": 1 / 20}
 """Radii of the three, in long edges."""
@@ -112,35 +113,30 @@ def _row_zones(stops, dark, bright):  # type: ignore[no-untyped-def]
 
 
 @part
-def _row_scale(stops, a, b, rms, dark, bright, much, quiet, finer, total):  # type: ignore[no-untyped-def]
+def _row_scale(stops, a, b, rms, dark, bright, much, quiet, finer, detail, total):  # type: ignore[no-untyped-def]
     """Add one scale's detail, as much of it as is asked for in each zone, softly limited; `finer` becomes its
-    base. much: (3,) for darks, midtones, lights."""
+    base. much: (3,) for darks, midtones, lights. detail: to work in. Few arrays a loop: see `row_by_stops`."""
     for c in range(stops.size):
         base = a[c] * stops[c] + b[c]
-        detail = finer[c] - base
+        detail[c] = finer[c] - base
         finer[c] = base
-        amount = dark[c] * much[0] + (_ONE - dark[c] - bright[c]) * much[1] + bright[c] * much[2]
+    for c in range(stops.size):
         loud = rms[c] * rms[c]
-        awake = loud / (loud + quiet)
-        total[c] += amount * awake * detail / (_ONE + abs(detail) / np.float32(LIMIT))
-
-
-@part
-def _row_carved(total, mask, a, b, d):  # type: ignore[no-untyped-def]
-    for c in range(total.size):
-        gain = exp2(mask[c] * total[c])
-        a[c] *= gain
-        b[c] *= gain
-        d[c] *= gain
+        detail[c] *= loud / ((loud + quiet) * (_ONE + abs(detail[c]) / np.float32(LIMIT)))
+    darks, middle, lights = much[0], much[1], much[2]
+    for c in range(stops.size):
+        total[c] += (dark[c] * darks + (_ONE - dark[c] - bright[c]) * middle + bright[c] * lights) * detail[c]
 
 
 @move_kernel
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Times 2^(m·Σ amount·share·awake·detail). Row by row in loops that run in vector registers."""
     w = rgb.shape[2]
-    rows = np.empty((8, w), np.float32)
+    rows = np.empty((9, w), np.float32)
     stops, dark, bright, finer, total = rows[0], rows[1], rows[2], rows[3], rows[4]
     line = np.empty(aux.shape[2], np.float32)
+    at, between = np.empty(w, np.uint32), np.empty(w, np.float32)
+    columns(place, aux.shape[2], at, between)
     quiet = coef[0] * coef[0] + np.float32(1e-9)
     for r in range(rgb.shape[1]):
         a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
@@ -153,9 +149,9 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
             if much[0] == _ZERO and much[1] == _ZERO and much[2] == _ZERO and k == 2:
                 continue  # nothing coarser needs its base
             for n in range(3):
-                row_sampled(aux[3 * k + n, :, :, 0], place, r, line, rows[5 + n])
-            _row_scale(stops, rows[5], rows[6], rows[7], dark, bright, much, quiet, finer, total)
-        _row_carved(total, mask[r], a, b, d)
+                row_sampled(aux[3 * k + n, :, :, 0], place, r, at, between, line, rows[5 + n])
+            _row_scale(stops, rows[5], rows[6], rows[7], dark, bright, much, quiet, finer, rows[8], total)
+        row_by_stops(total, mask[r], a, b, d)
 
 
 def coefficients(params: ReliefParams, strength: float) -> F32:

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..colour import LAB_TO_ROOTS, LMS_TO_WORKING, LUMA, ROOTS_TO_LAB, WORKING_TO_LMS, working_of_srgb
 from ..compiled import part
-from ..fastmath import cbrt
+from ..fastmath import cbrt, exp2
 from .base import F32
 
 _IN, _ROOTS = WORKING_TO_LMS.astype(np.float32), ROOTS_TO_LAB.astype(np.float32)
@@ -42,6 +42,20 @@ def row_from_lab(lab, mask, a, b, d):  # type: ignore[no-untyped-def]
         a[c] = x if mask[c] > _ZERO else a[c]
         b[c] = y if mask[c] > _ZERO else b[c]
         d[c] = z if mask[c] > _ZERO else d[c]
+
+
+@part
+def row_by_stops(stops, mask, a, b, d):  # type: ignore[no-untyped-def]
+    """Working RGB rows (w,) times 2^(mask·stops); `stops` becomes the gain. In four loops: where one loop writes
+    several arrays the compiler has too many pairs to tell apart, and does not use vector registers."""
+    for c in range(stops.size):
+        stops[c] = exp2(mask[c] * stops[c])
+    for c in range(stops.size):
+        a[c] *= stops[c]
+    for c in range(stops.size):
+        b[c] *= stops[c]
+    for c in range(stops.size):
+        d[c] *= stops[c]
 
 
 @part

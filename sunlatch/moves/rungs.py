@@ -7,10 +7,11 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from ..compiled import part
-from ..fastmath import exp2
 from ..parameters import Params, drawn, number
 from .base import F32, MoveKind, move_kernel
 from .grid import row_of_base, stops_of, survey
+from .rows import row_by_stops
+from .sampling import columns
 
 LOW, PER, SIZE = -16.0, 8, 257
 """The gain is sampled every 1/8 stop from −16 to +16."""
@@ -80,8 +81,8 @@ def gains(params: RungsParams, strength: float) -> F32:
 
 
 @part
-def _row_carried(base, mask, table, a, b, d):  # type: ignore[no-untyped-def]
-    """Three loops, of which only the middle one, which looks things up, does not run in vector registers."""
+def _row_carried(base, table):  # type: ignore[no-untyped-def]
+    """Bases become stops to be carried by. Looking up does not run in vector registers; what can is kept apart."""
     zero, last = np.float32(0), np.float32(SIZE - 1.001)
     for c in range(base.size):
         base[c] = min(max((base[c] - np.float32(LOW)) * np.float32(PER), zero), last)
@@ -89,11 +90,6 @@ def _row_carried(base, mask, table, a, b, d):  # type: ignore[no-untyped-def]
         f = base[c]
         n = np.uint32(f)
         base[c] = table[n] + (table[n + np.uint32(1)] - table[n]) * (f - np.float32(n))
-    for c in range(base.size):
-        gain = exp2(mask[c] * base[c])
-        a[c] *= gain
-        b[c] *= gain
-        d[c] *= gain
 
 
 @move_kernel
@@ -102,10 +98,13 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     w = rgb.shape[2]
     stops, base = np.empty(w, np.float32), np.empty(w, np.float32)
     slab = np.empty((aux.shape[1], aux.shape[2], 2), np.float32)
+    at, between = np.empty(w, np.uint32), np.empty(w, np.float32)
+    columns(place, aux.shape[1], at, between)
     for r in range(rgb.shape[1]):
         a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
-        row_of_base(aux, place, r, a, b, d, slab, stops, base)
-        _row_carried(base, mask[r], coef, a, b, d)
+        row_of_base(aux, place, r, a, b, d, at, between, slab, stops, base)
+        _row_carried(base, coef)
+        row_by_stops(base, mask[r], a, b, d)
 
 
 def remark(params: RungsParams) -> str:

@@ -8,7 +8,18 @@ _ZERO, _HALF, _ONE = np.float32(0), np.float32(0.5), np.float32(1)
 
 
 @part
-def row_sampled(plane, place, r, line, out):  # type: ignore[no-untyped-def]
+def columns(place, w, at, between):  # type: ignore[no-untyped-def]
+    """For the px of a row, the column of a plane w wide to their left, and how far they lie beyond it: at and
+    between (width,). The same for every row and every plane, so found once."""
+    x0, step, last = place[0] * np.float32(w) - _HALF, place[2] * np.float32(w), np.float32(w - 1.001)
+    for c in range(at.size):
+        gx = min(max(x0 + np.float32(c) * step, _ZERO), last)
+        at[c] = np.uint32(gx)
+        between[c] = gx - np.float32(at[c])
+
+
+@part
+def row_sampled(plane, place, r, at, between, line, out):  # type: ignore[no-untyped-def]
     """A plane (h, w) of the canvas, bilinear, along row r of a band: out (width,). line: (w,) to work in."""
     h, w = plane.shape
     gy = min(max((place[1] + np.float32(r) * place[3]) * np.float32(h) - _HALF, _ZERO), np.float32(h - 1.001))
@@ -16,9 +27,6 @@ def row_sampled(plane, place, r, line, out):  # type: ignore[no-untyped-def]
     f = gy - np.float32(y)
     for x in range(w):
         line[x] = plane[y, x] * (_ONE - f) + plane[y + 1, x] * f
-    x0, step, last = place[0] * np.float32(w) - _HALF, place[2] * np.float32(w), np.float32(w - 1.001)
     for c in range(out.size):
-        gx = min(max(x0 + np.float32(c) * step, _ZERO), last)
-        n = np.uint32(gx)
-        t = gx - np.float32(n)
-        out[c] = line[n] + (line[n + np.uint32(1)] - line[n]) * t
+        n = at[c]
+        out[c] = line[n] + (line[n + np.uint32(1)] - line[n]) * between[c]
