@@ -8,6 +8,7 @@ fi
 # compiled kernels remember their own file only, not what they inline from others
 find sunlatch fieldworld -name '*.nb[ic]' -delete
 bash tests/lint.sh
+.venv/bin/python -m sunlatch.cli warm
 (cd web && npm run --silent test)
 scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT

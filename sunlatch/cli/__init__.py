@@ -9,10 +9,11 @@ from typing import Annotated
 
 import typer
 
-from .. import __version__
+from .. import __version__, compiled
 from ..errors import SunLatchError
 from ..frame import hash_file
 from ..geometry import View
+from ..latch.found import warm_matte
 from ..ledger import EdgeTrue, Latch, Scene, Source, json_schema, save_scene
 from ..meters import why_empty
 from ..moves import MOVE_KINDS
@@ -43,6 +44,13 @@ def info(frame: Path, as_json: Annotated[bool, typer.Option("--json")] = False) 
 
 def missing(path: Path) -> str:
     raise SunLatchError(f"{path} is not there")
+
+
+@app.command()
+def warm() -> None:
+    """Compile what is not compiled yet; a machine needs it once, and nothing waits for it later."""
+    compiled.warm()
+    warm_matte()
 
 
 @app.command()

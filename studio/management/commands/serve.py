@@ -15,7 +15,6 @@ from django.core.management.base import BaseCommand, CommandError
 from studio import darkroom
 from studio.field_camera import viewfinder
 from studio.views import make_link
-from sunlatch import compiled
 
 
 class Command(BaseCommand):
@@ -63,4 +62,5 @@ class Command(BaseCommand):
     def _warm() -> None:
         darkroom.engine()
         darkroom.store().decoder.warm()
-        compiled.warm()
+        # in a process of its own: compiling would keep this one from answering
+        subprocess.run([sys.executable, "-m", "sunlatch.cli", "warm"], check=False)

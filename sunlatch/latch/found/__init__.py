@@ -2,7 +2,7 @@
 
 from .horizon import SteppedLine, find_line, lowest_edge
 from .marks import corrected
-from .matte import followed
+from .matte import followed, warm_matte
 from .sky import find_sky, matted_sky
 from .subject import find_subject, matted_again, salient_box, surroundings
 from .water import find_water, matted_water
@@ -21,4 +21,5 @@ __all__ = [
     "matted_water",
     "salient_box",
     "surroundings",
+    "warm_matte",
 ]  # fmt: skip

@@ -22,6 +22,7 @@ F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
 EPSILON: Final = 1e-5
 """Smaller ones take minutes on a sky without noise."""
+LAPLACIAN, CHOLESKY = "laplacian/cf_laplacian.py", "preconditioner/ichol.py"
 SURE: Final = 100.0
 OPINION: Final = 0.006
 """What a px's own opinion weighs against its neighbours'; without it islands of leaves stay grey."""
@@ -43,6 +44,12 @@ def _from_pymatting(file: str) -> ModuleType:
     sys.modules[spec.name] = module  # what is compiled is kept on disk under this name
     spec.loader.exec_module(module)
     return module
+
+
+def warm_matte() -> None:
+    """Have the solver compiled."""
+    for file in (LAPLACIAN, CHOLESKY):
+        _from_pymatting(file)
 
 
 def unknown(mask: F32, band: int) -> B2:
@@ -84,14 +91,12 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     )
     # light is mixed at an edge, not its cube root: this much of the way back keeps shadows quiet
     picture = np.dstack([np.maximum(lab[0], 0) ** 1.5, lab[1], lab[2]]).astype(np.float64)
-    laplacian: Any = _from_pymatting("laplacian/cf_laplacian.py").cf_laplacian(
-        picture, epsilon=EPSILON, is_known=known
-    )
+    laplacian: Any = _from_pymatting(LAPLACIAN).cf_laplacian(picture, epsilon=EPSILON, is_known=known)
     weight = np.where(known, SURE, OPINION).ravel()
     matrix = laplacian + sparse.diags(weight)
     start = np.where(known, mask, opinion).ravel().astype(float)
     try:
-        factors = _from_pymatting("preconditioner/ichol.py").ichol(matrix)
+        factors = _from_pymatting(CHOLESKY).ichol(matrix)
     except ValueError:
         return mask
     near = LinearOperator(matrix.shape, factors, dtype=float)
