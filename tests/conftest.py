@@ -22,11 +22,6 @@ settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """The browser's tests first: they take longest, and two files run at a time."""
-    items.sort(key=lambda item: "/face/" not in item.nodeid)
-
-
 @dataclass(frozen=True)
 class Coast:
     """The backlit stack at a tenth of its pixels: the raw file, its pyramid, and the truth."""

@@ -14,4 +14,4 @@ scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 export SUNLATCH_DATA="$scratch/data"
 # two at a time, each file as a whole: what a file shares is made once
-.venv/bin/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder "$@"
+.venv/bin/python -m pytest -n 2 --dist loadfile "$@"
