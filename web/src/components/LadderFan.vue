@@ -44,16 +44,10 @@ watch(
 const places = computed(() => {
   const order = rungs.value.map((stop, n) => ({ n, rung: props.y(stop), top: 0 }));
   order.sort((a, b) => a.rung - b.rung);
-  const all = order.length * TALL;
-  const middle = order.reduce((sum, p) => sum + p.rung, 0) / Math.max(1, order.length);
-  const first = Math.min(Math.max(0, middle - all / 2), Math.max(0, props.room - all));
   let next = 0;
   for (const [k, p] of order.entries()) {
-    const rest = (order.length - k - 1) * TALL;
-    p.top = Math.min(
-      Math.max(next, p.rung - TALL / 2, k === 0 ? Math.min(first, p.rung - TALL / 2) : 0, 0),
-      Math.max(next, props.room - rest - TALL),
-    );
+    const below = (order.length - k) * TALL;
+    p.top = Math.max(next, Math.min(p.rung - TALL / 2, props.room - below));
     next = p.top + TALL;
   }
   return order;

@@ -37,7 +37,14 @@ export function useCarrying() {
     const field = declared.value.find((f) => f.name === name);
     return field ? within(field, Math.round(v * 20) / 20) : v;
   };
-  let drag: { x: number; y: number; rung: Carried | null; from: Carried; moved: boolean } | null = null;
+  let drag: {
+    x: number;
+    y: number;
+    rung: Carried | null;
+    from: Carried;
+    fresh: Carried[] | null;
+    moved: boolean;
+  } | null = null;
 
   /** Take the place; its light is read while the pointer already moves. */
   function begin(e: PointerEvent, at: Spot): boolean {
@@ -47,7 +54,8 @@ export function useCarrying() {
       x: e.clientX,
       y: e.clientY,
       rung: null,
-      from: { at: 0, by: 0, reach: 0 },
+      from: { at: 0 },
+      fresh: null,
       moved: false,
     });
     need(
@@ -71,6 +79,7 @@ export function useCarrying() {
       const reach = declared.value.find((f) => f.name === "reach")?.default as number;
       held.push(curve ? { at, to: at } : { at, by: 0, reach });
       rung = held.at(-1)!;
+      drag!.fresh = held;
     }
     Object.assign(drag!, { rung, from: { ...rung } });
     if (!curve) view.zone = { move: line.value!.id!, n: held.indexOf(rung) };
@@ -98,7 +107,7 @@ export function useCarrying() {
     view.zone = null;
     const what = line.value?.kind === "curve" ? "Curve drawn" : "Rung carried";
     if (done?.moved) void scene.commit(`${what} on the picture`);
-    else if (done?.rung) scene.restore();
+    else if (done?.fresh) done.fresh.pop(); // a click carries nothing
   }
   function cancel(): boolean {
     if (!drag) return false;
