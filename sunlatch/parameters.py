@@ -38,6 +38,15 @@ def number(
     return Field(default=default, ge=low, le=high, json_schema_extra=extra)
 
 
+def within(params: type[BaseModel], name: str, value: float) -> float:
+    """A value brought into the declared range of a number, and to its decimals."""
+    field = params.model_fields[name]
+    bounds = {type(m).__name__: m for m in field.metadata}
+    extra: Any = field.json_schema_extra
+    held = min(max(value, bounds["Ge"].ge), bounds["Le"].le)
+    return round(float(held), int(extra["decimals"]))
+
+
 def optional_number(label: str, *, low: float, high: float, step: float, unit: str = "",
                     signed: bool = False, decimals: int = 1, automatic: str = "automatic") -> Any:  # fmt: skip
     """A number that may be left to the program (None); `automatic` says what that means."""

@@ -364,7 +364,7 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
 
 
 @router.post("/scenes/{scene_id}/zone")
-def zone(request: HttpRequest, scene_id: str, look: ZoneLook) -> HttpResponse:
+def where_drawn_acts(request: HttpRequest, scene_id: str, look: ZoneLook) -> HttpResponse:
     """Where a rung, or a colour pointed at, acts, as an 8-bit grey PNG."""
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)

@@ -20,7 +20,7 @@ from .document import (
     put_away,
     save_scene,
 )
-from .habit import habit_of, habit_of_moves, latch_of, moves_of
+from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
 from .migrations import SCHEMA_VERSION
 from .sentence import ground_sentences, ingredient_sentence, move_sentence
 
@@ -37,6 +37,7 @@ __all__ = [
     "Scene",
     "Source",
     "Spare",
+    "free_name",
     "ground_sentences",
     "habit_of",
     "habit_of_moves",

@@ -42,13 +42,19 @@ def habit_of(latch: Latch) -> dict[str, Any]:
     return held | {"ingredients": lines}
 
 
-def latch_of(habit: dict[str, Any], read_at: ReadAt, taken: set[str]) -> Latch:
-    """A habit on a frame: a fresh latch under a name that is not taken. Raises DocumentError."""
-    base = str(habit.get("name", ""))
+def free_name(base: str, taken: set[str]) -> str:
+    """The name, with a number after it if it is taken."""
     name, n = base, 1
     while name in taken:
         n += 1
         name = f"{base} {n}"
+    return name
+
+
+def latch_of(habit: dict[str, Any], read_at: ReadAt, taken: set[str]) -> Latch:
+    """A habit on a frame: a fresh latch under a name that is not taken. Raises DocumentError."""
+    base = str(habit.get("name", ""))
+    name = free_name(base, taken)
     try:
         return TypeAdapter(Latch).validate_python(habit | {"name": name, "read_at": read_at.model_dump()})
     except ValidationError as error:

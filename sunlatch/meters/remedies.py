@@ -11,8 +11,20 @@ from ..colour import LUMA
 from ..geometry import View
 from ..latch.base import stop_axis
 from ..latch.colour import ColourSample
-from ..ledger import IngredientLine, Latch, MoveLine, Spare, move_sentence, new_ingredient, new_move
-from ..parameters import Picked, Point
+from ..latch.fan import FanParams
+from ..ledger import (
+    IngredientLine,
+    Latch,
+    MoveLine,
+    Spare,
+    free_name,
+    move_sentence,
+    new_ingredient,
+    new_move,
+)
+from ..moves.contrast import ContrastParams
+from ..moves.rungs import Rung
+from ..parameters import Picked, Point, within
 from ..render import Development
 from .latches import colour_at
 from .spot import patch, pick_at
@@ -38,6 +50,8 @@ POOL: Final = 0.12
 """How far a proposed Pool reaches, in long edges."""
 HUES: Final = {29: "red", 110: "yellow", 142: "green", 195: "cyan", 264: "blue", 328: "magenta", 389: "red"}
 """Where the corners of the colour cube lie in OKLab, in degrees."""
+TAKES, NARROWEST = 0.7, 8.0
+"""How much of the place a proposed Fan takes, if it need not be narrower than this."""
 SHELF: Final = 2
 """Latches of the shelf that are offered at most, the tightest first."""
 
@@ -70,11 +84,7 @@ class _Place:
         return float(np.log2(max(float(np.median(np.tensordot(LUMA, rgb, 1))), 1e-6) / 0.18))
 
     def latch(self, name: str, *lines: IngredientLine, edge_true: bool = True) -> Latch:
-        taken = {latch.name for latch in self.development.scene.latches}
-        free, n = name, 1
-        while free in taken:
-            n += 1
-            free = f"{name} {n}"
+        free = free_name(name, {latch.name for latch in self.development.scene.latches})
         made = Latch(name=free, ingredients=list(lines), read_at=self.read_at)
         made.edge_true.on = edge_true
         return made
@@ -95,14 +105,14 @@ class _Place:
         return [made] if not skies and self.holds(made) >= HELD else []
 
     def light(self) -> Latch:
-        """What is as light as the place: the Fan that holds it by seven tenths."""
+        """What is as light as the place: the Fan that takes so much of it."""
         light = min(max(self.lightness, 0.02), 0.98)
         leaning, base = "midtones", 4 * light * (1 - light)
         if light > 0.6:
             leaning, base = "lights", light
         elif light < 0.4:
             leaning, base = "darks", 1 - light
-        narrow = round(float(np.clip(np.log(0.7) / np.log(base), 1, 8)), 1)
+        narrow = within(FanParams, "narrowness", min(np.log(TAKES) / np.log(base), NARROWEST))
         name = {"lights": "The lights", "darks": "The darks", "midtones": "The midtones"}[leaning]
         return self.latch(name, new_ingredient("fan", params={"leaning": leaning, "narrowness": narrow}))
 
@@ -162,7 +172,7 @@ def _answers(place: _Place, wrong: Complaint) -> Iterator[_Answer]:
     if wrong in ("bright", "dark"):
         yield from _brightness(place, held, wrong)
     elif wrong == "flat":
-        about = round(float(np.clip(place.picked.stops, -8, 4)), 1)
+        about = within(ContrastParams, "pivot", place.picked.stops)
         for latch in held or [None]:
             yield "relief", {"coarse": 0.2, "middle": 0.35}, latch, []
             yield "contrast", {"amount": 0.2, "pivot": about}, latch, []
@@ -184,7 +194,7 @@ def _answers(place: _Place, wrong: Complaint) -> Iterator[_Answer]:
         pool = place.pool()
         yield "exposure", {"ev": -0.5}, pool, []
         yield "vividness", {"amount": -0.35}, place.colour(), []
-        yield "contrast", {"amount": -0.25, "pivot": round(float(np.clip(place.around, -8, 4)), 1)}, pool, []
+        yield "contrast", {"amount": -0.25, "pivot": within(ContrastParams, "pivot", place.around)}, pool, []
 
 
 def _brightness(place: _Place, held: list[Latch | None], wrong: Complaint) -> Iterator[_Answer]:
@@ -192,9 +202,13 @@ def _brightness(place: _Place, held: list[Latch | None], wrong: Complaint) -> It
     way = (place.around - place.picked.stops) / 4
     stops = round(float(np.clip(abs(way), LEAST, MOST)), 1) * (-1 if wrong == "bright" else 1)
     deep = min(place.picked.stops, place.around) - 2.0
-    spare = [Spare(what="shadows", edge=round(deep, 1), soft=2.0, read_at=place.read_at)] if stops > 0 else []
+    spare = (
+        [Spare(what="shadows", edge=within(Spare, "edge", deep), soft=2.0, read_at=place.read_at)]
+        if stops > 0
+        else []
+    )
     for latch in [*held, place.light()]:
         yield "exposure", {"ev": stops}, latch, spare
     yield "exposure", {"ev": stops}, place.pool(), []
-    rung = {"at": round(float(np.clip(place.picked.stops, -10, 4)), 1), "by": stops}
+    rung = {"at": within(Rung, "at", place.picked.stops), "by": stops}
     yield "rungs", {"rungs": [rung]}, None, []

@@ -6,7 +6,7 @@ import numpy as np
 from ..fastmath import exp2
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
-from .grid import row_stops
+from .grid import row_stops, stops_of
 from .sampling import columns, row_sampled
 
 
@@ -41,9 +41,7 @@ def _share(stops: F32, above: float) -> F32:
 def survey(rgb: F32, params: BloomParams) -> F32:
     """(3, h, w, 1): what is bright, blurred narrowly and three times as wide."""
     _, h, w = rgb.shape
-    stops = np.empty((h, w), np.float32)
-    for r in range(h):
-        row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops[r])
+    stops = stops_of(rgb)
     share = _share(stops, params.above)
     sigma = params.radius * max(h, w)
 

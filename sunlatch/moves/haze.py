@@ -13,7 +13,7 @@ import numpy as np
 from ..fastmath import exp2, log2
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
-from .grid import row_stops
+from .grid import row_stops, stops_of
 from .sampling import columns, row_sampled
 
 PATCH: Final = 0.012
@@ -42,9 +42,7 @@ def survey(rgb: F32, params: HazeParams) -> F32:
     air = np.array([np.median(p[haziest]) for p in light], np.float32)
     relative = cv2.erode(np.minimum((light / air[:, None, None]).min(0), 1).astype(np.float32), box)
     through = 1 - np.float32(0.95) * relative
-    stops = np.empty((h, w), np.float32)
-    for r in range(h):
-        row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops[r])
+    stops = stops_of(rgb)
     np.maximum(stops, -10, out=stops)
     n = 2 * max(2, round(0.025 * size)) + 1
 

@@ -2,8 +2,8 @@
 
 Detail is what guided filters (He, Sun & Tang 2013) of log light leave out: they keep strong edges, so these are
 not overshot. What is kept rises steeply with the spread, so that rough rock is still detail where a ridge
-against the sky is an edge. Their models are made on a small picture and applied to each px's own light. Where a scale shows
-no more than noise in the whole picture its detail is left asleep.
+against the sky is an edge. Their models are made on a small picture and applied to each px's own light. Where a
+scale shows no more than noise in the whole picture its detail is left asleep.
 """
 
 from typing import Any, Final
@@ -15,7 +15,7 @@ from ..compiled import part
 from ..fastmath import smooth
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
-from .grid import row_stops
+from .grid import row_stops, stops_of
 from .rows import row_by_stops
 from .sampling import columns, row_sampled
 
@@ -70,10 +70,7 @@ class ReliefParams(Params):
 def survey(rgb: F32, params: ReliefParams) -> F32:
     """(9, h, w, 1): for each scale, fine first, a and b of its base a·stops + b, and its rms detail."""
     _, h, w = rgb.shape
-    stops = np.empty((h, w), np.float32)
-    for r in range(h):
-        row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops[r])
-    np.maximum(stops, -12, out=stops)  # below lies nothing but noise
+    stops = np.maximum(stops_of(rgb), np.float32(-12))  # below lies nothing but noise
     k = min(1.0, HELD / max(h, w))
     size = (max(2, round(w * k)), max(2, round(h * k)))
     planes: list[F32] = []
@@ -146,7 +143,7 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
         total[:] = _ZERO
         for k in range(3):
             much = coef[1 + 3 * k : 4 + 3 * k]
-            if much[0] == _ZERO and much[1] == _ZERO and much[2] == _ZERO and k == 2:
+            if k == 2 and not much.any():
                 continue  # nothing coarser needs its base
             for n in range(3):
                 row_sampled(aux[3 * k + n, :, :, 0], place, r, at, between, line, rows[5 + n])

@@ -2,6 +2,8 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from fieldworld.camera import shoot, smaller
 from fieldworld.outing import find
@@ -10,6 +12,8 @@ from sunlatch.frame import hash_file
 from sunlatch.geometry import View
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
 from sunlatch.meters import COMPLAINTS, pick_at, read_remedies
+from sunlatch.moves.contrast import ContrastParams
+from sunlatch.parameters import within
 from tests.core.moving import stops_of
 
 SKY, ROCK = (0.85, 0.15), (0.15, 0.9)
@@ -108,3 +112,10 @@ def test_a_pool_lies_where_it_was_pointed(engine, pool):
 def test_a_place_outside_is_refused(engine, pool):
     with pytest.raises(RenderError, match="outside"):
         read_remedies(engine.develop(*pool), 1.2, 0.5, "bright")
+
+
+@given(st.floats(-40, 40))
+def test_what_is_proposed_stays_in_declared_ranges(value):
+    held = within(ContrastParams, "pivot", value)
+    assert ContrastParams(pivot=held).pivot == held
+    assert held == pytest.approx(value, abs=0.051) or abs(value) > 3.9

@@ -540,10 +540,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Zone
+         * Where Drawn Acts
          * @description Where a rung, or a colour pointed at, acts, as an 8-bit grey PNG.
          */
-        post: operations["studio_api_light_zone"];
+        post: operations["studio_api_light_where_drawn_acts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6138,7 +6138,7 @@ export interface operations {
             };
         };
     };
-    studio_api_light_zone: {
+    studio_api_light_where_drawn_acts: {
         parameters: {
             query?: never;
             header?: never;
