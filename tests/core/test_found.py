@@ -11,6 +11,7 @@ from sunlatch.frame import hash_file
 from sunlatch.geometry import View
 from sunlatch.latch.found import find_line, find_sky, lowest_edge, matted_sky
 from sunlatch.latch.found.matte import followed, matte, thin_things
+from sunlatch.latch.found.ridges import under_ridges
 from sunlatch.latch.found.walker import distance, walk
 from sunlatch.latch.refine import apply_colour, fit_colour
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
@@ -32,7 +33,21 @@ def _boundary_error(found, true):
     return float(np.median(away[edges[0]]))
 
 
-@pytest.fixture(scope="module", params=["stack-backlit", "heath", "path", "beacon", "pool", "boulders"])
+FRAMES = [
+    "stack-backlit",
+    "heath",
+    "path",
+    "beacon",
+    "pool",
+    "boulders",
+    "twin-dark",
+    "sweep-1",
+    "sweep-3",
+    "grey-card",
+]
+
+
+@pytest.fixture(scope="module", params=FRAMES)
 def shot(request, tmp_path_factory, store, engine):
     """A frame of the outing at 1 440 px, one as it was shot (a sharp frame shows more of its clouds), its scene
     with a Sky latch, and the truth."""
@@ -109,6 +124,24 @@ def test_a_ridge_nearly_as_light_as_the_haze_behind_it_is_not_sky():
     light = cv2.GaussianBlur(light, (0, 0), 0.7) + RNG.normal(0, 0.0008, light.shape)
     lab = oklab(np.stack([light, light * 1.02, light * 1.06], -1)).transpose(2, 0, 1).astype(np.float32)
     assert _overlap(matted_sky(lab), (y < ridge).astype(float)) > 0.985
+
+
+@pytest.mark.parametrize("seed", [3, 4])
+def test_a_ridge_lost_in_noise_is_found_along_its_whole_length(seed):
+    """Little more than three times the noise darker than the sky behind it; a streak of cloud above it is none, and no ridge is
+    found where there is none."""
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[0:300, 0:480]
+    foot = 220
+    top = foot - 26 * np.exp(-(((x - 240) / 90) ** 2)) + 2.5 * np.sin(x / 11)
+    cloud = 0.02 * np.exp(-(((y - 130) / 5) ** 2) - ((x - 250) / 80) ** 2)
+    noise = rng.normal(0, 0.006, x.shape)
+    clear = (0.6 + 0.0001 * y - cloud + noise).astype(np.float32)
+    ridge = (y > top) & (y < foot) & (np.abs(x - 240) < 150)
+    hazy = np.where(ridge, clear - 0.02, clear).astype(np.float32)
+    sky = np.broadcast_to(y < foot, x.shape)
+    assert _overlap(under_ridges(hazy, sky, 0.006), ridge) > 0.85
+    assert not under_ridges(clear, sky, 0.006).any()
 
 
 def test_the_walk_is_the_solution_of_its_equations():

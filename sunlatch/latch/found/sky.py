@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from .horizon import SteppedLine, find_lines
 from .look import blurred, crisp_edges, likeness, smaller, table_of, texture, unlike
 from .matte import refined
+from .ridges import under_ridges
 from .walker import distance, walk
 
 F32 = NDArray[np.float32]
@@ -27,9 +28,13 @@ SOFT: Final = 0.00047
 """Blur, in long edges: the streaks of clouds low in a sharp frame are no edges."""
 BAND: Final = 0.006
 """How far the rough sky may lie off an edge, in long edges."""
-SEA_LINE, SEA_STEPS = 0.18, 0.6
-"""A straight step along so much of the width of the sky found so far, and one that outdoes what is above
-along so much of itself, is where the sea begins."""
+SEA_LINE: Final = 0.2
+"""A straight step is where the sea begins: the share of the width of the sky found so far along which it is
+seen, times the share of itself along which it outdoes what is above."""
+NEAR, REACHED = 0.2, 0.11
+"""Costs of the way from the top: of what is still taken to be near at first, and of what is in doubt later."""
+SURELY: Final = 24
+"""Land's looks are learned from what is very far only: in between lies much sky behind streaks of clouds."""
 NO_LAND: Final = 0.03
 """With less land than this the frame is all sky."""
 
@@ -53,8 +58,8 @@ def find_sky(lab: F32) -> F32:
     still = max(3.5 * noise, 0.008)
     smooth = np.asarray(1 / (1 + (rough / still) ** 2.9), np.float32)
     far = _from_the_top(lab, smooth)
-    near = np.exp(-far / 0.15)
-    sky, land = near * smooth, (1 - near) * (1 - 0.7 * smooth)
+    near = np.exp(-far / NEAR)
+    sky, land = near * smooth, (1 - near) ** SURELY * (1 - 0.7 * smooth)
     if float((land > 0.6).mean()) < NO_LAND:
         return np.full((h, w), 1.0 if float((near > 0.3).mean()) > 0.5 else 0.0, np.float32)
     if float(sky.max()) < 0.3:
@@ -64,13 +69,14 @@ def find_sky(lab: F32) -> F32:
     below: B2 = np.zeros((h, w), bool)
     for n in range(ROUNDS):
         looks = likeness(where, cells, sky**2, land**2)
-        around = np.log((blurred(sky, 0.06 * size) + 0.03) / (blurred(land, 0.06 * size) + 0.03))
-        reached = np.clip(np.maximum(1.5 - far / 0.1, _as_beside(small, sky * near)), -7, 1)
-        opinion = 0.8 * looks + 1.2 * around + reached - 8 * below
+        around = np.log((blurred(sky, 0.05 * size) + 0.03) / (blurred(land, 0.05 * size) + 0.03))
+        reached = np.clip(np.maximum(1.5 - far / REACHED, _as_beside(small, sky * near)), -7, 1)
+        opinion = 0.9 * (looks + around) + reached - 8 * below
         sky = walk(small, np.asarray(1 / (1 + np.exp(-opinion)), np.float32), 0.02, max(4 * noise, 0.012))
         land = 1 - sky
-        if n == 1:
-            below = _under_the_sea_line(small, sky > 0.5)
+        if 0 < n < ROUNDS - 1:
+            below |= _under_the_sea_line(small, (sky > 0.5) & ~below)
+            below |= under_ridges(small[0], (sky > 0.5) & ~below, noise)
     return np.asarray(sky, np.float32)
 
 
@@ -100,16 +106,17 @@ def _under_the_sea_line(lab: F32, sky: B2) -> B2:
     light = lab[0] - float(lab[0].min())
     tone = np.clip(light / max(float(np.percentile(light, 99.5)), 0.1), 0, 1) * np.float32(255)
     for line in find_lines(tone, sky, of_covered=True, reach=4.0)[:12]:
-        if line.share > SEA_LINE and _steps(lab, sky, line) > SEA_STEPS:
+        if line.share * _steps(lab, sky, line) > SEA_LINE:
             return np.asarray(np.arange(h)[:, None] > line.rows(w)[None] + 0.5)
     return np.zeros((h, w), bool)
 
 
 def _steps(lab: F32, sky: B2, line: SteppedLine) -> float:
-    """Along how much of a line the picture differs on both sides, by far more than it changes above it."""
+    """Along how much of a line the picture differs on both sides, by far more than it changes above it; and
+    not only from what lies close above it, which may be a cloud."""
     h, w = sky.shape
     row = np.rint(line.rows(w)).astype(int)
-    columns = np.nonzero((row > 16) & (row < h - 16))[0]
+    columns = np.nonzero((row > 28) & (row < h - 16))[0]
     columns = columns[sky[row[columns] - 5, columns]]
     if len(columns) < w / 8:
         return 0.0
@@ -121,4 +128,6 @@ def _steps(lab: F32, sky: B2, line: SteppedLine) -> float:
     step, above = band(2, 6) - band(-5, -1), band(-5, -1) - band(-14, -10)
     axis = int(np.abs(np.median(step, 1)).argmax())
     way = np.sign(np.median(step[axis]))
-    return float(np.mean(step[axis] * way > 2 * np.abs(above[axis]) + 0.002))
+    high = (band(2, 6) - band(-28, -18))[axis] * way
+    differs = step[axis] * way > 2 * np.abs(above[axis]) + 0.002
+    return float(np.mean(differs & (high > step[axis] * way / 3)))

@@ -1,0 +1,126 @@
+"""Ridges in haze: land that stands on the sky's lowest edge, hardly darker than the sky behind it.
+
+A px of such an edge is lost in noise; along a whole ridge it is not. So the path across the picture that
+gathers the most evidence of a crisp step to darker is looked for (dynamic programming), and what lies between
+it and the sky's lowest edge is land if it is darker all the way down: a flat cloud has sky below it.
+"""
+
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+F32 = NDArray[np.float32]
+B2 = NDArray[np.bool_]
+TALL: Final = 0.16
+"""How high a ridge may stand, in long edges."""
+LEAST: Final = 0.004
+"""Step of lightness that counts at all, however little noise there is."""
+DOUBT, MOST = 1.0, 3.0
+"""Evidence a px must have to be worth passing, and what counts at most, in units of noise."""
+STEEP, LEAP = 3, 9.0
+"""Rows a ridge may climb from one column to the next, and what it costs to begin or end behind something or at the frame."""
+CUT: Final = 0.033
+"""How high above its foot a ridge may be cut off by what stands before it or by the frame, in long edges."""
+SURE: Final = 0.7
+"""Evidence a whole ridge must have, on average."""
+HIDDEN: Final = 8
+"""Rows by which the sky's edge steps from one column to the next where something stands before it."""
+WIDE: Final = 0.03
+"""Width of the narrowest ridge, in long edges."""
+
+
+def under_ridges(lightness: F32, sky: B2, noise: float) -> B2:
+    """Where (h, w) there is land in haze under the sky's lowest edge as found so far."""
+    h, w = sky.shape
+    size = max(h, w)
+    has = sky.any(0)
+    foot = np.where(has, h - 1 - sky[::-1].argmax(0), -1)
+    evidence = _steps(lightness, max(noise, LEAST))
+    rows = np.arange(h)[:, None]
+    evidence[(rows > foot - 2) | (rows < foot - TALL * size) | ~sky] = -50
+    top = _path(evidence, foot)
+    out = np.zeros((h, w), bool)
+    for first, last in _stretches(top >= 0):
+        seen = float(evidence[top[first:last], np.arange(first, last)].mean())
+        if (
+            last - first >= WIDE * size
+            and seen > SURE
+            and _darker_all_the_way(lightness, top, foot, first, last, noise)
+        ):
+            columns = slice(first, last)
+            out[:, columns] = (rows > top[columns]) & (rows <= foot[columns])
+    return out
+
+
+def _steps(lightness: F32, unit: float) -> F32:
+    """How much darker it becomes downwards at a px, within few rows; in units of noise, less DOUBT."""
+
+    def mean(first: int, last: int) -> F32:
+        kernel = np.zeros((41, 1), np.float32)
+        kernel[20 + first : 21 + last] = 1 / (last - first + 1)
+        return np.asarray(cv2.filter2D(smooth, -1, kernel, borderType=cv2.BORDER_REPLICATE), np.float32)
+
+    smooth = cv2.blur(lightness, (5, 1))
+    step = mean(-3, -1) - mean(1, 3)
+    drift = np.maximum(np.abs(mean(-9, -6) - mean(-3, -1)), np.abs(mean(1, 3) - mean(6, 9)))
+    return np.asarray(np.minimum((step - 1.5 * drift) / unit, MOST) - DOUBT, np.float32)
+
+
+def _path(evidence: F32, foot: NDArray[np.intp]) -> NDArray[np.intp]:
+    """The row of the best path in every column (w,), -1 where it rests at the foot."""
+    h, w = evidence.shape
+    rows = np.arange(h)
+    value, rest = np.full(h, -1e6), 0.0
+    came = np.zeros((w, h), np.int32)
+    came_rest = np.zeros(w, np.int32)
+    beside = np.abs(np.diff(foot, prepend=-100)) > HIDDEN  # something stands before a ridge that ends there
+    beside[w - 1] = True
+    for c in range(w):
+        reach = TALL if c in (0, w - 1) else CUT
+        cut = LEAP if beside[max(0, c - 2) : c + 3].any() else 1e4
+        fee = np.where(foot[c] - rows <= 5, 0.0, np.where(foot[c] - rows <= reach * max(h, w), cut, 1e4))
+        from_rest = rest - fee
+        best, source = from_rest.copy(), np.full(h, -1)
+        for d in range(-STEEP, STEEP + 1):
+            other = np.full(h, -1e6)
+            lo, hi = max(0, -d), min(h, h - d)
+            other[lo:hi] = value[lo + d : hi + d] - 0.15 * abs(d)
+            better = other > best
+            best[better], source[better] = other[better], rows[better] + d
+        land = int((value - fee).argmax())
+        came_rest[c] = -1
+        if value[land] - fee[land] > rest:
+            came_rest[c] = land
+            rest = float(value[land] - fee[land])
+        value, came[c] = best + evidence[:, c], source
+    top = np.full(w, -1)
+    out = value - fee
+    at = int(out.argmax()) if out.max() > rest else -1
+    for c in range(w - 1, -1, -1):
+        top[c] = at
+        at = int(came[c, at]) if at >= 0 else int(came_rest[c])
+    return top
+
+
+def _stretches(inside: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(int)))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def _darker_all_the_way(
+    lightness: F32, top: NDArray[np.intp], foot: NDArray[np.intp], first: int, last: int, noise: float
+) -> bool:
+    """Whether what lies under a stretch of the path is darker than what lies above it, down to the foot."""
+    above, low = [], []
+    for c in range(first, last):
+        t, f = int(top[c]), int(foot[c])
+        if f - t < 4 or t < 8:
+            continue
+        above.append(lightness[t - 7 : t - 2, c].mean())
+        low.append(lightness[max(t + 2, f - 4) : f - 1, c].mean())
+    if len(above) < (last - first) / 2:
+        return False
+    darker = np.array(above) - np.array(low)
+    return bool(np.mean(darker > max(noise, LEAST)) > 0.8)
