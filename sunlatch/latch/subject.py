@@ -5,7 +5,7 @@ import numpy as np
 
 from ..parameters import Box, Params, drawn, optional_box
 from .base import F32, Finding, IngredientKind, Look, Region
-from .found import find_subject, matted_again, salient_box, surroundings
+from .found import find_subject, matted_again, salient_box, surroundings, tightened
 from .strokes import Stroke, marked
 
 SIDES = 1280
@@ -47,13 +47,29 @@ def find(params: SubjectParams, look: Look) -> Finding:
         return nothing
     region = surroundings(box)
     lab = look.lab(region, SIDES)
-    across, down = region[2] - region[0], region[3] - region[1]
-    within = tuple((box[n] - region[n % 2]) / (across, down)[n % 2] for n in range(4))
+    loose = _into(box, region)
+    tight = tightened(lab, loose)
+    if tight != loose:
+        box = _out_of(tight, region)
+        region = surroundings(box)
+        lab = look.lab(region, SIDES)
     belongs, not_ = marked(params.marks, look, (lab.shape[1], lab.shape[2]), region)
-    mask = find_subject(lab, (within[0], within[1], within[2], within[3]), belongs, not_)
+    mask = find_subject(lab, _into(box, region), belongs, not_)
     if not mask.any():
         return nothing
     return Finding(_at_full_size(lab, mask), region)
+
+
+def _into(box: Region, region: Region) -> Region:
+    """A box of the frame in fractions of a region of it."""
+    x, y, w, h = region[0], region[1], region[2] - region[0], region[3] - region[1]
+    return (box[0] - x) / w, (box[1] - y) / h, (box[2] - x) / w, (box[3] - y) / h
+
+
+def _out_of(box: Region, region: Region) -> Region:
+    """And back."""
+    x, y, w, h = region[0], region[1], region[2] - region[0], region[3] - region[1]
+    return x + box[0] * w, y + box[1] * h, x + box[2] * w, y + box[3] * h
 
 
 def _at_full_size(lab: F32, mask: F32) -> F32:
@@ -66,7 +82,7 @@ def _at_full_size(lab: F32, mask: F32) -> F32:
 
 INGREDIENT = IngredientKind(
     kind="subject",
-    revision=1,
+    revision=2,
     label="Subject",
     group="What it is",
     sentence="Subject, {box}",

@@ -78,6 +78,15 @@ def test_a_very_rough_box_costs_little(subject):
     assert _overlap(mask, truth.subject) >= 0.91
 
 
+@pytest.mark.parametrize("subject", ["pool"], indirect=True)
+def test_a_loose_box_around_a_small_thing_is_tightened(subject):
+    """Two or three times as broad and high as the boat: the sky in its sail's corner does not come along."""
+    _, development, truth = subject
+    box = _rough_box(development, truth.subject, (0.9, 0.5, 0.7, 0.6))
+    mask = _whole(development, _latch(development, "subject", box=box))
+    assert _overlap(mask, truth.subject) >= 0.93
+
+
 @pytest.mark.parametrize("subject", ["beacon"], indirect=True)
 def test_what_stands_out_is_found_from_nothing_and_from_a_stroke(subject):
     _, development, truth = subject

@@ -4,7 +4,7 @@ from .horizon import SteppedLine, find_line, lowest_edge
 from .marks import corrected
 from .matte import followed, warm_matte
 from .sky import find_sky, matted_sky
-from .subject import find_subject, matted_again, salient_box, surroundings
+from .subject import find_subject, matted_again, salient_box, surroundings, tightened
 from .water import find_water, matted_water
 
 __all__ = [
@@ -21,5 +21,6 @@ __all__ = [
     "matted_water",
     "salient_box",
     "surroundings",
+    "tightened",
     "warm_matte",
 ]  # fmt: skip

@@ -35,6 +35,9 @@ EDGE, NARROW = 0.025, 0.006
 ROUNDS: Final = 4
 CRUMB: Final = 0.12
 """Pieces smaller than this share of the largest do not belong to the thing."""
+CLEARLY, PADDED, LOOSE = 0.7, 0.2, 0.5
+"""First opinion of what is clearly the thing; room left around it in a tighter box, in its long sides; and the
+share of a loose box that the tighter one takes at most."""
 THING: Final = 0.12
 """What takes more of the picture than this is not a thing in it."""
 
@@ -48,20 +51,16 @@ def surroundings(box: Region) -> Region:
 def find_subject(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | None = None) -> F32:
     """The thing in a box, (h, w) in [0, 1], at a size of its own. lab: (3, H, W), the picture with the
     surroundings of the box. box: in fractions of it. belongs, not_: what is known of it, (H, W)."""
-    h, w = lab.shape[1:]
-    per = LONG_EDGE / max((box[2] - box[0]) * w, (box[3] - box[1]) * h)
-    size = (max(8, round(w * per)), max(8, round(h * per)))
-    how = cv2.INTER_AREA if per < 1 else cv2.INTER_CUBIC
-    small = np.stack([cv2.resize(p, size, interpolation=how) for p in lab]).astype(np.float32)
+    small, per = _at_its_size(lab, box)
+    h, w = small.shape[1:]
+    size = (w, h)
     known = [_sized(mark, size) for mark in (belongs, not_)]
-    w, h = size
-    left, top, right, bottom = int(box[0] * w), int(box[1] * h), int(box[2] * w) + 1, int(box[3] * h) + 1
-    inside: B2 = np.zeros((h, w), bool)
-    inside[max(top, 0) : bottom, max(left, 0) : right] = True
+    inside = _within(box, size)
     inside = (inside | known[0]) & ~known[1]
     if inside.all() or not inside.any():
         return np.zeros((h, w), np.float32)
-    fine = np.stack([blurred(p, max(0.6, 0.35 * per)) for p in small])
+    fine = _smoothed(small, per)
+    left, right, top, bottom = box[0] * w, box[2] * w, box[1] * h, box[3] * h
     y = (np.arange(h, dtype=np.float32)[:, None] - (top + bottom) / 2) / ((bottom - top) / 2)
     x = (np.arange(w, dtype=np.float32)[None] - (left + right) / 2) / ((right - left) / 2)
     middle = np.clip(1 - 1.4 * (x * x + y * y), -1, 1)
@@ -80,6 +79,54 @@ def find_subject(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | No
         return np.zeros((h, w), np.float32)
     found = _true_to_edges(even, small, _without_crumbs(mask, known[0]), inside, noise)
     return _without_crumbs(found, known[0])
+
+
+def tightened(lab: F32, box: Region) -> Region:
+    """The box, or a tighter one where the thing is far smaller than it: in a loose box there is more that is
+    unlike what lies around than the thing."""
+    small, per = _at_its_size(lab, box)
+    h, w = small.shape[1:]
+    inside = _within(box, (w, h))
+    if inside.all() or not inside.any():
+        return box
+    first = _unlike_around(_smoothed(small, per), inside)
+    clear = _without_crumbs(np.where(first > CLEARLY, first, 0).astype(np.float32), np.zeros((h, w), bool))
+    rows, columns = np.nonzero((clear > CLEARLY).any(1))[0], np.nonzero((clear > CLEARLY).any(0))[0]
+    if not len(rows):
+        return box
+    pad = PADDED * max(rows[-1] - rows[0] + 1, columns[-1] - columns[0] + 1)
+    tight = (
+        max(box[0], (columns[0] - pad) / w),
+        max(box[1], (rows[0] - pad) / h),
+        min(box[2], (columns[-1] + 1 + pad) / w),
+        min(box[3], (rows[-1] + 1 + pad) / h),
+    )
+    return tight if _area(tight) < LOOSE * _area(box) else box
+
+
+def _area(box: Region) -> float:
+    return (box[2] - box[0]) * (box[3] - box[1])
+
+
+def _at_its_size(lab: F32, box: Region) -> tuple[F32, float]:
+    """The picture at the size at which the box has its LONG_EDGE, and how much larger that is."""
+    h, w = lab.shape[1:]
+    per = LONG_EDGE / max((box[2] - box[0]) * w, (box[3] - box[1]) * h)
+    size = (max(8, round(w * per)), max(8, round(h * per)))
+    how = cv2.INTER_AREA if per < 1 else cv2.INTER_CUBIC
+    return np.stack([cv2.resize(p, size, interpolation=how) for p in lab]).astype(np.float32), per
+
+
+def _smoothed(small: F32, per: float) -> F32:
+    return np.stack([blurred(p, max(0.6, 0.35 * per)) for p in small])
+
+
+def _within(box: Region, size: tuple[int, int]) -> B2:
+    w, h = size
+    inside: B2 = np.zeros((h, w), bool)
+    rows = slice(max(int(box[1] * h), 0), int(box[3] * h) + 1)
+    inside[rows, max(int(box[0] * w), 0) : int(box[2] * w) + 1] = True
+    return inside
 
 
 def _without_crumbs(mask: F32, belongs: B2) -> F32:

@@ -4290,7 +4290,7 @@ export interface components {
             kind: "sky";
             /**
              * Revision
-             * @default 1
+             * @default 2
              */
             revision: number;
             /**
@@ -4425,7 +4425,7 @@ export interface components {
             kind: "subject";
             /**
              * Revision
-             * @default 1
+             * @default 2
              */
             revision: number;
             /**
