@@ -19,7 +19,7 @@ class RescueParams(Params):
 
 MOVE = MoveKind(
     kind="rescue",
-    revision=2,
+    revision=3,
     band="ground",
     label="Rescue",
     question="How bright?",

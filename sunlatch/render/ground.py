@@ -42,7 +42,7 @@ class Grounded:
         self.geometry = self.map_of(scene).untrimmed if untrimmed else self.map_of(scene)
         rescue = scene.ground.rescue
         self.plan = SensorPlan(
-            rescue.revision if rescue.on else 2, self.settings("rescue", off={"amount": 0.0}),
+            rescue.revision if rescue.on else GROUND_KINDS["rescue"].revision, self.settings("rescue", off={"amount": 0.0}),
             self.settings("noise"), self.settings("crispness"),
         )  # fmt: skip
         self.sensor = Sensor(pyramid, self.plan, engine.cache, engine.pool, engine.clock)

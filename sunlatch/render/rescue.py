@@ -1,10 +1,12 @@
 """Rescue: light whose channels clipped, rebuilt from the channels that did not.
 
-Revision 2. The hue of light around clipped places is learned once from the whole frame at a small
+The hue of light around clipped places is learned once from the whole frame at a small
 size and carried inward (push and pull over halved sizes, after Gortler et al. 1996). Where one or
 two channels are full, the others say how bright it is and the hue around it says what the full ones
 would have read. Where all are full, the px goes to that hue or to white, at the level reached.
-Everything fades in before a channel is full, so there is no rim. Revision 1 is `roll_off`.
+Everything fades in before a channel is full, so there is
+no rim. Revision 1 is `roll_off`; revision 2 took
+the mean of glitter, some of it clipped, for a hue.
 """
 
 import cv2
@@ -17,19 +19,23 @@ F32 = NDArray[np.float32]
 
 HUE_LONG_EDGE = 420
 """At most this many px long is the level from which the hue around is learned (the pyramid's last)."""
+SPECKS = 0.004
+"""Share of clipped photosites from which on a px says nothing of hue."""
 _ZERO, _ONE, _HALF = np.float32(0), np.float32(1), np.float32(0.5)
 _START, _FULL = np.float32(0.78), np.float32(0.97)
 STARTS = float(_START)
 """Below this share of the clip level nothing is changed."""
 
 
-def hue_around(small: F32, neutral: F32) -> F32:
+def hue_around(small: F32, neutral: F32, clipped: F32 | None = None) -> F32:
     """Planes (2, h, w): log of red and of blue against green, less those of the as-shot white, of the
-    light around every place. small: camera RGB (3, h, w) of the whole frame."""
+    light around every place. small: camera RGB (3, h, w) of the whole frame. clipped: share of photosites
+    of a px that clipped, (h, w): a mean over glitter that clipped has no hue of its own."""
     level = np.maximum(small, 1e-5)
     full = level.max(0)
     # bright but whole light counts; what is dark has another hue
-    weight = np.where(full < 0.82, full**2, 0).astype(np.float32) + np.float32(1e-9)
+    whole = full < 0.82 if clipped is None else (full < 0.82) & (clipped < SPECKS)
+    weight = np.where(whole, full**2, 0).astype(np.float32) + np.float32(1e-9)
     away = np.stack(
         [
             np.log(level[0] / level[1]) - np.log(neutral[0] / neutral[1]),
@@ -66,7 +72,7 @@ def _clip_share(v):  # type: ignore[no-untyped-def]
 
 @kernel("void(float32[:, :, ::1], float32[::1], float32[:, :, ::1], float64[::1], float32, float32)")
 def rescue(camera, neutral, around, place, amount, hue):  # type: ignore[no-untyped-def]
-    """Revision 2, in place on camera RGB (3, rows, w), 1 = clip level. neutral: as-shot white, largest
+    """Revisions 2 and 3, in place on camera RGB (3, rows, w), 1 = clip level. neutral: as-shot white, largest
     1. around: from hue_around. place: u0, v0, du, dv of the block in fractions of the frame."""
     rows, columns = around.shape[1], around.shape[2]
     for r in range(camera.shape[1]):

@@ -10,6 +10,7 @@ from concurrent.futures import Executor
 from dataclasses import dataclass
 from typing import Any, Final, Literal
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -17,6 +18,7 @@ from ..frame import Pyramid
 from ..geometry import Fetch, Geometry, View, inside, raster, repeat_edges, resample, warp
 from ..moves.crispness import CrispnessParams
 from ..moves.noise import NoiseParams
+from ..moves.rescue import MOVE as RESCUE
 from ..moves.rescue import RescueParams
 from . import crispness, noise, rescue
 from .cache import ByteCache, key_of
@@ -62,7 +64,7 @@ class SensorPlan:
     @property
     def rescues(self) -> bool:
         """True when the scene's Rescue differs from what latches read."""
-        return self.rescue_revision != 2 or self.rescue != RescueParams()
+        return self.rescue_revision != RESCUE.revision or self.rescue != RescueParams()
 
     def best(self, stage: Stage) -> Stage:
         """The lowest stage with the same result."""
@@ -107,12 +109,19 @@ class Sensor:
         scale, offset = self._cache.remember(key_of("noise", self.pyramid.key), make)
         return noise.NoiseModel(float(scale), float(offset), neutral)
 
-    def _around(self) -> F32:
+    def _around(self, revision: int) -> F32:
+        """The hue around clipped places, as a revision of Rescue learns it."""
+
         def make() -> F32:
             small = np.asarray(self.pyramid.levels[max(self.pyramid.levels)], np.float32)
-            return rescue.hue_around(np.ascontiguousarray(small.transpose(2, 0, 1)), self.neutral)
+            clipped = None
+            if self.pyramid.clipped is not None and revision > 2:
+                size = (small.shape[1], small.shape[0])
+                shares = cv2.resize(np.asarray(self.pyramid.clipped), size, interpolation=cv2.INTER_AREA)
+                clipped = shares.max(2).astype(np.float32) / 255
+            return rescue.hue_around(np.ascontiguousarray(small.transpose(2, 0, 1)), self.neutral, clipped)
 
-        return self._cache.remember(key_of("hue", self.pyramid.key), make)
+        return self._cache.remember(key_of("hue", self.pyramid.key, revision), make)
 
     def fetch(self, level: int, stage: Stage) -> Fetch:
         """Reads a pyramid level as a stage leaves it."""
@@ -149,7 +158,7 @@ class Sensor:
 
     def _rescued(self, planes: F32, shape: tuple[int, ...], top: int, left: int, stage: Stage) -> F32:
         """Clipped channels rebuilt, in place, in a block at (top, left) of a level of this shape."""
-        if float(planes.max()) <= rescue.STARTS and (stage == "rescued" or self.plan.rescue_revision == 2):
+        if float(planes.max()) <= rescue.STARTS and (stage == "rescued" or self.plan.rescue_revision > 1):
             return planes
         height, width = shape[:2]
         place = np.array([(left + 0.5) / width, (top + 0.5) / height, 1 / width, 1 / height])
@@ -158,9 +167,9 @@ class Sensor:
             return planes
         held = self.plan.rescue if stage == "light" else RescueParams()
         if held.amount > 0:
-            rescue.rescue(
-                planes, self.neutral, self._around(), place, np.float32(held.amount), np.float32(held.hue)
-            )
+            revision = RESCUE.revision if stage == "rescued" else self.plan.rescue_revision
+            how = [np.float32(x) for x in (held.amount, held.hue)]
+            rescue.rescue(planes, self.neutral, self._around(revision), place, *how)
         return planes
 
     def _tile(self, level: int, stage: Stage, ty: int, tx: int) -> NDArray[np.uint16]:

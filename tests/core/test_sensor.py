@@ -1,5 +1,6 @@
 """What happens on the sensor's raster: Rescue, Noise, Crispness; tiles, latches, and what stays put."""
 
+import cv2
 import numpy as np
 import pytest
 from hypothesis import given
@@ -140,6 +141,28 @@ def test_one_full_channel_is_rebuilt_from_the_others():
     assert green.min() > 0.95
 
 
+def test_glitter_that_clipped_does_not_turn_a_blown_sky_pink():
+    """A warm light over a glittering sea: a mean over specks that clipped is pink, and no hue of the light."""
+    neutral = np.array(NEUTRAL, np.float32)
+    warm = (neutral * [1.1, 1.0, 0.8])[:, None, None]
+    y = np.mgrid[0:640, 0:960][0]
+    light = np.where(y < 320, 4.0, np.where(np.random.default_rng(2).random((640, 960)) < 0.3, 4.0, 0.3))
+    seen = np.minimum(warm * light, 1.0).astype(np.float32)
+    small = np.stack([cv2.resize(p, (60, 40), interpolation=cv2.INTER_AREA) for p in seen])
+    share = cv2.resize((seen.max(0) >= 1).astype(np.float32), (60, 40), interpolation=cv2.INTER_AREA)
+    share[30:] = 0  # the foreground does not glitter
+    small[:, 30:] = 0.3 * warm
+    place = np.array([0.5 / 960, 0.5 / 640, 1 / 960, 1 / 640])
+    pink = []
+    for known in (None, share):
+        out = seen.copy()
+        rescue(out, neutral, hue_around(small, neutral, known), place, np.float32(1), np.float32(1))
+        red, green, blue = (out / neutral[:, None, None])[:, 100, 400]
+        pink.append(float(min(red, blue) / green))
+    assert pink[0] > 1.05  # as scenes of revision 2 have it
+    assert pink[1] < 1.0
+
+
 def test_rescue_never_goes_back_and_has_no_rim():
     neutral = np.array(NEUTRAL, np.float32)
     level = np.linspace(0.5, 3.0, 600)[None, None] * np.ones((1, 20, 1))
@@ -161,8 +184,6 @@ def test_rescue_never_goes_back_and_has_no_rim():
 
 def test_crispness_lifts_edges_and_leaves_noise():
     clean = np.full((3, 120, 160), 0.1) * np.array(NEUTRAL)[:, None, None]
-    import cv2
-
     clean[:, :, 80:] *= 3
     soft = np.stack([cv2.GaussianBlur(c, (0, 0), 1.0) for c in clean])
     noisy = _noisy(soft, NoiseModel(2e-5, 1e-8, NEUTRAL))
@@ -333,8 +354,6 @@ def test_the_lens_is_undone_to_a_third_of_a_px(coast, engine):
 
 def test_the_corners_come_back_to_what_they_were(tmp_path, store):
     """A flat grey wall through the lens: vignetting undone within a twentieth of a stop."""
-    import cv2
-
     from fieldworld.camera import expose
 
     wall = np.full((400, 600, 3), 0.1, np.float32)

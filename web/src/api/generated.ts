@@ -3960,7 +3960,7 @@ export interface components {
             why: string;
             /**
              * Revision
-             * @default 2
+             * @default 3
              */
             revision: number;
             params?: components["schemas"]["RescueParams"];
