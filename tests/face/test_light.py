@@ -263,18 +263,42 @@ def test_light_is_poured_on_a_path_and_the_edges_fall(path):
     assert _grey(path)[:, :30].mean() < fallen[:, :30].mean()
 
 
-def test_light_is_warmed_where_it_is_light_and_one_colour_is_tamed(path):
+def test_sunlit_ground_is_warmed_and_its_shade_cooled(path):
+    before = picture(path).astype(float)
+    ground = np.arange(len(before))[:, None] > 0.45 * len(before)
+    light, shade = (before.mean(2) > 140) & ground, (before.mean(2) < 60) & ground
+    assert min(light.sum(), shade.sum()) > 2000
+
+    def warmth(p: np.ndarray, where: np.ndarray) -> float:
+        return float((p[..., 0] - p[..., 2])[where].mean())
+
     _add(path, "Rung tints")
     path.get_by_text("it and all lighter").click()
-    before = picture(path).astype(float)
-    path.get_by_role("spinbutton", name="Rung tints: Tint").click()
-    path.keyboard.type("40")
-    path.keyboard.press("Enter")
-    settled(path)
-    after = picture(path).astype(float)
-    light = before.mean(2) > 140
-    warmth = lambda p: float((p[..., 0] - p[..., 2])[light].mean())  # noqa: E731
-    assert warmth(after) > warmth(before) + 5
+    _type(path, "Rung tints: at", "0")
+    _type(path, "Rung tints: Tint", "40")
+    warmed = picture(path).astype(float)
+    assert warmth(warmed, light) > warmth(before, light) + 5
+    assert warmth(warmed, shade) == pytest.approx(warmth(before, shade), abs=2)
+    _add(path, "Rung tints")
+    path.get_by_text("it and all darker").click()
+    colour = path.get_by_role("textbox", name="Colour", exact=True)
+    colour.fill("#5a86d8")
+    colour.press("Enter")
+    _type(path, "Rung tints: Tint", "40")
+    cooled = picture(path).astype(float)
+    assert warmth(cooled, shade) < warmth(warmed, shade) - 2
+    assert warmth(cooled, light) > warmth(before, light) + 4
+    assert cooled[shade].mean() == pytest.approx(before[shade].mean(), abs=3)
+
+
+def _type(page: Page, name: str, value: str) -> None:
+    page.get_by_role("spinbutton", name=name).last.click()
+    page.keyboard.type(value)
+    page.keyboard.press("Enter")
+    settled(page)
+
+
+def test_one_foreign_colour_is_tamed(path):
     _add(path, "Hue steer")
     path.get_by_role("button", name="Point at a colour").click()
     path.mouse.click(*on_picture(path, 0.5, 0.12))
