@@ -76,18 +76,20 @@ const swatch = (row: Values): string => {
       @focusin="show(n)"
       @focusout="hide"
     >
-      <span v-if="row.picked" class="number">{{ n + 1 }}</span>
-      <span v-if="row.picked" class="swatch" :style="{ background: swatch(row) }" />
-      <span v-for="f in field.items ?? []" :key="f.name" class="one"
-        >{{ f.label }}
-        <InlineNumber
-          :field="f"
-          :value="row[f.name]"
-          :name="`${said}, ${n + 1}: ${f.label}`"
-          @change="(v) => set(row, f.name, v)"
-          @commit="scene.commit(`${said} ${f.label}`)"
-      /></span>
-      <span v-if="sharing(n)" class="quiet">{{ sharing(n) }}</span>
+      <span class="fields">
+        <span v-if="row.picked" class="number">{{ n + 1 }}</span>
+        <span v-if="row.picked" class="swatch" :style="{ background: swatch(row) }" />
+        <span v-for="f in field.items ?? []" :key="f.name" class="one"
+          >{{ f.label }}
+          <InlineNumber
+            :field="f"
+            :value="row[f.name]"
+            :name="`${said}, ${n + 1}: ${f.label}`"
+            @change="(v) => set(row, f.name, v)"
+            @commit="scene.commit(`${said} ${f.label}`)"
+        /></span>
+        <span v-if="sharing(n)" class="quiet">{{ sharing(n) }}</span>
+      </span>
       <button class="plain" type="button" :aria-label="`Take out ${n + 1}`" @click="drop(n)">×</button>
     </li>
   </ul>
@@ -100,12 +102,17 @@ ul {
   padding: 0;
 }
 li {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  align-items: start;
+  border: 0;
+  padding: 2px 0;
+}
+.fields {
   display: flex;
   flex-wrap: wrap;
   align-items: center;
   gap: 0 5px;
-  border: 0;
-  padding: 2px 0;
 }
 .one {
   white-space: nowrap;
@@ -118,8 +125,5 @@ li {
   width: 22px;
   height: 20px;
   border: 1px solid #444;
-}
-li > button {
-  margin-left: auto;
 }
 </style>
