@@ -30,6 +30,8 @@ const HINTS: Record<string, string> = {
   poured_light: "Drag where it starts and how far it reaches on the picture.",
   haze: "It looks for what is dark near by. Skies and snow have nothing dark: latch it to the land.",
 };
+/** What the line's sentence names is set by sliders. */
+const sliders = computed(() => [...props.kind.sentence.matchAll(/\{(\w+)\}/g)].map((m) => m[1]!));
 const point = computed(() => POINTS[props.kind.kind]);
 
 function pick(): void {
@@ -58,7 +60,13 @@ function pick(): void {
     />
     <ReliefTools v-if="kind.kind === 'relief'" :fields="kind.fields" :values="values" />
     <PourTools v-if="kind.kind === 'poured_light'" :move="move" />
-    <ParamControls :fields="fields" :values="values" :scope="move.id" @commit="scene.commit(said)" />
+    <ParamControls
+      :fields="fields"
+      :values="values"
+      :scope="move.id"
+      :sliders="sliders"
+      @commit="scene.commit(said)"
+    />
     <p v-if="HINTS[kind.kind]" class="quiet">{{ HINTS[kind.kind] }}</p>
   </div>
 </template>

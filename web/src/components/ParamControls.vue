@@ -12,6 +12,8 @@ const props = defineProps<{
   scope: string;
   /** Where a slider stands while its setting is left to the program. */
   automatic?: Record<string, number | undefined>;
+  /** Names of the numbers that have a slider; the others stand two in a row. All have one by default. */
+  sliders?: string[];
 }>();
 const emit = defineEmits<{ commit: [label: string] }>();
 const scene = useScene();
@@ -67,7 +69,20 @@ const at = (field: ParamField) =>
       v-for="field in fields.filter((f) => !['point', 'drawn', 'box'].includes(f.kind))"
       :key="field.name"
     >
-      <div v-if="field.kind === 'number'" class="row" :title="field.hint">
+      <div
+        v-if="field.kind === 'number' && sliders?.includes(field.name) === false"
+        class="pair"
+        :title="field.hint"
+      >
+        <span>{{ field.label }}</span>
+        <InlineNumber
+          :field="field"
+          :value="values[field.name]"
+          @change="(v) => set(field, v)"
+          @commit="emit('commit', field.label)"
+        />
+      </div>
+      <div v-else-if="field.kind === 'number'" class="row" :title="field.hint">
         <label :for="`${scope}-${field.name}`">{{ field.label }}</label>
         <input
           :id="`${scope}-${field.name}`"
@@ -154,10 +169,20 @@ const at = (field: ParamField) =>
 
 <style scoped>
 .controls {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 2px 12px;
+  padding-top: 2px;
+}
+.controls > * {
+  grid-column: 1 / -1;
+}
+.controls > .pair {
+  grid-column: auto;
   display: flex;
-  flex-direction: column;
-  gap: 4px;
-  padding-top: 4px;
+  flex-wrap: wrap;
+  align-items: baseline;
+  justify-content: space-between;
 }
 .row {
   display: grid;
