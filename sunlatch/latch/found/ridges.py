@@ -32,7 +32,8 @@ WIDE: Final = 0.03
 
 
 def under_ridges(lightness: F32, sky: B2, noise: float) -> B2:
-    """Where (h, w) there is land in haze under the sky's lowest edge as found so far."""
+    """Where (h, w) there is land in haze under the sky's lowest edge as found so far. lightness: OKLab L;
+    noise: its standard deviation."""
     h, w = sky.shape
     size = max(h, w)
     has = sky.any(0)
