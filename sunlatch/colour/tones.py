@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import kernel, part
-from ..fastmath import log2
+from ..fastmath import octave_place
 from .spaces import working_to_output
 
 F32 = NDArray[np.float32]
@@ -21,7 +21,8 @@ F64 = NDArray[np.float64]
 
 MIDDLE_DISPLAY: Final = 0.18418651851244416
 """Display Y of L* 50."""
-TABLE_LOW, TABLE_PER_STOP, TABLE_SIZE = -16.0, 64, 2049
+TABLE_LOW, TABLE_HIGH, TABLE_PER_OCTAVE = -19, 14, 64
+"""The curve is tabulated from 2^−19 to 2^14 of light, each octave in so many equal steps."""
 
 
 @dataclass(frozen=True)
@@ -83,9 +84,11 @@ def tone_curve(stops: F64, tone: Tone, black: float, white: float) -> F64:
 
 
 def tone_table(tone: Tone, black: float, white: float) -> F32:
-    """tone_curve sampled every 1/64 stop from −16 to +16 stops; index 1024 is 0 stops."""
-    stops = TABLE_LOW + np.arange(TABLE_SIZE) / TABLE_PER_STOP
-    return tone_curve(stops, tone, black, white).astype(np.float32)
+    """tone_curve (2113,) over the light at `octave_place` 0, 1, 2 …"""
+    at = np.arange((TABLE_HIGH - TABLE_LOW) * TABLE_PER_OCTAVE + 1)
+    octave, step = np.divmod(at, TABLE_PER_OCTAVE)
+    light = 2.0 ** (TABLE_LOW + octave) * (1 + step / TABLE_PER_OCTAVE)
+    return tone_curve(np.log2(light / 0.18), tone, black, white).astype(np.float32)
 
 
 def render_coefficients(tone: Tone, space: str) -> F32:
@@ -95,18 +98,18 @@ def render_coefficients(tone: Tone, space: str) -> F32:
     return np.concatenate([[tone.hue_keeping], m.ravel(), to_y]).astype(np.float32)
 
 
-_LOG_OFFSET = np.float32(2.473931188332412 - TABLE_LOW)
-_PER_STOP, _LAST = np.float32(TABLE_PER_STOP), np.float32(TABLE_SIZE - 1.001)
+_LOW, _PER = np.int32(TABLE_LOW), np.float32(TABLE_PER_OCTAVE)
+_LAST = np.float32((TABLE_HIGH - TABLE_LOW) * TABLE_PER_OCTAVE - 0.01)
 _Y0, _Y1, _Y2 = np.float32(0.2627), np.float32(0.6780), np.float32(0.0593)
 _ZERO, _ONE, _TINY = np.float32(0), np.float32(1), np.float32(1e-7)
 _KNEE, _ROOM = np.float32(0.9), np.float32(0.1)
 
 
 @part
-def _into_gamut(row):  # type: ignore[no-untyped-def]
-    """A row (3, w) drawn into the working gamut, in place."""
+def _into_gamut(rgb, r, row):  # type: ignore[no-untyped-def]
+    """Row r of a band (3, rows, w) drawn into the working gamut: row (3, w)."""
     for c in range(row.shape[1]):
-        a, b, d = row[0, c], row[1, c], row[2, c]
+        a, b, d = rgb[0, r, c], rgb[1, r, c], rgb[2, r, c]
         y = max(_Y0 * a + _Y1 * b + _Y2 * d, _TINY)
         q = max((y - min(a, min(b, d))) / y, _ZERO)
         x = max(q - _KNEE, _ZERO) / _ROOM
@@ -120,7 +123,7 @@ def _into_gamut(row):  # type: ignore[no-untyped-def]
 def _places(light, place):  # type: ignore[no-untyped-def]
     """Where linear light lies in the tone table, fractional."""
     for c in range(light.size):
-        place[c] = min(max((log2(light[c]) + _LOG_OFFSET) * _PER_STOP, _ZERO), _LAST)
+        place[c] = min(max(octave_place(light[c], _LOW) * _PER, _ZERO), _LAST)
 
 
 @part
@@ -135,8 +138,8 @@ def _look_up(place, table):  # type: ignore[no-untyped-def]
 
 
 @part
-def _to_output(row, tone, coef):  # type: ignore[no-untyped-def]
-    """Keep hue, turn to the output space, draw into its gamut; result in `tone` (3, w)."""
+def _to_output(row, tone, coef, out, r):  # type: ignore[no-untyped-def]
+    """Keep hue, turn to the output space, draw into its gamut; into row r of a band."""
     keep = coef[0]
     for c in range(row.shape[1]):
         a, b, d = row[0, c], row[1, c], row[2, c]
@@ -158,9 +161,9 @@ def _to_output(row, tone, coef):  # type: ignore[no-untyped-def]
         k_low = y / max(y - low, np.float32(1e-12)) if low < _ZERO else _ONE
         k_high = (_ONE - y) / max(high - y, np.float32(1e-12)) if high > _ONE else _ONE
         k = max(min(k_low, k_high), _ZERO)
-        tone[0, c] = min(max(y + (oa - y) * k, _ZERO), _ONE)
-        tone[1, c] = min(max(y + (ob - y) * k, _ZERO), _ONE)
-        tone[2, c] = min(max(y + (od - y) * k, _ZERO), _ONE)
+        out[0, r, c] = min(max(y + (oa - y) * k, _ZERO), _ONE)
+        out[1, r, c] = min(max(y + (ob - y) * k, _ZERO), _ONE)
+        out[2, r, c] = min(max(y + (od - y) * k, _ZERO), _ONE)
 
 
 @kernel("void(float32[:, :, ::1], float32[::1], float32[::1], float32[:, :, ::1])")
@@ -176,12 +179,8 @@ def render_tones(rgb, table, coef, out):  # type: ignore[no-untyped-def]
     row = np.empty((3, w), np.float32)
     tone = np.empty((3, w), np.float32)
     for r in range(rgb.shape[1]):
-        for k in range(3):
-            row[k] = rgb[k, r]
-        _into_gamut(row)
+        _into_gamut(rgb, r, row)
         for k in range(3):
             _places(row[k], tone[k])
         _look_up(tone, table)
-        _to_output(row, tone, coef)
-        for k in range(3):
-            out[k, r] = tone[k]
+        _to_output(row, tone, coef, out, r)
