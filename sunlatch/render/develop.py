@@ -6,8 +6,9 @@ about the whole picture it learns at a fixed small size. A result's key is the h
 """
 
 from collections.abc import Callable
-from concurrent.futures import wait
+from concurrent.futures import Future, wait
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -32,7 +33,7 @@ F32 = NDArray[np.float32]
 Band = Callable[[F32, int, int], None]
 """Receives a finished band: planes (3, rows, w), first row, last row."""
 
-BAND_ROWS = 16
+BAND_ROWS = 32
 
 
 @dataclass(frozen=True)
@@ -73,12 +74,12 @@ class Development(Masks):
             assert declared.coefficients is not None
             coef = declared.coefficients(line.params, line.strength)
             if declared.located is not None:
-                coef = np.concatenate([coef, declared.located(line.params, self._lay())])
+                coef = np.concatenate([coef, declared.located(line.params, self._lay)])
             key = key_of(
                 key,
                 line.kind,
                 line.revision,
-                [float(v) for v in coef],
+                np.asarray(coef, np.float32).tobytes().hex(),
                 self.where_key(line.latch, line.spare),
             )
             steps.append(Step(line, coef, key))
@@ -134,6 +135,7 @@ class Development(Masks):
         key = key_of("survey", before, line.kind, line.revision, asked)
         return self.engine.cache.remember(key, make)
 
+    @cached_property
     def _lay(self) -> Lay:
         """How the picture lies, for moves that have a place on it."""
         canvas, box = self.geometry.canvas, self.map_of(self.scene).box
@@ -154,12 +156,53 @@ class Development(Masks):
         def take(band: F32, r: int, e: int) -> None:
             out[:, r:e] = band
 
-        self._run(view, steps, take, keep=False)
+        self._run(view, steps, take)
         self.engine.cache.put(key, out)
         return out
 
-    def _run(self, view: View, steps: list[Step], take: Band, keep: bool, band_rows: int = BAND_ROWS) -> None:
-        """Take working RGB through `steps`, band by band, and hand each band on."""
+    def _known(self, first: int, last: int, ahead: bool) -> list[Future[F32]]:
+        """What each step from `first` to before `last` must know. ahead: the surveys this takes are made on one
+        of the threads while on the others bands go as far as they can."""
+        known: list[Future[F32]] = [Future() for _ in range(first, last)]
+
+        def learn() -> None:
+            for i, one in enumerate(known, first):
+                if one.set_running_or_notify_cancel():
+                    try:
+                        one.set_result(self._aux(i))
+                    except BaseException as error:
+                        one.set_exception(error)
+
+        if ahead and any(LIGHT_KINDS[s.line.kind].survey for s in self.steps[first:last]):
+            self.engine.pool.submit(learn)
+        else:
+            learn()
+        return known
+
+    def _in_stages(
+        self, known: list[Future[F32]], rows: range, band: Callable[[int, int, int], None]
+    ) -> None:
+        """band(row, first, last) for all rows, steps `first` to before `last`: each time as far as is known by then."""
+        first, end = 0, len(known)
+        while True:
+            if known:
+                known[first].result()
+            last = next((n for n in range(first + 1, end) if not known[n].done()), end)
+            jobs = [self.engine.pool.submit(band, r, first, last) for r in rows]
+            wait(jobs)
+            for job in jobs:
+                job.result()
+            if last == end:
+                return
+            first = last
+
+    def _run(
+        self, view: View, steps: list[Step], take: Band, keep: bool = False, ahead: bool = False,
+        band_rows: int = BAND_ROWS,
+    ) -> None:  # fmt: skip
+        """Take working RGB through `steps`, the first so many, band by band, and hand each band on. keep: hold what
+        the next answer to a drag will need. ahead: see `_known`; for pictures that are shown, not for those that
+        are surveyed."""
         w, h = view.size
         chain = [self._start_key(), *(s.key for s in steps)]
         begin, source = 0, None
@@ -174,44 +217,54 @@ class Development(Masks):
             same = self.engine.changed_at(view_key, chain) - 1
             if begin < same < len(steps) or (begin < same == len(steps) and same > 0):
                 saved_at, saved = same, np.empty((3, h, w), np.float32)
-        camera = self.camera(view) if begin == 0 else None
-        gain = self.fall_gain(view) if begin == 0 else None
-        masks = [self.move_mask(s.line, view) for s in steps[begin:]]
-        auxes = [self._aux(i) for i in range(begin, len(steps))]
-        ones = np.ones((band_rows, w), np.float32)
-        kernels = [LIGHT_KINDS[s.line.kind].kernel for s in steps[begin:]]
-        u0, v0, du, dv = self.geometry.place(view)
+        known = self._known(begin, len(steps), ahead)
+        try:
+            camera = self.camera(view) if begin == 0 else None
+            gain = self.fall_gain(view) if begin == 0 else None
+            masks = [self.move_mask(s.line, view) for s in steps[begin:]]
+            ones = np.ones((band_rows, w), np.float32)
+            kernels = [LIGHT_KINDS[s.line.kind].kernel for s in steps[begin:]]
+            u0, v0, du, dv = self.geometry.place(view)
+            clock = self.engine.clock
+            halfway: dict[int, F32] = {}
 
-        clock = self.engine.clock
+            def start(r: int, e: int) -> F32:
+                rgb = np.empty((3, e - r, w), np.float32)
+                if camera is not None:
+                    with clock.step("to working light"):
+                        to_working(camera[:, r:e], self._matrix, rgb)
+                        if gain is not None:
+                            times(rgb, gain[r:e])
+                else:
+                    assert source is not None
+                    rgb[:] = source[:, r:e]
+                return rgb
 
-        def band(r: int) -> None:
-            self.give_way()
-            e = min(r + band_rows, h)
-            rgb = np.empty((3, e - r, w), np.float32)
-            if camera is not None:
-                with clock.step("to working light"):
-                    to_working(camera[:, r:e], self._matrix, rgb)
-                    if gain is not None:
-                        times(rgb, gain[r:e])
-            else:
-                assert source is not None
-                rgb[:] = source[:, r:e]
-            place = np.array([u0, v0 + r * dv, du, dv], np.float32)
-            for n, step in enumerate(steps[begin:]):
-                if saved is not None and begin + n == saved_at:
+            def band(r: int, first: int, last: int) -> None:
+                self.give_way()
+                e = min(r + band_rows, h)
+                rgb = halfway.pop(r) if first else start(r, e)
+                place = np.array([u0, v0 + r * dv, du, dv], np.float32)
+                for n in range(first, last):
+                    if saved is not None and begin + n == saved_at:
+                        saved[:, r:e] = rgb
+                    kernel, mask, step = kernels[n], masks[n], steps[begin + n]
+                    assert kernel is not None
+                    with clock.step(f"move: {step.line.kind}"):
+                        mask = ones[: e - r] if mask is None else mask[r:e]
+                        kernel(rgb, mask, step.coef, known[n].result(), place)
+                if last < len(known):
+                    halfway[r] = rgb
+                    return
+                if saved is not None and saved_at == len(steps):
                     saved[:, r:e] = rgb
-                kernel, mask = kernels[n], masks[n]
-                assert kernel is not None
-                with clock.step(f"move: {step.line.kind}"):
-                    kernel(rgb, ones[: e - r] if mask is None else mask[r:e], step.coef, auxes[n], place)
-            if saved is not None and saved_at == len(steps):
-                saved[:, r:e] = rgb
-            take(rgb, r, e)
+                take(rgb, r, e)
 
-        jobs = [self.engine.pool.submit(band, r) for r in range(0, h, band_rows)]
-        wait(jobs)
-        for job in jobs:
-            job.result()
+            self._in_stages(known, range(0, h, band_rows), band)
+        finally:
+            for one in known:
+                one.cancel()
+            wait(known)
         if saved is not None:
             self.engine.cache.put(self.view_key("light", view, chain[saved_at]), saved)
 
@@ -221,7 +274,7 @@ class Development(Masks):
         """Rendered display light of a view in an output space, handed on band by band: planes
         (3, rows, w), linear, 0–1. `keep` holds what the next answer to a drag will need."""
         if space == "linear":
-            self._run(view, self.steps, take, keep, band_rows)
+            self._run(view, self.steps, take, keep, ahead=True, band_rows=band_rows)
             return
         black, white = self.ends()
         try:
@@ -241,4 +294,4 @@ class Development(Masks):
                 out[:, beyond[r:e]] = 1.0
             take(out, r, e)
 
-        self._run(view, self.steps, render, keep, band_rows)
+        self._run(view, self.steps, render, keep, ahead=True, band_rows=band_rows)

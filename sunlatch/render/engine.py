@@ -3,7 +3,9 @@
 import os
 import threading
 from collections import OrderedDict
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from typing import ParamSpec, TypeVar
 
 from ..frame import Pyramid
 from ..latch import Sheets
@@ -11,6 +13,29 @@ from ..ledger import Scene
 from .cache import ByteCache
 from .clock import Clock
 from .develop import Development
+
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+class Crew(ThreadPoolExecutor):
+    """The threads that bands run on. Work given to it from one of these threads is done there and at once: none
+    of them waits for another."""
+
+    def __init__(self, threads: int) -> None:
+        self._here = threading.local()
+        super().__init__(threads, "bands", initializer=lambda: setattr(self._here, "ours", True))
+
+    def submit(self, work: Callable[P, T], /, *args: P.args, **named: P.kwargs) -> Future[T]:
+        """As every executor does."""
+        if not getattr(self._here, "ours", False):
+            return super().submit(work, *args, **named)
+        done: Future[T] = Future()
+        try:
+            done.set_result(work(*args, **named))
+        except BaseException as error:
+            done.set_exception(error)
+        return done
 
 
 class Engine:
@@ -20,7 +45,7 @@ class Engine:
         self, threads: int | None = None, cache_bytes: int = 900 << 20, sheets: Sheets | None = None
     ) -> None:
         self.sheets = sheets
-        self.pool = ThreadPoolExecutor(threads or os.cpu_count() or 2, thread_name_prefix="bands")
+        self.pool = Crew(threads or os.cpu_count() or 2)
         self.cache = ByteCache(cache_bytes)
         self.clock = Clock()
         self._chains: OrderedDict[str, list[str]] = OrderedDict()
