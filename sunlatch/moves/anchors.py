@@ -62,36 +62,40 @@ _PER = np.float32(1 / (AS_STRONG - WEAKER))
 
 
 @part
-def row_likeness(u, v, stops, coef, at, out):  # type: ignore[no-untyped-def]
-    """How like the anchor whose numbers begin at coef[at] each px of a row is, 0–1: out (w,)."""
+def row_likeness(read, coef, at, out):  # type: ignore[no-untyped-def]
+    """How like the anchor whose numbers begin at coef[at] each px of a row is, 0–1: out (w,). read: of `row_read`."""
     colour, x, y, narrow, per = coef[at], coef[at + 1], coef[at + 2], coef[at + 3], coef[at + 4]
     u0, v0, per_grey, s0, per_light = coef[at + 5], coef[at + 6], coef[at + 7], coef[at + 8], coef[at + 9]
+    along, across, pure, stops = read[0], read[1], read[2], read[3]
     # an anchor is nearly always one or the other; each loop alone runs in vector registers
     if colour > _ZERO:
         for c in range(out.size):
-            pure = np.sqrt(u[c] * u[c] + v[c] * v[c])
-            cos = (u[c] * x + v[c] * y) / max(pure, np.float32(1e-5))
-            t = min(max((pure * per - np.float32(WEAKER)) * _PER, _ZERO), _ONE)
+            cos = along[c] * x + across[c] * y
+            t = min(max((pure[c] * per - np.float32(WEAKER)) * _PER, _ZERO), _ONE)
             # 2 − 2 cos is the square of the angle where it is small, and grows on where it is not
-            out[c] = colour * t * t * (np.float32(3) - t - t) * exp2(-(_TWO - cos - cos) * narrow)
+            out[c] = colour * t * t * (np.float32(3) - t - t) * exp2((cos + cos - _TWO) * narrow)
     else:
         for c in range(out.size):
             out[c] = _ZERO
     if colour < _ONE:
         for c in range(out.size):
-            du, dv, light = (u[c] - u0) * per_grey, (v[c] - v0) * per_grey, (stops[c] - s0) * per_light
+            du, dv = (along[c] * pure[c] - u0) * per_grey, (across[c] * pure[c] - v0) * per_grey
+            light = (stops[c] - s0) * per_light
             out[c] += (_ONE - colour) * exp2(-(du * du + dv * dv + light * light))
 
 
 @part
 def row_read(a, b, d, lab, read):  # type: ignore[no-untyped-def]
-    """What anchors are compared with: read (3, w) becomes u, v and stops of a row; lab (3, w) its OKLab."""
+    """What anchors are compared with: read (4, w) becomes a row's hue (a direction, two numbers), chroma to
+    lightness, and stops; lab (3, w) its OKLab."""
     row_to_lab(a, b, d, lab)
-    row_stops(a, b, d, read[2])
+    row_stops(a, b, d, read[3])
     for c in range(a.size):
-        per = _ONE / max(lab[0, c], np.float32(1e-4))
+        chroma = np.sqrt(lab[1, c] * lab[1, c] + lab[2, c] * lab[2, c])
+        per = _ONE / max(chroma, np.float32(1e-9))
         read[0, c] = lab[1, c] * per
         read[1, c] = lab[2, c] * per
+        read[2, c] = chroma / max(lab[0, c], np.float32(1e-4))
 
 
 @kernel("void(float32[:, :, ::1], float32[::1], int64, float32[:, ::1], float32[:, ::1])")
@@ -99,13 +103,13 @@ def _shares(rgb, coef, chosen, out, sums):  # type: ignore[no-untyped-def]
     width = rgb.shape[2]
     lab, read, like = (
         np.empty((3, width), np.float32),
-        np.empty((3, width), np.float32),
+        np.empty((4, width), np.float32),
         np.empty(width, np.float32),
     )
     for r in range(rgb.shape[1]):
         row_read(rgb[0, r], rgb[1, r], rgb[2, r], lab, read)
         for n in range(coef.size // WIDTH):
-            row_likeness(read[0], read[1], read[2], coef, n * WIDTH, like)
+            row_likeness(read, coef, n * WIDTH, like)
             for c in range(width):
                 sums[r, c] += like[c]
                 if n == chosen:

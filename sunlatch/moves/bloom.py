@@ -1,9 +1,12 @@
 """Bloom: the soft glow of what is bright, scattered in linear light; as much is taken as is given."""
 
+from typing import Any
+
 import cv2
 import numpy as np
 
-from ..fastmath import exp2
+from .. import compiled
+from ..fastmath import exp2, smooth
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
 from .grid import row_stops, stops_of
@@ -33,30 +36,40 @@ class BloomParams(Params):
     )  # fmt: skip
 
 
-def _share(stops: F32, above: float) -> F32:
-    t = np.clip((stops - above + 1) / 2, 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), np.float32)
+_ZERO, _ONE, _TWO = np.float32(0), np.float32(1), np.float32(2)
+
+
+@compiled.inlined
+def _share(stops, above):  # type: ignore[no-untyped-def]
+    """How much of a px is bright."""
+    return smooth((stops - above + _ONE) / _TWO)
+
+
+@compiled.kernel("void(float32[:, :, :], float32[:, ::1], float32, float32[:, :, ::1])")
+def _bright(rgb, stops, above, out):  # type: ignore[no-untyped-def]
+    """What is bright of (3, h, w), as (h, w, 3)."""
+    for r in range(stops.shape[0]):
+        for c in range(stops.shape[1]):
+            share = _share(stops[r, c], above)
+            for k in range(3):
+                out[r, c, k] = rgb[k, r, c] * share
 
 
 def survey(rgb: F32, params: BloomParams) -> F32:
     """(3, h, w, 1): what is bright, blurred narrowly and three times as wide."""
     _, h, w = rgb.shape
-    stops = stops_of(rgb)
-    share = _share(stops, params.above)
+    bright = np.empty((h, w, 3), np.float32)
+    _bright(rgb, stops_of(rgb), params.above, bright)
     sigma = params.radius * max(h, w)
 
-    def blurred(p: F32, s: float) -> F32:
+    def blurred(s: float) -> Any:
         k = max(1, int(s / 4))  # a wide one is made on a small copy
-        small = cv2.resize(p, (max(2, w // k), max(2, h // k)), interpolation=cv2.INTER_AREA)
+        small = cv2.resize(bright, (max(2, w // k), max(2, h // k)), interpolation=cv2.INTER_AREA)
         small = cv2.GaussianBlur(small, (0, 0), s / k, borderType=cv2.BORDER_REFLECT)
-        return np.asarray(cv2.resize(small, (w, h), interpolation=cv2.INTER_CUBIC), np.float32)
+        return cv2.resize(small, (w, h), interpolation=cv2.INTER_CUBIC)
 
-    return np.stack([0.6 * blurred(p * share, sigma) + 0.4 * blurred(p * share, 3 * sigma) for p in rgb])[
-        ..., None
-    ]
-
-
-_ZERO, _ONE, _TWO = np.float32(0), np.float32(1), np.float32(2)
+    glow = cv2.addWeighted(blurred(sigma), 0.6, blurred(3 * sigma), 0.4, 0.0)
+    return np.ascontiguousarray(glow.transpose(2, 0, 1), np.float32)[..., None]
 
 
 @move_kernel
@@ -65,7 +78,7 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     w = rgb.shape[2]
     stops = np.empty(w, np.float32)
     glow = np.empty((3, w), np.float32)
-    line = np.empty(aux.shape[2], np.float32)
+    pairs, held = np.empty((3, 2, w), np.float32), np.full((3, 2), -1)
     at, between = np.empty(w, np.uint32), np.empty(w, np.float32)
     columns(place, aux.shape[2], at, between)
     warm = exp2(np.float32(0.6) * coef[2])
@@ -75,10 +88,9 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     for r in range(rgb.shape[1]):
         row_stops(rgb[0, r], rgb[1, r], rgb[2, r], stops)
         for k in range(3):
-            row_sampled(aux[k, :, :, 0], place, r, at, between, line, glow[k])
+            row_sampled(aux[k, :, :, 0], place, r, at, between, pairs[k], held[k], glow[k])
         for c in range(w):
-            t = min(max((stops[c] - coef[1] + _ONE) / _TWO, _ZERO), _ONE)
-            share = t * t * (np.float32(3) - t - t)
+            share = _share(stops[c], coef[1])
             a, b, d = glow[0, c] * warm * even, glow[1, c] * even, glow[2, c] * cool * even
             y = np.float32(0.2627) * a + np.float32(0.6780) * b + np.float32(0.0593) * d
             much, vivid = mask[r, c] * coef[0], _ONE + coef[3]

@@ -26,13 +26,13 @@ class ContrastParams(Params):
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Change by m·slope·(base − pivot) stops, the base looked up in the grid."""
     w = rgb.shape[2]
-    stops, base = np.empty(w, np.float32), np.empty(w, np.float32)
-    slab = np.empty((aux.shape[1], aux.shape[2], 2), np.float32)
+    work, base = np.empty((2, w), np.float32), np.empty(w, np.float32)
+    slab = np.empty(aux.shape[1] * aux.shape[2] * 2, np.float32)
     at, between = np.empty(w, np.uint32), np.empty(w, np.float32)
     columns(place, aux.shape[1], at, between)
     for r in range(rgb.shape[1]):
         a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
-        row_of_base(aux, place, r, a, b, d, at, between, slab, stops, base)
+        row_of_base(aux, place, r, a, b, d, at, between, slab, work, base)
         for c in range(w):
             base[c] = coef[0] * (base[c] - coef[1])
         row_by_stops(base, mask[r], a, b, d)

@@ -45,8 +45,15 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Stops by the distance from the middle, a norm between the frame's shape and a circle's."""
     depth, lift, inner, outer, power, keep = coef[0], coef[1], coef[2], coef[3], coef[4], coef[5]
     u0, v0, per_x, per_y = coef[6], coef[7], coef[8], coef[9]
-    per = _ONE / max(outer - inner, np.float32(1e-3))
-    stops, bright = np.empty(rgb.shape[2], np.float32), np.empty(rgb.shape[2], np.float32)
+    per, root = _ONE / max(outer - inner, np.float32(1e-3)), _ONE / power
+    width = rgb.shape[2]
+    stops, bright, far_x = (
+        np.empty(width, np.float32),
+        np.empty(width, np.float32),
+        np.empty(width, np.float32),
+    )
+    for c in range(width):
+        far_x[c] = exp2(power * log2(abs((place[0] + np.float32(c) * place[2] - u0) * per_x)))
     for r in range(rgb.shape[1]):
         a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
         for c in range(a.size):
@@ -55,8 +62,7 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
         y = abs((place[1] + np.float32(r) * place[3] - v0) * per_y)
         far_y = exp2(power * log2(y))
         for c in range(a.size):
-            x = abs((place[0] + np.float32(c) * place[2] - u0) * per_x)
-            ring = exp2(log2(exp2(power * log2(x)) + far_y) / power)
+            ring = exp2(log2(far_x[c] + far_y) * root)
             fall = depth * smooth((ring - inner) * per)
             fall *= _ONE - (keep * bright[c] if fall < _ZERO else _ZERO)
             stops[c] = fall + lift * (_ONE - smooth(ring / inner))

@@ -13,67 +13,12 @@ import numpy as np
 from ..compiled import kernel, part
 from ..fastmath import log2
 from .base import F32
+from .sampling import add_quad, quad
 
 LOW_STOP, HIGH_STOP, BIN = -15.0, 9.0, 0.5
 CELLS = 48
 """Grid cells along the long edge: the base means over about a twelfth of it."""
 _FLOOR = 0.18 * 2.0**-14
-
-
-@kernel("void(float32[:, ::1], float32[:, :, :, ::1])", fastmath=False)
-def _splat(stops, grid):  # type: ignore[no-untyped-def]
-    """Spread every pixel over its eight neighbouring cells: sum of values and of weights."""
-    rows, columns, bins = grid.shape[0], grid.shape[1], grid.shape[2]
-    h, w = stops.shape
-    for r in range(h):
-        gy = (r + 0.5) / h * rows - 0.5
-        y0 = math.floor(gy)
-        fy = gy - y0
-        for c in range(w):
-            gx = (c + 0.5) / w * columns - 0.5
-            x0 = math.floor(gx)
-            fx = gx - x0
-            s = stops[r, c]
-            gz = min(max((s - LOW_STOP) / BIN, 0.0), bins - 1.001)
-            z0 = int(gz)
-            fz = gz - z0
-            for dy in range(2):
-                y = min(max(y0 + dy, 0), rows - 1)
-                wy = fy if dy else 1 - fy
-                for dx in range(2):
-                    x = min(max(x0 + dx, 0), columns - 1)
-                    weight = wy * (fx if dx else 1 - fx)
-                    grid[y, x, z0, 0] += weight * (1 - fz) * s
-                    grid[y, x, z0, 1] += weight * (1 - fz)
-                    grid[y, x, z0 + 1, 0] += weight * fz * s
-                    grid[y, x, z0 + 1, 1] += weight * fz
-
-
-def _blur(grid: F32, axis: int) -> F32:
-    """Binomial blur (1 4 6 4 1)/16 along an axis, ends repeated with nothing."""
-    pad = [(0, 0)] * grid.ndim
-    pad[axis] = (2, 2)
-    p = np.pad(grid, pad)
-    n = grid.shape[axis]
-    out = np.zeros_like(grid)
-    for i, weight in enumerate((1, 4, 6, 4, 1)):
-        out += np.float32(weight / 16) * np.take(p, np.arange(i, i + n), axis=axis)
-    return out
-
-
-def survey(rgb: F32, params: Any = None) -> F32:
-    """Bilateral grid (rows, columns, bins, 2) of log luminance, from working RGB (3, h, w)."""
-    luma = 0.2627 * rgb[0] + 0.6780 * rgb[1] + 0.0593 * rgb[2]
-    stops = np.log2(np.maximum(luma, _FLOOR) / 0.18).astype(np.float32)
-    h, w = stops.shape
-    scale = CELLS / max(h, w)
-    rows, columns = max(2, round(h * scale)), max(2, round(w * scale))
-    bins = int((HIGH_STOP - LOW_STOP) / BIN) + 1
-    grid = np.zeros((rows, columns, bins, 2), np.float32)
-    _splat(np.ascontiguousarray(stops), grid)
-    for axis in (0, 1, 2):
-        grid = _blur(grid, axis)
-    return np.ascontiguousarray(grid)
 
 
 _ZERO, _ONE, _HALF = np.float32(0), np.float32(1), np.float32(0.5)
@@ -96,42 +41,104 @@ def stops_of(rgb: F32) -> F32:
     return stops
 
 
-@part
-def row_base(stops, slab, at, between, out):  # type: ignore[no-untyped-def]
-    """The base of a row from its slab (columns, bins, 2); at, between: as `sampling.columns` gives them for it.
-    Unsigned indices, no wrap-around test."""
-    z_last = np.float32(slab.shape[1] - 1.001)
-    one = np.uint32(1)
-    for c in range(stops.size):
-        gz = min(max((stops[c] - _LOW32) * _PER_BIN, _ZERO), z_last)
-        x, z = at[c], np.uint32(gz)
-        fx, fz = between[c], gz - np.float32(z)
-        w00, w01 = (_ONE - fx) * (_ONE - fz), (_ONE - fx) * fz
-        w10, w11 = fx * (_ONE - fz), fx * fz
-        total = w00 * slab[x, z, 0] + w01 * slab[x, z + one, 0]
-        total += w10 * slab[x + one, z, 0] + w11 * slab[x + one, z + one, 0]
-        weight = w00 * slab[x, z, 1] + w01 * slab[x, z + one, 1]
-        weight += w10 * slab[x + one, z, 1] + w11 * slab[x + one, z + one, 1]
-        out[c] = total / weight if weight > np.float32(1e-3) else stops[c]
+@kernel("void(float32[:, ::1], float32[:, :, :, ::1])")
+def _splat(stops, grid):  # type: ignore[no-untyped-def]
+    """Spread every pixel over its eight neighbouring cells: sum of values and of weights."""
+    rows, columns, bins = grid.shape[0], grid.shape[1], grid.shape[2]
+    h, w = stops.shape
+    flat = grid.reshape(grid.size)
+    z_last = np.float32(bins - 1.001)
+    at, between = np.empty((w, 2), np.intp), np.empty(w, np.float32)
+    for c in range(w):
+        gx = (c + 0.5) / w * columns - 0.5
+        x = math.floor(gx)
+        between[c] = gx - x
+        at[c, 0], at[c, 1] = max(x, 0) * 2 * bins, min(x + 1, columns - 1) * 2 * bins
+    for r in range(h):
+        gy = (r + 0.5) / h * rows - 0.5
+        y = math.floor(gy)
+        fy = np.float32(gy - y)
+        above, below = max(y, 0) * columns * 2 * bins, min(y + 1, rows - 1) * columns * 2 * bins
+        for c in range(w):
+            s = stops[r, c]
+            gz = min(max((s - _LOW32) * _PER_BIN, _ZERO), z_last)
+            z = int(gz)
+            fz = gz - np.float32(z)
+            left, right = 2 * z + at[c, 0], 2 * z + at[c, 1]
+            fx = between[c]
+            add_quad(flat, above + left, s, fz, (_ONE - fy) * (_ONE - fx))
+            add_quad(flat, above + right, s, fz, (_ONE - fy) * fx)
+            add_quad(flat, below + left, s, fz, fy * (_ONE - fx))
+            add_quad(flat, below + right, s, fz, fy * fx)
+
+
+@kernel("void(float32[:, :, ::1])")
+def _blur(grid):  # type: ignore[no-untyped-def]
+    """Binomial blur (1 4 6 4 1)/16 along the middle axis, in place; beyond the ends lies nothing."""
+    held = np.empty((2, grid.shape[2]), np.float32)
+    side, near, own = np.float32(1 / 16), np.float32(4 / 16), np.float32(6 / 16)
+    for a in range(grid.shape[0]):
+        held[:] = np.float32(0)
+        n = grid.shape[1]
+        for b in range(n):
+            far, last = held[b & 1], held[(b + 1) & 1]  # two before and one before, as they were
+            for c in range(grid.shape[2]):
+                one = grid[a, b, c]
+                value = side * far[c] + near * last[c] + own * one
+                if b + 1 < n:
+                    value += near * grid[a, b + 1, c]
+                if b + 2 < n:
+                    value += side * grid[a, b + 2, c]
+                far[c] = one
+                grid[a, b, c] = value
+
+
+def survey(rgb: F32, params: Any = None) -> F32:
+    """Bilateral grid (rows, columns, bins, 2) of log luminance, from working RGB (3, h, w)."""
+    stops = stops_of(rgb)
+    h, w = stops.shape
+    scale = CELLS / max(h, w)
+    rows, columns = max(2, round(h * scale)), max(2, round(w * scale))
+    bins = int((HIGH_STOP - LOW_STOP) / BIN) + 1
+    grid = np.zeros((rows, columns, bins, 2), np.float32)
+    _splat(stops, grid)
+    _blur(grid.reshape(1, rows, -1))
+    _blur(grid.reshape(rows, columns, -1))
+    _blur(grid.reshape(-1, bins, 2))
+    return grid
 
 
 @part
 def row_slab(aux, y, slab):  # type: ignore[no-untyped-def]
-    """The grid (rows, columns, bins, 2) between its rows, at y in fractions of the canvas."""
-    rows, columns, bins = aux.shape[0], aux.shape[1], aux.shape[2]
+    """The grid (rows, columns, bins, 2) between its rows, at y in fractions of the canvas: slab, flat."""
+    rows = aux.shape[0]
     gy = min(max(y * np.float32(rows) - _HALF, _ZERO), np.float32(rows - 1.001))
     n = int(gy)
     f = gy - np.float32(n)
-    for x in range(columns):
-        for z in range(bins):
-            slab[x, z, 0] = aux[n, x, z, 0] * (_ONE - f) + aux[n + 1, x, z, 0] * f
-            slab[x, z, 1] = aux[n, x, z, 1] * (_ONE - f) + aux[n + 1, x, z, 1] * f
+    above, below = aux[n].reshape(slab.size), aux[n + 1].reshape(slab.size)
+    for k in range(slab.size):
+        slab[k] = above[k] + (below[k] - above[k]) * f
 
 
 @part
-def row_of_base(aux, place, r, a, b, d, at, between, slab, stops, base):  # type: ignore[no-untyped-def]
-    """Light and base (stops, (w,)) of row r of a band whose planes there are a, b, d. slab: (columns, bins, 2)
-    to work in."""
+def row_base(stops, slab, bins, at, between, work, out):  # type: ignore[no-untyped-def]
+    """The base of a row from its slab; at, between: as `sampling.columns` gives them for the grid. work: (w,).
+    Looking up does not run in vector registers; what can is kept apart."""
+    z_last = np.float32(bins - 1.001)
+    for c in range(stops.size):
+        out[c] = min(max((stops[c] - _LOW32) * _PER_BIN, _ZERO), z_last)
+    for c in range(stops.size):
+        z = np.uint32(out[c])
+        left = 2 * (np.intp(at[c]) * bins + np.intp(z))
+        out[c], work[c] = quad(slab, left, left + 2 * bins, between[c], out[c] - np.float32(z))
+    for c in range(stops.size):
+        out[c] = out[c] / work[c] if work[c] > np.float32(1e-3) else stops[c]
+
+
+@part
+def row_of_base(aux, place, r, a, b, d, at, between, slab, work, base):  # type: ignore[no-untyped-def]
+    """Base (stops, (w,)) of row r of a band whose planes there are a, b, d. slab: (columns · bins · 2,) and
+    work: (2, w), to work in."""
     row_slab(aux, place[1] + np.float32(r) * place[3], slab)
-    row_stops(a, b, d, stops)
-    row_base(stops, slab, at, between, base)
+    row_stops(a, b, d, work[0])
+    row_base(work[0], slab, aux.shape[2], at, between, work[1], base)

@@ -47,21 +47,21 @@ _ZERO, _ONE, _THIRD = np.float32(0), np.float32(1), np.float32(1 / 3)
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Each px by its likeness to each anchor; likenesses that sum to more than one are scaled to one."""
     width = rgb.shape[2]
-    lab, read = np.empty((3, width), np.float32), np.empty((3, width), np.float32)
+    lab, read = np.empty((3, width), np.float32), np.empty((4, width), np.float32)
     like, sums = np.empty(width, np.float32), np.empty((4, width), np.float32)
     for r in range(rgb.shape[1]):
         row_read(rgb[0, r], rgb[1, r], rgb[2, r], lab, read)
         sums[:] = _ZERO
         for n in range(coef.size // _EACH):
             at = n * _EACH
-            row_likeness(read[0], read[1], read[2], coef, at, like)
+            row_likeness(read, coef, at, like)
             turn, deepen = coef[at + WIDTH], coef[at + WIDTH + 1]
             lighten, contrast, own = coef[at + WIDTH + 2], coef[at + WIDTH + 3], coef[at + 8]
             for c in range(width):
                 sums[0, c] += like[c]
                 sums[1, c] += like[c] * turn
                 sums[2, c] += like[c] * deepen
-                sums[3, c] += like[c] * (lighten + contrast * (read[2, c] - own))
+                sums[3, c] += like[c] * (lighten + contrast * (read[3, c] - own))
         for c in range(width):
             share = mask[r, c] / max(sums[0, c], _ONE)
             gain = exp2(share * sums[3, c] * _THIRD)

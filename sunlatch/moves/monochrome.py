@@ -36,20 +36,20 @@ _ZERO, _ONE, _THIRD, _GREY_LOG = np.float32(0), np.float32(1), np.float32(1 / 3)
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Towards the grey of its own luminance, times 2^(likeness·lighten); blended in OKLab."""
     width = rgb.shape[2]
-    lab, read = np.empty((3, width), np.float32), np.empty((3, width), np.float32)
+    lab, read = np.empty((3, width), np.float32), np.empty((4, width), np.float32)
     like, sums = np.empty(width, np.float32), np.empty((2, width), np.float32)
     for r in range(rgb.shape[1]):
         row_read(rgb[0, r], rgb[1, r], rgb[2, r], lab, read)
         sums[:] = _ZERO
         for n in range((coef.size - 1) // _EACH):
             at = 1 + n * _EACH
-            row_likeness(read[0], read[1], read[2], coef, at, like)
+            row_likeness(read, coef, at, like)
             lighten = coef[at + WIDTH]
             for c in range(width):
                 sums[0, c] += like[c]
                 sums[1, c] += like[c] * lighten
         for c in range(width):
-            level = read[2, c] + _GREY_LOG + sums[1, c] / max(sums[0, c], _ONE)
+            level = read[3, c] + _GREY_LOG + sums[1, c] / max(sums[0, c], _ONE)
             much = mask[r, c] * coef[0]
             lab[0, c] += much * (exp2(level * _THIRD) - lab[0, c])  # a grey's L is the root of its light
             lab[1, c] -= much * lab[1, c]

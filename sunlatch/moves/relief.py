@@ -6,12 +6,12 @@ against the sky is an edge. Their models are made on a small picture and applied
 scale shows no more than noise in the whole picture its detail is left asleep.
 """
 
-from typing import Any, Final
+from typing import Final
 
 import cv2
 import numpy as np
 
-from ..compiled import part
+from .. import compiled
 from ..fastmath import smooth
 from ..parameters import Params, number
 from .base import F32, MoveKind, move_kernel
@@ -27,8 +27,6 @@ LIMIT: Final = 0.8
 """Stops of detail beyond which it grows no more than half."""
 QUIET: Final = 0.05
 """Rms detail, in stops, that counts as noise at a guard of 100 %."""
-HELD: Final = 512
-"""Long edge, px, at which the models are held."""
 
 
 def _amount(label: str) -> float:
@@ -67,40 +65,62 @@ class ReliefParams(Params):
     fine_lights: float = _share()
 
 
+_ZERO, _ONE, _THREE = np.float32(0), np.float32(1), np.float32(3)
+
+
+@compiled.kernel("void(float32[:, ::1], float32[:, :, ::1])")
+def _with_squares(stops, pairs):  # type: ignore[no-untyped-def]
+    for r in range(stops.shape[0]):
+        for c in range(stops.shape[1]):
+            pairs[r, c, 0] = stops[r, c]
+            pairs[r, c, 1] = stops[r, c] * stops[r, c]
+
+
+@compiled.kernel("void(float32[:, :, ::1], float32)")
+def _slope_and_offset(means, edge):  # type: ignore[no-untyped-def]
+    """Means of light and its squares → a and b, in place. edge: the spread that is halfway to one, squared."""
+    for r in range(means.shape[0]):
+        for c in range(means.shape[1]):
+            around = means[r, c, 0]
+            steep = max(means[r, c, 1] - around * around, _ZERO) / edge
+            steep *= steep
+            steep *= steep
+            keeps = steep / (steep + _ONE)
+            means[r, c, 0] = keeps
+            means[r, c, 1] = (_ONE - keeps) * around
+
+
+@compiled.kernel("void(float32[:, ::1], float32[:, :, ::1], float32[:, ::1], float32[:, :, ::1])")
+def _left_out(stops, model, finer, out):  # type: ignore[no-untyped-def]
+    """out: a, b and the square of what a scale leaves out of `finer`, which becomes its base."""
+    for r in range(stops.shape[0]):
+        for c in range(stops.shape[1]):
+            base = model[r, c, 0] * stops[r, c] + model[r, c, 1]
+            left = finer[r, c] - base
+            out[0, r, c], out[1, r, c], out[2, r, c] = model[r, c, 0], model[r, c, 1], left * left
+            finer[r, c] = base
+
+
 def survey(rgb: F32, params: ReliefParams) -> F32:
     """(9, h, w, 1): for each scale, fine first, a and b of its base a·stops + b, and its rms detail."""
     _, h, w = rgb.shape
     stops = np.maximum(stops_of(rgb), np.float32(-12))  # below lies nothing but noise
-    k = min(1.0, HELD / max(h, w))
-    size = (max(2, round(w * k)), max(2, round(h * k)))
-    planes: list[F32] = []
-    finer: F32 = stops
-    for name, radius in SCALES.items():
-        n = 2 * max(2, round(radius * max(h, w))) + 1
-
-        def mean(x: Any, n: int = n) -> F32:
-            return np.asarray(
-                cv2.blur(np.asarray(x, np.float32), (n, n), borderType=cv2.BORDER_REFLECT), np.float32
-            )
-
-        around = mean(stops)
-        spread = np.maximum(mean(stops * stops) - around * around, 0)
-        steep = np.square(np.square(spread / np.float32(EDGE[name] ** 2)))
-        keeps = steep / (steep + 1)
-        a, b = mean(keeps), mean((1 - keeps) * around)
-        base = np.asarray(a * stops + b, np.float32)
-        detail = np.sqrt(mean(np.square(finer - base)))
-        planes += [
-            np.asarray(cv2.resize(p, size, interpolation=cv2.INTER_AREA), np.float32) for p in (a, b, detail)
-        ]
-        finer = base
-    return np.stack(planes)[..., None]
+    finer = stops.copy()
+    pairs, means, model = (np.empty((h, w, 2), np.float32) for _ in range(3))
+    _with_squares(stops, pairs)
+    out = np.empty((9, h, w, 1), np.float32)
+    for n, (name, radius) in enumerate(SCALES.items()):
+        side = (2 * max(2, round(radius * max(h, w))) + 1,) * 2
+        cv2.blur(pairs, side, means, borderType=cv2.BORDER_REFLECT)
+        _slope_and_offset(means, EDGE[name] ** 2)
+        cv2.blur(means, side, model, borderType=cv2.BORDER_REFLECT)
+        planes = out[3 * n : 3 * n + 3, :, :, 0]
+        _left_out(stops, model, finer, planes)
+        np.sqrt(cv2.blur(planes[2], side, borderType=cv2.BORDER_REFLECT), out=planes[2])
+    return out
 
 
-_ZERO, _ONE, _THREE = np.float32(0), np.float32(1), np.float32(3)
-
-
-@part
+@compiled.part
 def _row_zones(stops, dark, bright):  # type: ignore[no-untyped-def]
     """How far each px counts among the darks and the lights; stops are held above noise."""
     for c in range(stops.size):
@@ -109,7 +129,7 @@ def _row_zones(stops, dark, bright):  # type: ignore[no-untyped-def]
         bright[c] = smooth((stops[c] + _ONE) / np.float32(2.5))
 
 
-@part
+@compiled.part
 def _row_scale(stops, a, b, rms, dark, bright, much, quiet, finer, detail, total):  # type: ignore[no-untyped-def]
     """Add one scale's detail, as much of it as is asked for in each zone, softly limited; `finer` becomes its
     base. much: (3,) for darks, midtones, lights. detail: to work in. Few arrays a loop: see `row_by_stops`."""
@@ -131,7 +151,7 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     w = rgb.shape[2]
     rows = np.empty((9, w), np.float32)
     stops, dark, bright, finer, total = rows[0], rows[1], rows[2], rows[3], rows[4]
-    line = np.empty(aux.shape[2], np.float32)
+    pairs, held = np.empty((9, 2, w), np.float32), np.full((9, 2), -1)
     at, between = np.empty(w, np.uint32), np.empty(w, np.float32)
     columns(place, aux.shape[2], at, between)
     quiet = coef[0] * coef[0] + np.float32(1e-9)
@@ -146,7 +166,8 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
             if k == 2 and not much.any():
                 continue  # nothing coarser needs its base
             for n in range(3):
-                row_sampled(aux[3 * k + n, :, :, 0], place, r, at, between, line, rows[5 + n])
+                m = 3 * k + n
+                row_sampled(aux[m, :, :, 0], place, r, at, between, pairs[m], held[m], rows[5 + n])
             _row_scale(stops, rows[5], rows[6], rows[7], dark, bright, much, quiet, finer, rows[8], total)
         row_by_stops(total, mask[r], a, b, d)
 

@@ -4,6 +4,8 @@ Light is not bounded here: OKLab grows with the cube root of light, so a brighte
 the same a/L and b/L, which is what moves of colour ask after.
 """
 
+from functools import lru_cache
+
 import numpy as np
 
 from ..colour import LAB_TO_ROOTS, LMS_TO_WORKING, LUMA, ROOTS_TO_LAB, WORKING_TO_LMS, working_of_srgb
@@ -80,6 +82,7 @@ def row_mixed(m, mask, a, b, d, before, after, made):  # type: ignore[no-untyped
     row_from_lab(after, mask, a, b, d)
 
 
+@lru_cache(64)
 def of_one_light(colour: str) -> F32:
     """Working RGB (3,) of a typed colour, at a luminance of 1. Black has no colour and counts as white."""
     typed = np.array([int(colour[n : n + 2], 16) for n in (1, 3, 5)]) / 255

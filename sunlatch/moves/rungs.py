@@ -96,13 +96,13 @@ def _row_carried(base, table):  # type: ignore[no-untyped-def]
 def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
     """Change by m·gain(base) stops; coef is the gain's table."""
     w = rgb.shape[2]
-    stops, base = np.empty(w, np.float32), np.empty(w, np.float32)
-    slab = np.empty((aux.shape[1], aux.shape[2], 2), np.float32)
+    work, base = np.empty((2, w), np.float32), np.empty(w, np.float32)
+    slab = np.empty(aux.shape[1] * aux.shape[2] * 2, np.float32)
     at, between = np.empty(w, np.uint32), np.empty(w, np.float32)
     columns(place, aux.shape[1], at, between)
     for r in range(rgb.shape[1]):
         a, b, d = rgb[0, r], rgb[1, r], rgb[2, r]
-        row_of_base(aux, place, r, a, b, d, at, between, slab, stops, base)
+        row_of_base(aux, place, r, a, b, d, at, between, slab, work, base)
         _row_carried(base, coef)
         row_by_stops(base, mask[r], a, b, d)
 
