@@ -65,6 +65,28 @@ def median_ms(work: Callable[[], object], times: int) -> float:
     return statistics.median(taken)
 
 
+def beside_jpeg(work: Callable[[], object], bgr: Any, times: int) -> tuple[float, float]:
+    """(median wall time of `times` calls in ms, median of their ratios to JPEG encoding). A processor changes its
+    pace within seconds, so each call is set against an encoding right after it: the second of two, when its
+    picture lies in the cache."""
+
+    def once(what: Callable[[], object]) -> float:
+        start = time.perf_counter()
+        what()
+        return (time.perf_counter() - start) * 1e3
+
+    def encode() -> None:
+        cv2.imencode(".jpg", bgr)
+
+    work()
+    taken, ratios = [], []
+    for _ in range(times):
+        taken.append(once(work))
+        encode()
+        ratios.append(taken[-1] / once(encode))
+    return statistics.median(taken), statistics.median(ratios)
+
+
 def scene_of_twelve(sha256: str, last: str, **ground: dict[str, Any]) -> Scene:
     """The scene kept in bench/twelve.json: twelve moves of an evening on six latches; the last move is of kind
     `last`, and some of Ground set."""
@@ -79,9 +101,8 @@ def scene_of_twelve(sha256: str, last: str, **ground: dict[str, Any]) -> Scene:
     return scene
 
 
-def row(what: str, value: float, against: float, bar: float, unit: str) -> None:
-    """One line: the ratio, the bar, whether it holds."""
-    ratio = value / against
+def row(what: str, value: float, ratio: float, bar: float, unit: str) -> None:
+    """One line: the time in ms, the ratio, the bar, whether it holds."""
     verdict = "holds" if ratio <= bar else "does not hold"
     print(f"  {what:<58} {value:8.1f} ms  {ratio:5.2f}× {unit:<12} bar ≤ {bar:g}×  {verdict}", flush=True)
 
@@ -125,16 +146,21 @@ def measure(path: Path, scratch: Path, profile: bool) -> None:
     pyramid = store.whole(sha256, path)
     whole = (time.perf_counter() - whole_start) * 1e3
     print(f"\n  Frame {pyramid.info.width} × {pyramid.info.height}; LibRaw half size {half:.0f} ms")
-    row("raw to first picture, decoder prewarmed", first, half, 1.5, "half size")
+    row("raw to first picture, decoder prewarmed", first, first / half, 1.5, "half size")
     print(f"  {'(whole pyramid, AHD, in the background)':<58} {whole:8.1f} ms")
     store.decoder.close()
 
     drags(pyramid, sha256)
-    with rawpy.imread(str(path)) as raw:
-        start = time.perf_counter()
-        raw.postprocess(demosaic_algorithm=rawpy.DemosaicAlgorithm.AHD, output_bps=16, no_auto_bright=True)
-        ahd = (time.perf_counter() - start) * 1e3
-    print(f"\n  Full render to 16 bits, 12 moves, 6 latches; LibRaw AHD {ahd:.0f} ms")
+
+    def ahd() -> float:
+        with rawpy.imread(str(path)) as raw:
+            start = time.perf_counter()
+            raw.postprocess(
+                demosaic_algorithm=rawpy.DemosaicAlgorithm.AHD, output_bps=16, no_auto_bright=True
+            )
+            return (time.perf_counter() - start) * 1e3
+
+    print(f"\n  Full render to 16 bits, 12 moves, 6 latches; LibRaw AHD {ahd():.0f} ms")
     everything = {"lens": {"known": "database"}, "trim": {"level": 0.8}}
     for what, bar, ground in (
         ("straight", 2.5, {}),
@@ -156,54 +182,40 @@ def drags(pyramid: Pyramid, sha256: str) -> None:
     """Answers to a drag, against OpenCV's JPEG encoding of the same picture."""
     engine = Engine()
     view = View((0.0, 0.0, 1.0, 1.0), SIZE)
+    coarse = View(view.region, (SIZE[0] // 2, SIZE[1] // 2))
     for last, kind in LIGHT_KINDS.items():
         scene = scene_of_twelve(sha256, last)
         shown = picture_8(engine.develop(scene, pyramid), view, full=False)
         bgr = cv2.cvtColor(shown, cv2.COLOR_RGB2BGR)
-        jpeg = median_ms(lambda bgr=bgr: cv2.imencode(".jpg", bgr), 31)
+
+        def drag(what: str, bar: float, index: int | None = -1, size: View = view,
+                 scene: Scene = scene, bgr: Any = bgr) -> None:  # fmt: skip
+            row(what, *beside_jpeg(dragging(engine, scene, pyramid, size, index), bgr, 15), bar, "JPEG")
+
         if last == "exposure":
+            jpeg = median_ms(lambda bgr=bgr: cv2.imencode(".jpg", bgr), 31)
             print(f"\n  12 moves, 6 latches, {SIZE[0]} × {SIZE[1]}; JPEG encoding {jpeg:.1f} ms")
-        bar = 10.0 if kind.survey else 5.0
-        drag(engine, scene, pyramid, view, jpeg, -1, f"drag of the last of 12, {kind.label}", bar)
+        drag(f"drag of the last of 12, {kind.label}", 10.0 if kind.survey else 5.0)
         if last == "exposure":
-            coarse = View(view.region, (SIZE[0] // 2, SIZE[1] // 2))
-            drag(engine, scene, pyramid, coarse, jpeg, -1, "the same, coarse", 2.5)
-            drag(engine, scene, pyramid, view, jpeg, 0, "drag of the first of the twelve", 18.0)
-            drag(
-                engine,
-                scene,
-                pyramid,
-                coarse,
-                jpeg,
-                0,
-                "the same, coarse, as the face asks where it is slow",
-                18.0,
-            )
-            drag(engine, scene, pyramid, view, jpeg, None, "drag of base exposure", 30.0)
-            for kind, name, start in (
-                ("fan", "narrowness", 1.5),
-                ("colour", "reach", 0.08),
-                ("light_range", "low", -3.0),
-            ):
-                answer = latching(engine, scene_of_twelve(sha256, last), pyramid, view, kind, name, start)
-                row(
-                    f"drag of {kind.replace('_', ' ')} in the last move's latch, edge-true",
-                    answer,
-                    jpeg,
-                    10.0,
-                    "JPEG",
-                )
+            drag("the same, coarse", 2.5, size=coarse)
+            drag("drag of the first of the twelve", 18.0, 0)
+            drag("the same, coarse, as the face asks where it is slow", 18.0, 0, coarse)
+            drag("drag of base exposure", 30.0, None)
+            for of, name, start in (
+                ("fan", "narrowness", 1.5), ("colour", "reach", 0.08), ("light_range", "low", -3.0),
+            ):  # fmt: skip
+                answer = latching(engine, scene_of_twelve(sha256, last), pyramid, view, of, name, start)
+                what = f"drag of {of.replace('_', ' ')} in the last move's latch, edge-true"
+                row(what, *beside_jpeg(answer, bgr, 15), 10.0, "JPEG")
             level = scene_of_twelve(sha256, last, lens={"known": "database"})
-            answer = turning(engine, level, pyramid, view)
-            print(
-                f"  {'drag of Level (no bar)':<58} {answer:8.1f} ms  {answer / jpeg:5.2f}× JPEG", flush=True
-            )
+            answer_ms, ratio = beside_jpeg(turning(engine, level, pyramid, view), bgr, 7)
+            print(f"  {'drag of Level (no bar)':<58} {answer_ms:8.1f} ms  {ratio:5.2f}× JPEG", flush=True)
 
 
-def drag(
-    engine: Engine, scene: Scene, pyramid: Pyramid, view: View, jpeg: float, index: int | None, what: str, bar: float
-) -> None:  # fmt: skip
-    """Answers to a drag: a new value each time, as a hand gives them."""
+def dragging(
+    engine: Engine, scene: Scene, pyramid: Pyramid, view: View, index: int | None
+) -> Callable[[], None]:
+    """Answers to a drag of a move, or of base exposure: a new value each time, as a hand gives them."""
     count = iter(range(10_000))
 
     def answer() -> None:
@@ -216,13 +228,13 @@ def drag(
         picture_8(engine.develop(scene, pyramid), view, full=False)
 
     answer()
-    row(what, median_ms(answer, 15), jpeg, bar, "JPEG")
+    return answer
 
 
 def latching(
     engine: Engine, scene: Scene, pyramid: Pyramid, view: View, kind: str, name: str, start: float
-) -> float:
-    """Median answer, in ms, to a drag of an ingredient of the latch that the last move alone is latched to."""
+) -> Callable[[], None]:
+    """Answers to a drag of an ingredient of the latch that the last move alone is latched to."""
     development = engine.develop(scene, pyramid)
     held = Latch(name="Dragged", ingredients=[new_ingredient(kind), new_ingredient("ramp", join="keep_only")],
                  read_at=development.read_at())  # fmt: skip
@@ -237,7 +249,7 @@ def latching(
         picture_8(engine.develop(scene, pyramid), view, full=False)
 
     answer()
-    return median_ms(answer, 15)
+    return answer
 
 
 def colour_sample(seen: ColourAt) -> ColourSample:
@@ -245,15 +257,15 @@ def colour_sample(seen: ColourAt) -> ColourSample:
     return ColourSample(at=seen.at, l=seen.l, a=seen.a, b=seen.b)
 
 
-def turning(engine: Engine, scene: Scene, pyramid: Pyramid, view: View) -> float:
-    """Median answer, in ms, to a drag that moves every px."""
+def turning(engine: Engine, scene: Scene, pyramid: Pyramid, view: View) -> Callable[[], None]:
+    """Answers to a drag that moves every px."""
     count = iter(range(10_000))
 
     def answer() -> None:
         scene.ground.trim.params.level = 0.2 + 0.01 * next(count)
         picture_8(engine.develop(scene, pyramid), view, full=False)
 
-    return median_ms(answer, 7)
+    return answer
 
 
 def rendered(scene: Scene, pyramid: Pyramid, engine: Engine | None = None) -> None:
@@ -264,9 +276,20 @@ def rendered(scene: Scene, pyramid: Pyramid, engine: Engine | None = None) -> No
         np.asarray(band)
 
 
-def export(scene: Scene, pyramid: Pyramid, ahd: float, what: str, bar: float, profile: bool) -> None:
-    """The full render of a scene, decode and encode left out."""
-    row(what, median_ms(lambda: rendered(scene, pyramid), 2), ahd, bar, "LibRaw AHD")
+def export(
+    scene: Scene, pyramid: Pyramid, ahd: Callable[[], float], what: str, bar: float, profile: bool
+) -> None:
+    """The full render of a scene, decode and encode left out, each of three between two demosaicings."""
+    rendered(scene, pyramid)
+    taken, ratios, before = [], [], ahd()
+    for _ in range(3):
+        start = time.perf_counter()
+        rendered(scene, pyramid)
+        taken.append((time.perf_counter() - start) * 1e3)
+        after = ahd()
+        ratios.append(taken[-1] / ((before + after) / 2))
+        before = after
+    row(what, statistics.median(taken), statistics.median(ratios), bar, "LibRaw AHD")
     if profile:
         engine = Engine(cache_bytes=256 << 20)
         engine.clock.on = True
