@@ -35,6 +35,9 @@ NEAR, REACHED = 0.2, 0.11
 """Costs of the way from the top: of what is still taken to be near at first, and of what is in doubt later."""
 SURELY: Final = 24
 """Land's looks are learned from what is very far only: in between lies much sky behind streaks of clouds."""
+BROAD, DECIDED = 9, 14
+"""What is in doubt over an area as broad as so many px is decided, half px by px and half as a whole, and how steeply: a move
+that is latched to it would show as a smear. Edges, leaves and twigs are narrower, and stay as they are."""
 NO_LAND: Final = 0.03
 """With less land than this the frame is all sky."""
 
@@ -43,7 +46,16 @@ def matted_sky(lab: F32) -> F32:
     """Sky (h, w) in [0, 1] of a picture's OKLab (3, h, w): twigs and cables before it are not sky."""
     h, w = lab.shape[1:]
     rough = np.asarray(cv2.resize(find_sky(lab), (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
-    return refined(lab, rough, BAND)
+    matted = refined(lab, rough, BAND)
+    doubt = ((matted > 0.1) & (matted < 0.9)).astype(np.uint8)
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (BROAD, BROAD))
+    broad = cv2.dilate(cv2.morphologyEx(doubt, cv2.MORPH_OPEN, disc), np.ones((3, 3)))
+    count, area = cv2.connectedComponents(broad)
+    known = (rough + matted) / 2
+    all_over = np.bincount(area.ravel(), known.ravel(), count) / np.maximum(np.bincount(area.ravel()), 1)
+    known = (known + all_over[area]) / 2
+    decided = 1 / (1 + np.exp(-DECIDED * (known - 0.5)))
+    return np.where(broad > 0, decided, matted).astype(np.float32)
 
 
 def find_sky(lab: F32) -> F32:
