@@ -4290,7 +4290,7 @@ export interface components {
             kind: "sky";
             /**
              * Revision
-             * @default 2
+             * @default 3
              */
             revision: number;
             /**
