@@ -69,7 +69,7 @@ _BIAS, _PER_OCTAVE = np.int32(127), np.float32(2.0**-23)
 @inlined
 def octave_place(x, low):  # type: ignore[no-untyped-def]
     """Where a float32 lies above 2^low, in octaves, each of them divided evenly: the float's own bits, so that a
-    table over light is looked up without a logarithm. Nothing and less lie far below."""
+    table over light is looked up without a logarithm. Nothing and less lie far below; −0, whose bits are no small number, too."""
     start = np.int32((low + _BIAS) << np.int32(23))
     return np.float32(np.int32(_as_int(max(x, _TINY)) - start)) * _PER_OCTAVE
 

@@ -36,8 +36,8 @@ NEAR, REACHED = 0.2, 0.11
 SURELY: Final = 24
 """Land's looks are learned from what is very far only: in between lies much sky behind streaks of clouds."""
 BROAD, DECIDED = 9, 14
-"""What is in doubt over an area as broad as so many px is decided, half px by px and half as a whole, and how steeply: a move
-that is latched to it would show as a smear. Edges, leaves and twigs are narrower, and stay as they are."""
+"""What is in doubt over an area as broad as so many px is decided, half px by px and half as a whole, and how
+steeply: a move that is latched to it would show as a smear. Edges, leaves and twigs are narrower, and stay."""
 NO_LAND: Final = 0.03
 """With less land than this the frame is all sky."""
 
