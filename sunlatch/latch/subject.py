@@ -48,7 +48,7 @@ def find(params: SubjectParams, look: Look) -> Finding:
     region = surroundings(box)
     lab = look.lab(region, SIDES)
     loose = _into(box, region)
-    tight = tightened(lab, loose)
+    tight = tightened(lab, loose, *marked(params.marks, look, (lab.shape[1], lab.shape[2]), region))
     if tight != loose:
         box = _out_of(tight, region)
         region = surroundings(box)
@@ -82,7 +82,7 @@ def _at_full_size(lab: F32, mask: F32) -> F32:
 
 INGREDIENT = IngredientKind(
     kind="subject",
-    revision=2,
+    revision=3,
     label="Subject",
     group="What it is",
     sentence="Subject, {box}",

@@ -8,7 +8,7 @@ from fieldworld.camera import shoot, smaller
 from fieldworld.outing import find
 from sunlatch.errors import DocumentError
 from sunlatch.frame import hash_file
-from sunlatch.latch.found import corrected, find_subject, salient_box
+from sunlatch.latch.found import corrected, find_subject, salient_box, tightened
 from sunlatch.latch.found.novelty import medians, novelty
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
 from sunlatch.meters import why_empty
@@ -125,6 +125,25 @@ def test_a_disc_on_a_textured_ground_is_found_and_its_holes_belong_to_it():
     found = cv2.resize(found, (300, 300), interpolation=cv2.INTER_LINEAR)
     assert _overlap(found, disc) > 0.93
     assert found[hole].mean() > 0.5
+
+
+def test_a_tightened_box_holds_what_was_marked():
+    """A large and a small disc in a loose box: by itself it closes in on the large one; marks say which."""
+    rng = np.random.default_rng(8)
+    y, x = np.mgrid[0:300, 0:400]
+    large, small = np.hypot(x - 150, y - 150) < 30, np.hypot(x - 255, y - 150) < 8
+    lab = np.zeros((3, 300, 400), np.float32)
+    lab[0] = 0.5 + rng.normal(0, 0.01, x.shape)
+    lab[1] = 0.15 * (large | small)
+    box = (0.2, 0.15, 0.8, 0.85)
+    alone = tightened(lab, box)
+    assert alone[2] < 240 / 400
+    both = tightened(lab, box, small)
+    assert both[0] < 120 / 400
+    assert both[2] > 263 / 400
+    only = tightened(lab, box, small, large)
+    assert 185 / 400 < only[0] < 247 / 400
+    assert only[2] > 263 / 400
 
 
 def test_the_eye_goes_to_what_is_rare_and_unlike_what_is_near():

@@ -81,17 +81,19 @@ def find_subject(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | No
     return _without_crumbs(found, known[0])
 
 
-def tightened(lab: F32, box: Region) -> Region:
+def tightened(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | None = None) -> Region:
     """The box, or a tighter one where the thing is far smaller than it: in a loose box there is more that is
-    unlike what lies around than the thing."""
+    unlike what lies around than the thing. What is marked as belonging to it stays within."""
     small, per = _at_its_size(lab, box)
     h, w = small.shape[1:]
     inside = _within(box, (w, h))
     if inside.all() or not inside.any():
         return box
     first = _unlike_around(_smoothed(small, per), inside)
-    clear = _without_crumbs(np.where(first > CLEARLY, first, 0).astype(np.float32), np.zeros((h, w), bool))
-    rows, columns = np.nonzero((clear > CLEARLY).any(1))[0], np.nonzero((clear > CLEARLY).any(0))[0]
+    kept, off = (_sized(mark, (w, h)) for mark in (belongs, not_))
+    clear = _without_crumbs(np.where((first > CLEARLY) & ~off, first, 0).astype(np.float32), kept) > CLEARLY
+    clear |= kept
+    rows, columns = np.nonzero(clear.any(1))[0], np.nonzero(clear.any(0))[0]
     if not len(rows):
         return box
     pad = PADDED * max(rows[-1] - rows[0] + 1, columns[-1] - columns[0] + 1)
