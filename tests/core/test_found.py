@@ -10,8 +10,10 @@ from sunlatch.colour import oklab
 from sunlatch.frame import hash_file
 from sunlatch.geometry import View
 from sunlatch.latch.found import find_line, find_sky, lowest_edge, matted_sky
+from sunlatch.latch.found.look import texture
 from sunlatch.latch.found.matte import followed, matte, thin_things
-from sunlatch.latch.found.ridges import under_ridges
+from sunlatch.latch.found.ridges import standing, under_ridges
+from sunlatch.latch.found.sky import as_it_goes_on
 from sunlatch.latch.found.walker import distance, walk
 from sunlatch.latch.refine import apply_colour, fit_colour
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
@@ -123,6 +125,100 @@ def test_a_frame_without_land_is_all_sky_and_one_without_sky_has_none():
     scree = 0.1 * np.exp(cv2.GaussianBlur(RNG.normal(0, 2.0, (300, 420)), (0, 0), 1.0))
     lab = oklab(np.repeat(scree[..., None], 3, 2)).transpose(2, 0, 1).astype(np.float32)
     assert find_sky(lab).max() < 0.2
+
+
+@pytest.mark.parametrize("shot", ["heath", "path", "twin-dark"], indirect=True)
+@pytest.mark.parametrize("spread", [3, 6])
+def test_land_out_of_focus_is_no_sky(shot, spread):
+    """No edge of land is crisp where all of the picture is spread over so many px of 1 280."""
+    name, development, _, truth = shot
+    lab = np.stack([cv2.GaussianBlur(p, (0, 0), spread) for p in development.look().lab()])
+    found = cv2.resize(find_sky(lab), truth.sky.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    assert _overlap(found, truth.sky) > 0.97, name
+
+
+def _lake(h=426, w=640):
+    """An evening sky over a still lake that mirrors it; a thin dark shore in between, nothing else."""
+    y, x = np.mgrid[0:h, 0:w]
+    shore = 0.6 * h
+    way = np.abs(y - shore) / shore
+    light = np.stack([0.2 + 0.5 * np.exp(-3 * way), 0.22 + 0.3 * np.exp(-3 * way), 0.45 - 0.1 * way], -1)
+    light[y > shore] *= 0.8
+    rise = 5 + 3 * np.sin(x / 70)
+    light[np.abs(y - shore) < rise] *= 0.35
+    light = np.stack([cv2.GaussianBlur(p, (0, 0), 1.5) for p in light.transpose(2, 0, 1)], -1)
+    lab = oklab(np.maximum(light + RNG.normal(0, 0.001, light.shape), 1e-3))
+    return lab.transpose(2, 0, 1).astype(np.float32), (y < shore - rise).astype(float)
+
+
+def test_a_lake_that_mirrors_the_sky_is_not_sky():
+    lab, true = _lake()
+    assert _overlap(matted_sky(lab), true) > 0.97
+
+
+def test_land_stands_on_the_ground_and_is_darker_all_the_way_down():
+    """What a softer look takes for land in columns of sky: a dark hill over the whole foot of it is land; a
+    dark cloud with light under it, a light bank and a narrow thing are not."""
+    y, x = np.mgrid[0:300, 0:600]
+    sky = y < 200
+    softer = np.ones((150, 300), np.float32)
+    light = np.full((300, 600), 0.7, np.float32)
+
+    def asked(top, foot, left, right, by):
+        soft, lit = softer.copy(), light.copy()
+        soft[top // 2 : foot // 2, left // 2 : right // 2] = 0
+        lit[top:foot, left:right] += by
+        return standing(lit, sky, soft, 2.0)
+
+    hill = asked(120, 200, 100, 400, -0.1)
+    inside = (y > 122) & (y < 200) & (x > 110) & (x < 390)
+    assert hill[inside].all()
+    assert not hill[(y < 116) | (y >= 200) | (x < 90) | (x > 410)].any()
+    assert not asked(120, 170, 100, 400, -0.1).any()
+    assert not asked(120, 200, 100, 400, 0.1).any()
+    assert not asked(120, 200, 100, 150, -0.1).any()
+    lit = np.where((y > 150) & (y < 175), np.float32(0.75), light - np.float32(0.1) * (y > 120))
+    soft = softer.copy()
+    soft[60:100] = 0
+    assert not standing(lit, sky, soft, 2.0).any()
+    assert standing(lit, np.ones_like(sky), np.where(y[::2, ::2] > 120, 0, softer), 2.0).any()
+
+
+def test_the_sky_goes_on_behind_what_parts_it():
+    """Learned above a bridge from a sky that gets lighter downwards and to the left; a stone of its mean colour
+    is not as the sky would be there, nor is anything under the sky's lowest edge."""
+    y, x = np.mgrid[0:200, 0:300] / 200
+    lab = np.stack([0.5 + 0.2 * y - 0.05 * x, -0.02 + 0 * x, -0.1 + 0.06 * y]).astype(np.float32)
+    lab += RNG.normal(0, 0.002, lab.shape).astype(np.float32)
+    sure = np.where(y < 0.4, 1, 0).astype(np.float32)
+    sure[:, 260:] = y[:, 260:] < 0.9
+    stone = (np.hypot(x - 0.6, y - 0.7) < 0.1) & (sure == 0)
+    lab[:, stone] = lab[:, :80].mean((1, 2))[:, None]
+    said = as_it_goes_on(lab, sure)
+    assert (said[(y > 0.45) & (y < 0.88) & ~stone] > 0).mean() > 0.97
+    assert (said[stone] < 0).all()
+    assert (said[y > 0.93] < 0).all()
+    assert (as_it_goes_on(lab, 0 * sure) < 0).all()
+
+
+def test_a_gap_under_clouds_is_no_sea():
+    """A level bank of clouds over a lighter gap, then a crisp dark land: the gap is sky."""
+    y, x = np.mgrid[0:426, 0:640]
+    light = np.where(y < 150, 0.42, 0.6) + 0.02 * np.sin(x / 50) * np.sin(y / 40)
+    light = cv2.GaussianBlur(light, (0, 0), 1.2)
+    land = y > 230 + 8 * np.sin(x / 30)
+    light = np.where(land, 0.08 * np.exp(RNG.normal(0, 0.4, light.shape)), light)
+    light = cv2.GaussianBlur(light, (0, 0), 0.7) + RNG.normal(0, 0.001, light.shape)
+    lab = oklab(np.stack([light] * 3, -1).clip(1e-3)).transpose(2, 0, 1).astype(np.float32)
+    assert _overlap(find_sky(lab), (~land).astype(float)) > 0.985
+
+
+def test_texture_is_a_number_beside_what_is_very_light():
+    lab = np.zeros((3, 64, 64), np.float32)
+    lab[0, :30] = 0.9 + RNG.normal(0, 1e-3, (30, 64))
+    lab[:, 10:14, 10:14] = 40.0
+    assert np.isfinite(texture(lab)).all()
+    assert texture(lab)[50:].max() < 1e-2
 
 
 def test_a_ridge_nearly_as_light_as_the_haze_behind_it_is_not_sky():

@@ -35,7 +35,8 @@ def blurred(x: F32, sigma: float, down: float | None = None) -> F32:
 def texture(lab: F32, sigma: float = 1.2, window: int = 7) -> F32:
     """How much the picture changes from px to px, root of the mean square within a window."""
     squares = sum(np.square(p - blurred(p, sigma)) for p in lab)
-    return np.sqrt(np.asarray(cv2.blur(squares, (window, window)), np.float32))
+    mean = np.asarray(cv2.blur(squares, (window, window)), np.float32)
+    return np.sqrt(np.maximum(mean, np.float32(0)))  # its running sums can fall below nothing
 
 
 def unlike(lab: F32, sure: F32, across: float, down: float, widest: float = 0.03) -> tuple[F32, F32]:

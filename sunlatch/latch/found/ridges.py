@@ -55,6 +55,45 @@ def under_ridges(lightness: F32, sky: B2, noise: float) -> B2:
     return out
 
 
+DARKER: Final = 0.02
+"""By how much land seen through haze or out of focus is darker than the sky right above it, in OKLab."""
+TOLD, BROAD = 0.6, 0.12
+"""Share of the columns around that must say so, and along how much of the width without a break: what is less
+broad may as well be a cloud."""
+
+
+def standing(lightness: F32, sky: B2, softer: F32, per: float) -> B2:
+    """Where (h, w) what was taken for sky stands on land, or on the frame, and is darker than what is above it
+    from its top to its foot. lightness: OKLab L; softer: sky as a copy tells it that is `per` times smaller;
+    what is land there is asked."""
+    h, w = sky.shape
+    told = cv2.resize(softer, (w, h), interpolation=cv2.INTER_LINEAR) > 0.5
+    rows = np.arange(h)[:, None]
+    foot = np.where(sky.any(0), h - 1 - sky[::-1].argmax(0), -1)
+    above = np.where(told & (rows <= foot), rows, -1).max(0)
+    margin, thick = round(1.5 * per), max(3, round(2 * per))
+    sums = np.vstack([np.zeros(w), np.cumsum(lightness, 0, dtype=np.float64)])
+    columns = np.arange(w)
+
+    def mean(first: NDArray[np.intp]) -> NDArray[np.float64]:
+        lo = np.clip(first, 0, h - thick)
+        return np.asarray((sums[lo + thick, columns] - sums[lo, columns]) / thick)
+
+    over = mean(above - margin - thick + 1)
+    dark = np.minimum(over - mean(above + 1 + margin), over - mean(foot - thick))
+    inside = (rows > above) & (rows <= foot)
+    high = (foot - above > 2 * margin) & (above >= margin + thick)
+    inside &= rows > above + margin
+    brightest = np.where(inside, cv2.blur(lightness, (3, 2 * thick + 1)), 0).max(0)
+    dark = np.where(foot < h - 1, np.minimum(dark, over - brightest), dark)
+    said = (high & (dark > DARKER)).astype(np.float32)
+    held = cv2.blur(said[None], (max(3, round(WIDE * max(h, w))) | 1, 1))[0] > TOLD
+    for first, last in _stretches(held & high):
+        if last - first < BROAD * w:
+            held[first:last] = False
+    return np.asarray((rows > above) & (rows <= foot) & held & high)
+
+
 def _steps(lightness: F32, unit: float) -> F32:
     """How much darker it becomes downwards at a px, within few rows; in units of noise, less DOUBT."""
 

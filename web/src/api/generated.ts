@@ -4290,7 +4290,7 @@ export interface components {
             kind: "sky";
             /**
              * Revision
-             * @default 3
+             * @default 4
              */
             revision: number;
             /**
@@ -4425,7 +4425,7 @@ export interface components {
             kind: "subject";
             /**
              * Revision
-             * @default 2
+             * @default 3
              */
             revision: number;
             /**
