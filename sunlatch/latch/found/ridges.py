@@ -57,7 +57,7 @@ def under_ridges(lightness: F32, sky: B2, noise: float) -> B2:
 
 DARKER: Final = 0.02
 """By how much land seen through haze or out of focus is darker than the sky right above it, in OKLab."""
-TOLD, BROAD = 0.6, 0.12
+TOLD, BROAD = 0.6, 0.16
 """Share of the columns around that must say so, and along how much of the width without a break: what is less
 broad may as well be a cloud."""
 

@@ -40,6 +40,8 @@ ALL_SKY: Final = 8
 """What looks like sky rather than land by so much (a log) is not sea."""
 NEAR, REACHED = 0.2, 0.11
 """Costs of the way from the top: of what is still taken to be near at first, and of what is in doubt later."""
+AROUND: Final = -0.4
+"""What lies around speaks no more against a px than so much where it is just like the sky beside it."""
 SURELY: Final = 24
 """Land's looks are learned from what is very far only: in between lies much sky behind streaks of clouds."""
 BROAD, DECIDED = 9, 14
@@ -100,6 +102,7 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
         looks = likeness(where, cells, sky**2, land**2)
         around = np.log((blurred(sky, 0.05 * size) + 0.03) / (blurred(land, 0.05 * size) + 0.03))
         beside = np.maximum(_as_beside(small, sky * near), as_it_goes_on(small, sky * near))
+        around = np.where(beside > 0.75, np.maximum(around, AROUND), around)  # a gap between rocks
         reached = np.clip(np.maximum(1.5 - far / REACHED, beside), -7, 1)
         opinion = 0.9 * (looks + around) + reached - 8 * below
         sky = walk(small, np.asarray(1 / (1 + np.exp(-opinion)), np.float32), 0.02, max(4 * noise, 0.012))
