@@ -62,8 +62,8 @@ def _mirror(level: F32, shore: F32, known: F32, size: int) -> tuple[int, float]:
             continue
         up, down = level[row - deep : row - 1][::-1], level[row + 2 : row + deep + 1]
         inside = (known[row - deep : row - 1][::-1] > 0.5) & (known[row + 2 : row + deep + 1] > 0.5)
-        if inside.mean() < 0.4:
-            continue
+        if inside.mean() < 0.4 or min(up[inside].std(), down[inside].std()) < SHORE / 4:
+            continue  # little to compare, or all one tone
         alike = float(np.corrcoef(up[inside], down[inside])[0, 1])
         if alike > best:
             best, at = alike, row

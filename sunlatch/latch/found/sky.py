@@ -86,7 +86,7 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
     far = _from_the_top(lab, smooth)
     near = np.exp(-far / NEAR)
     sky = near * smooth
-    below = under_the_shore(small[0], near > 0.02)
+    below = under_the_shore(small[0], near > 0.02)  # all that is not surely land: a shore is crisp
     for other, per in softer:
         below |= standing(small[0], (near > 0.3) & ~below, other, per)
     beyond = as_it_goes_on(small, sky**2) > 0
