@@ -168,8 +168,8 @@ def _under_the_sea_line(lab: F32, sky: B2, looks: F32) -> B2:
     tone = np.clip(light / max(float(np.percentile(light, 99.5)), 0.1), 0, 1) * np.float32(255)
     for line in find_lines(tone, sky, of_covered=True, reach=4.0)[:12]:
         under = np.asarray(np.arange(h)[:, None] > line.rows(w)[None] + 0.5)
-        lost = under & sky
-        if line.share * _steps(lab, sky, line) > SEA_LINE and float(np.median(looks[lost])) < ALL_SKY:
+        lost = looks[under & sky]
+        if line.share * _steps(lab, sky, line) > SEA_LINE and lost.size and np.median(lost) < ALL_SKY:
             return under
     return np.zeros((h, w), bool)
 
