@@ -82,7 +82,7 @@ def _at_full_size(lab: F32, mask: F32) -> F32:
 
 INGREDIENT = IngredientKind(
     kind="subject",
-    revision=3,
+    revision=4,
     label="Subject",
     group="What it is",
     sentence="Subject, {box}",

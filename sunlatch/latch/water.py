@@ -2,8 +2,11 @@
 
 from ..parameters import Params, drawn
 from .base import Finding, IngredientKind, Look
-from .found import corrected, matted_water
+from .found import corrected, matted_water, true_to_shores
 from .strokes import Stroke, marked
+
+MARK_REACH = 0.03
+"""Short, for rocks are often like the shadows that lie on the water beside them."""
 
 
 class WaterParams(Params):
@@ -16,12 +19,13 @@ def find(params: WaterParams, look: Look) -> Finding:
     """The water of the whole frame."""
     lab = look.lab()
     found = matted_water(lab, look.sky())
-    return Finding(corrected(lab, found, *marked(params.marks, look, found.shape)))
+    belongs, not_ = marked(params.marks, look, found.shape)
+    return Finding(corrected(lab, found, belongs, not_, true_to_shores, MARK_REACH))
 
 
 INGREDIENT = IngredientKind(
     kind="water",
-    revision=1,
+    revision=2,
     label="Water",
     group="What it is",
     sentence="Water",

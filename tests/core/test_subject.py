@@ -146,6 +146,22 @@ def test_a_tightened_box_holds_what_was_marked():
     assert only[2] > 263 / 400
 
 
+def test_what_is_far_less_unlike_than_the_thing_does_not_come_along():
+    """A red disc, and apart from it a patch only a little off the ground's tone, in one loose box."""
+    rng = np.random.default_rng(9)
+    y, x = np.mgrid[0:300, 0:400]
+    disc, patch = np.hypot(x - 160, y - 130) < 36, np.hypot(x - 245, y - 190) < 24
+    lab = np.zeros((3, 300, 400), np.float32)
+    lab[0] = 0.5 + rng.normal(0, 0.01, x.shape) + 0.03 * patch
+    lab[1] = 0.15 * disc
+    found = find_subject(lab, (0.25, 0.2, 0.75, 0.8))
+    found = cv2.resize(found, (400, 300), interpolation=cv2.INTER_LINEAR)
+    assert _overlap(found, disc) > 0.93
+    assert found[patch].mean() < 0.05
+    marked = cv2.resize(find_subject(lab, (0.25, 0.2, 0.75, 0.8), patch), (400, 300))
+    assert marked[patch].mean() > 0.9
+
+
 def test_the_eye_goes_to_what_is_rare_and_unlike_what_is_near():
     rng = np.random.default_rng(4)
     y, x = np.mgrid[0:300, 0:420]
@@ -209,7 +225,7 @@ def shore(tmp_path_factory, store, engine):
 def test_water_is_found_at_the_shore_and_marks_make_it_better(shore):
     development, truth = shore
     before = _overlap(_whole(development, _latch(development, "water")), truth.water)
-    assert before > 0.65
+    assert before > 0.75
     mask = _whole(development, _latch(development, "water"))
     assert mask[truth.sky > 0.9].mean() < 0.02
 

@@ -5,7 +5,7 @@ from .marks import corrected
 from .matte import followed, warm_matte
 from .sky import find_sky, matted_sky
 from .subject import find_subject, matted_again, salient_box, surroundings, tightened
-from .water import find_water, matted_water
+from .water import find_water, matted_water, true_to_shores
 
 __all__ = [
     "SteppedLine",
@@ -22,5 +22,6 @@ __all__ = [
     "salient_box",
     "surroundings",
     "tightened",
+    "true_to_shores",
     "warm_matte",
 ]  # fmt: skip

@@ -33,11 +33,14 @@ UNLIKE: Final = 1.3
 EDGE, NARROW = 0.025, 0.006
 """How far off the edge may be when it is found anew, and when it is matted; in long edges of the box."""
 ROUNDS: Final = 4
-CRUMB: Final = 0.12
-"""Pieces smaller than this share of the largest do not belong to the thing."""
-CLEARLY, PADDED, LOOSE = 0.7, 0.2, 0.5
-"""First opinion of what is clearly the thing; room left around it in a tighter box, in its long sides; and the
-share of a loose box that the tighter one takes at most."""
+CRUMB, DULL = 0.12, 0.7
+"""Pieces smaller than this share of the largest do not belong to the thing, nor do those less unlike what lies
+around, in shares of the largest."""
+CLEARLY, PADDED, LOOSE = 0.7, 0.5, 0.18
+"""First opinion of what is clearly the thing; room left around it in a tighter box, in its sides, for a walker's
+legs may be like the heath; and the share of a loose box that what is clearly the thing takes at most."""
+THICK: Final = 0.5
+"""What is long has at least so much of that room at its sides too, in shares of what it has at its ends."""
 THING: Final = 0.12
 """What takes more of the picture than this is not a thing in it."""
 
@@ -77,8 +80,8 @@ def find_subject(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | No
         mask = _settled(even, said, inside, known, 0.05, noise)
     if float(mask.max()) < 0.5:
         return np.zeros((h, w), np.float32)
-    found = _true_to_edges(even, small, _without_crumbs(mask, known[0]), inside, noise)
-    return _without_crumbs(found, known[0])
+    found = _true_to_edges(even, small, _without_crumbs(mask, known[0], first), inside, noise)
+    return _without_crumbs(found, known[0], first)
 
 
 def tightened(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | None = None) -> Region:
@@ -96,18 +99,15 @@ def tightened(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | None 
     rows, columns = np.nonzero(clear.any(1))[0], np.nonzero(clear.any(0))[0]
     if not len(rows):
         return box
-    pad = PADDED * max(rows[-1] - rows[0] + 1, columns[-1] - columns[0] + 1)
+    across, down = columns[-1] - columns[0] + 1, rows[-1] - rows[0] + 1
+    pad_x, pad_y = PADDED * max(across, THICK * down), PADDED * max(down, THICK * across)
     tight = (
-        max(box[0], (columns[0] - pad) / w),
-        max(box[1], (rows[0] - pad) / h),
-        min(box[2], (columns[-1] + 1 + pad) / w),
-        min(box[3], (rows[-1] + 1 + pad) / h),
+        max(box[0], (columns[0] - pad_x) / w),
+        max(box[1], (rows[0] - pad_y) / h),
+        min(box[2], (columns[-1] + 1 + pad_x) / w),
+        min(box[3], (rows[-1] + 1 + pad_y) / h),
     )
-    return tight if _area(tight) < LOOSE * _area(box) else box
-
-
-def _area(box: Region) -> float:
-    return (box[2] - box[0]) * (box[3] - box[1])
+    return tight if across * down < LOOSE * inside.sum() else box
 
 
 def _at_its_size(lab: F32, box: Region) -> tuple[F32, float]:
@@ -131,12 +131,16 @@ def _within(box: Region, size: tuple[int, int]) -> B2:
     return inside
 
 
-def _without_crumbs(mask: F32, belongs: B2) -> F32:
-    """A mask without what is far smaller than its largest piece and lies apart from it."""
+def _without_crumbs(mask: F32, belongs: B2, first: F32 | None = None) -> F32:
+    """A mask without what is far smaller than its largest piece and lies apart from it, or is far less unlike
+    what lies around by a first opinion."""
     _, label, boxes, _ = cv2.connectedComponentsWithStats((mask > 0.5).astype(np.uint8), connectivity=4)
     area = boxes[:, cv2.CC_STAT_AREA].astype(np.float64)
     area[0] = 0
     held = area > CRUMB * area.max()
+    if first is not None:
+        novel = np.bincount(label.ravel(), first.ravel()) / np.maximum(boxes[:, cv2.CC_STAT_AREA], 1)
+        held &= novel > DULL * novel[int(area.argmax())]
     held[np.unique(label[belongs])] = True
     held[0] = False
     near = cv2.dilate(held[label].astype(np.uint8), np.ones((9, 9)))  # their soft rims stay

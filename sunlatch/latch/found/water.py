@@ -1,9 +1,10 @@
-"""Water: what lies under the sky's lowest edge and is drawn in level streaks, or is still.
+"""Water: what lies level and mirrors what stands over it.
 
-Waves and reflections change more from row to row than along a row, and are quieter along it than rock or
-heath. That gives a first opinion, from which models of its colour are learned with a random walk. It is the
-least sure of the finders: smooth stones near by and level bands of distant heath are taken for water, and
-ripples seen from above are missed. Marks set it right.
+Waves and reflections are level streaks, so the picture changes up and down rather than across or aslant; and
+water is about as light as what it mirrors, darker towards the photographer and less warm. Both give a first
+opinion, from which models of its colour are learned with a random walk. As the water is found so is its far
+shore, and with it what it mirrors. Smooth level ground (a lawn, a road, sand) is taken for water, and ripples
+seen from above are missed. Marks set it right.
 """
 
 from typing import Final
@@ -11,28 +12,43 @@ from typing import Final
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
+from scipy.ndimage import median_filter
 
 from .horizon import lowest_edge
 from .look import blurred, likeness, smaller, table_of, texture
-from .matte import refined
+from .matte import matte, unknown
 from .walker import walk
 
 F32 = NDArray[np.float32]
 LONG_EDGE, FINE = 640, 1280
-STREAK: Final = 0.6
-"""Log of how much stronger the change is down than across where it may as well be water as not."""
-QUIET: Final = 7.3
-"""The same for minus the log of the change across, squared, in log of lightness."""
+WINDOWS: Final = ((3.2, 22.0, 0.02, 0.006), (9.0, 16.0, 0.04, 0.012))
+"""What level streaks speak for water, and a lean against it, in windows so wide and high; in long edges."""
+LIGHT, RED, YELLOW, DEEP = 1.67, 36.0, 36.0, 12.0
+"""What it speaks for water to be as light as what is mirrored, in log of luminance, and against it to be redder
+and yellower, in OKLab; and how much darker it may be with every long edge under the shore, as a log."""
+DEEPEST: Final = 0.3
+"""Farther under the shore, in long edges, it need not be darker still."""
+LEVEL: Final = 1.7
+"""How level streaks must be to speak neither for nor against water that is as light as what it mirrors."""
+SURE: Final = 3.5
+"""No first opinion is stronger."""
 ROUNDS: Final = 4
-BAND: Final = 0.005
+BAND, DECIDED = 0.004, 20
+"""How far a shore may lie off, in long edges; and how steeply what is in doubt is decided before, for glitter is
+like neither the water nor the rocks beside it."""
 
 
 def matted_water(lab: F32, sky: F32) -> F32:
     """Water (h, w) in [0, 1]. lab: (3, h, w); sky: (h, w), as found."""
     h, w = lab.shape[1:]
     rough = np.asarray(cv2.resize(find_water(lab, sky), (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
-    return np.asarray(refined(lab, rough, BAND) * (1 - sky), np.float32)
+    return np.asarray(true_to_shores(lab, rough) * (1 - sky), np.float32)
+
+
+def true_to_shores(lab: F32, rough: F32) -> F32:
+    """Rough water (h, w), decided and made true to its edges; glitter in the midst of it stays. lab: (3, h, w)."""
+    decided = _share(DECIDED * (rough - 0.5))
+    return matte(lab, decided, unknown(decided, max(3, round(BAND * max(rough.shape)))))
 
 
 def find_water(lab: F32, sky: F32) -> F32:
@@ -40,34 +56,64 @@ def find_water(lab: F32, sky: F32) -> F32:
     small = smaller(lab, LONG_EDGE)
     h, w = small.shape[1:]
     size = max(h, w)
-    streak, quiet = _level(smaller(lab, FINE), (w, h))
     sky = np.asarray(cv2.resize(sky, (w, h), interpolation=cv2.INTER_AREA), np.float32)
-    lowest, line = lowest_edge(sky)
+    _, line = lowest_edge(sky)
     down = np.arange(h, dtype=np.float32)[:, None] - line
     not_water = 9 * (np.clip(-down / (0.004 * size) - 0.5, 0, 1) + sky)
-    touching = (np.abs(lowest - line) < 0.006 * size).astype(np.float32)
-    beside = np.exp(-np.maximum(down, 0) / (0.012 * size)) * gaussian_filter1d(touching, 4)
-    seen = np.clip(2.5 * (streak - STREAK) + quiet - QUIET, -3.5, 3.5) + 1.5 * beside
-    water = (1 / (1 + np.exp(-np.clip(seen - not_water, -20, 20)))).astype(np.float32)
-    where, cells = table_of(small, np.clip((streak + 0.5) * 2.2, 0, 7.9).astype(np.float32))
+    streaks = _level(smaller(lab, FINE), (w, h)) - LEVEL
+    seen = np.clip(streaks + _as_mirrored(small, np.full(w, line)), -SURE, SURE)
+    water = _share(seen - not_water)
+    where, cells = table_of(small, np.full((h, w), 3, np.float32))
     noise = max(4 * float(np.percentile(texture(small), 4)), 0.02)
     for _ in range(ROUNDS):
         looks = likeness(where, cells, water**2, ((1 - water) * (1 - sky)) ** 2)
         wide, tall = 0.04 * size, 0.02 * size
         near = np.log((blurred(water, wide, tall) + 0.03) / (blurred(1 - water, wide, tall) + 0.03))
-        opinion = np.clip(0.8 * looks + near + 0.6 * seen - not_water, -20, 20)
-        water = walk(small, (1 / (1 + np.exp(-opinion))).astype(np.float32), 0.03, noise)
+        water = walk(small, _share(0.5 * looks + near + 0.6 * seen - not_water), 0.015, noise)
+        seen = np.clip(streaks + _as_mirrored(small, _shore(water, line)), -SURE, SURE)
     return np.asarray(water, np.float32)
 
 
-def _level(fine: F32, size: tuple[int, int]) -> tuple[F32, F32]:
-    """How level (log of change down over change across) and how quiet along rows a picture is around each
-    px, at a size (w, h)."""
-    log = blurred(np.log(np.maximum(fine[0], np.float32(0.03))), 1)
+def _share(opinion: F32) -> F32:
+    return (1 / (1 + np.exp(-np.clip(opinion, -20, 20)))).astype(np.float32)
+
+
+def _level(fine: F32, size: tuple[int, int]) -> F32:
+    """How much more level than leaning a picture's streaks are around each px, at a size (w, h): from the mean
+    direction of its gradient, turned twice as far so that up and down are one, however steep."""
+    log = blurred(np.log(np.maximum(fine[0], np.float32(0.03))), 0.7)
+    across = cv2.Sobel(log, cv2.CV_32F, 1, 0, scale=0.09)
+    down = cv2.Sobel(log, cv2.CV_32F, 0, 1, scale=0.09)
+    steep = across * across + down * down + np.float32(1e-6)
+    level, lean = (down * down - across * across) / steep, 2 * across * down / steep
     span = max(fine.shape[1:])
-    wide, tall = 0.02 * span, 0.008 * span
-    across = blurred(np.square(cv2.Sobel(log, cv2.CV_32F, 1, 0, scale=0.125)), wide, tall) + np.float32(1e-6)
-    down = blurred(np.square(cv2.Sobel(log, cv2.CV_32F, 0, 1, scale=0.125)), wide, tall) + np.float32(1e-6)
-    streak = cv2.resize(np.log(down / across), size, interpolation=cv2.INTER_AREA)
-    quiet = cv2.resize(-np.log(across), size, interpolation=cv2.INTER_AREA)
-    return np.asarray(streak, np.float32), np.asarray(quiet, np.float32)
+    said = np.zeros(fine.shape[1:], np.float32)
+    for speaks, against, wide, tall in WINDOWS:
+        said += speaks * blurred(level, wide * span, tall * span)
+        said -= against / 2 * np.abs(blurred(lean, wide * span, tall * span))
+    return np.asarray(cv2.resize(said, size, interpolation=cv2.INTER_AREA), np.float32)
+
+
+def _as_mirrored(lab: F32, shore: F32) -> F32:
+    """How like what it would mirror each px is; shore (w,): where what is mirrored stands in each column, px."""
+    h, w = lab.shape[1:]
+    size = max(h, w)
+    rows = np.arange(h, dtype=np.float32)[:, None]
+    above = np.rint(np.clip(2 * shore[None] - rows, 0, h - 1)).astype(np.intp)
+    mirrored = np.stack([blurred(p, 0.02 * size) for p in lab])[:, above, np.arange(w)[None]]
+    own = np.stack([blurred(p, 0.006 * size, 0.003 * size) for p in lab])
+    lighter = 3 * np.log(np.maximum(own[0], 0.02) / np.maximum(mirrored[0], 0.02))
+    redder, yellower = (np.clip(own[n] - mirrored[n], -0.067, 0.067) for n in (1, 2))
+    under = np.clip((rows - shore[None]) / size, -0.02, DEEPEST)
+    said = LIGHT * np.clip(lighter, -3, 0.3) - RED * redder - YELLOW * yellower + DEEP * under
+    return np.asarray(said, np.float32)
+
+
+def _shore(water: F32, line: float) -> F32:
+    """Where water begins in each column (w,), px: `line` where there is none, and not far under it."""
+    size = max(water.shape)
+    run = max(3, round(0.015 * size))
+    here = (water > 0.5) & (np.arange(len(water))[:, None] > line - 0.01 * size)
+    solid = cv2.blur(here.astype(np.float32), (1, run), anchor=(0, 0)) > 0.7
+    first = np.where(solid.any(0), np.minimum(solid.argmax(0), line + 0.12 * size), line)
+    return np.asarray(median_filter(first, round(0.03 * size) | 1), np.float32)

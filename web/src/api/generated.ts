@@ -4425,7 +4425,7 @@ export interface components {
             kind: "subject";
             /**
              * Revision
-             * @default 3
+             * @default 4
              */
             revision: number;
             /**
@@ -4577,7 +4577,7 @@ export interface components {
             kind: "water";
             /**
              * Revision
-             * @default 1
+             * @default 2
              */
             revision: number;
             /**

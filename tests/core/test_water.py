@@ -1,0 +1,86 @@
+"""Water against what is true of the coast and of made-up shores."""
+
+import cv2
+import numpy as np
+import pytest
+
+from fieldworld.camera import shoot, smaller
+from fieldworld.outing import find
+from sunlatch.frame import hash_file
+from sunlatch.latch.found import find_water, matted_water
+from sunlatch.ledger import Scene, Source
+
+
+def _overlap(found, true):
+    a, b = found > 0.5, true > 0.5
+    return float((a & b).sum() / (a | b).sum())
+
+
+def _bay(seed=2):
+    """A plain sky getting lighter downwards, under it level streaks about as light on the left and grainy dark
+    ground on the right; (lab, sky, water)."""
+    rng = np.random.default_rng(seed)
+    h, w, shore = 420, 640, 160
+    rows = np.arange(h)[:, None]
+    lab = np.zeros((3, h, w), np.float32)
+    lab[0] = 0.6 + 0.2 * np.minimum(rows, 2 * shore - rows) / shore
+    lab[2] = -0.04
+    noise = rng.normal(0, 1, (2, h, w)).astype(np.float32)
+    streaks = cv2.GaussianBlur(noise[0], (0, 0), sigmaX=14, sigmaY=1.2)
+    grain = cv2.GaussianBlur(noise[1], (0, 0), 1.5)
+    under, left = rows >= shore, np.arange(w)[None] < 340 + 0.3 * (rows - shore)
+    water, ground = under & left, under & ~left
+    lab[0] = np.where(water, lab[0] - 0.03 + 0.03 * streaks / streaks.std(), lab[0])
+    lab[0] = np.where(ground, 0.4 + 0.05 * grain / grain.std(), lab[0])
+    lab[1:] = np.where(ground, 0.02, lab[1:])
+    lab += rng.normal(0, 0.003, lab.shape).astype(np.float32)
+    return lab, (~under & np.ones_like(left)).astype(np.float32), water
+
+
+def test_level_streaks_as_light_as_the_sky_are_water_and_grainy_ground_is_not():
+    lab, sky, water = _bay()
+    assert _overlap(find_water(lab, sky), water) > 0.93
+    assert _overlap(matted_water(lab, sky), water) > 0.95
+
+
+def test_streaks_that_stand_upright_or_lean_are_no_water():
+    """The ground on the left turned: reeds, and rain-cut slopes."""
+    lab, sky, water = _bay()
+    rng = np.random.default_rng(3)
+    noise = cv2.GaussianBlur(rng.normal(0, 1, (900, 900)).astype(np.float32), (0, 0), sigmaX=14, sigmaY=1.2)
+    for angle in (45, 90):
+        turn = cv2.getRotationMatrix2D((450, 450), angle, 1)
+        turned = cv2.warpAffine(noise, turn, (900, 900))[240:660, 130:770]
+        plain = 0.7 + 0.03 * turned / turned.std() + rng.normal(0, 0.003, turned.shape)
+        other = lab.copy()
+        other[0] = np.where(water, plain, lab[0])
+        assert (find_water(other, sky) > 0.5)[water].mean() < 0.25, angle
+
+
+def test_a_picture_turned_over_left_to_right_has_the_same_water():
+    lab, sky, _ = _bay()
+    turned = find_water(np.ascontiguousarray(lab[..., ::-1]), np.ascontiguousarray(sky[:, ::-1]))
+    assert np.abs(turned[:, ::-1] - find_water(lab, sky)).mean() < 0.01
+
+
+def test_a_picture_without_a_sky_or_of_one_tone_is_no_trouble():
+    lab, _, _ = _bay()
+    nothing = np.zeros(lab.shape[1:], np.float32)
+    assert np.isfinite(matted_water(lab, nothing)).all()
+    assert np.isfinite(matted_water(np.full_like(lab, 0.5), nothing)).all()
+    assert not matted_water(lab, nothing + 1).any()
+
+
+@pytest.mark.parametrize(
+    ("name", "least"),
+    [("stack-backlit", 0.76), ("bracket-3", 0.8), ("sweep-3", 0.8), ("boulders", 0.66)],
+)
+def test_water_of_the_coast(name, least, tmp_path, store, engine):
+    """Glitter, a pool, reflections of rock; and stones by the sea that are no water."""
+    path = tmp_path / "frame.dng"
+    truth = shoot(smaller(find(name), 1280), path)
+    sha256 = hash_file(path)
+    look = engine.develop(Scene(sources=[Source(sha256=sha256)]), store.whole(sha256, path)).look()
+    found = cv2.resize(matted_water(look.lab(), look.sky()), truth.water.shape[::-1])
+    assert _overlap(found, truth.water) >= least
+    assert found[truth.sky > 0.9].mean() < 0.02
