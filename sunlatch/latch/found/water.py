@@ -61,16 +61,19 @@ def find_water(lab: F32, sky: F32) -> F32:
     down = np.arange(h, dtype=np.float32)[:, None] - line
     not_water = 9 * (np.clip(-down / (0.004 * size) - 0.5, 0, 1) + sky)
     streaks = _level(smaller(lab, FINE), (w, h)) - LEVEL
-    seen = np.clip(streaks + _as_mirrored(small, np.full(w, line)), -SURE, SURE)
+    own = np.stack([blurred(p, 0.006 * size, 0.003 * size) for p in small])
+    over = np.stack([blurred(p, 0.02 * size) for p in small])
+    seen = np.clip(streaks + _as_mirrored(own, over, np.full(w, line)), -SURE, SURE)
     water = _share(seen - not_water)
     where, cells = table_of(small, np.full((h, w), 3, np.float32))
     noise = max(4 * float(np.percentile(texture(small), 4)), 0.02)
-    for _ in range(ROUNDS):
+    for n in range(ROUNDS):
+        if n:
+            seen = np.clip(streaks + _as_mirrored(own, over, _shore(water, line)), -SURE, SURE)
         looks = likeness(where, cells, water**2, ((1 - water) * (1 - sky)) ** 2)
         wide, tall = 0.04 * size, 0.02 * size
         near = np.log((blurred(water, wide, tall) + 0.03) / (blurred(1 - water, wide, tall) + 0.03))
         water = walk(small, _share(0.5 * looks + near + 0.6 * seen - not_water), 0.015, noise)
-        seen = np.clip(streaks + _as_mirrored(small, _shore(water, line)), -SURE, SURE)
     return np.asarray(water, np.float32)
 
 
@@ -94,14 +97,14 @@ def _level(fine: F32, size: tuple[int, int]) -> F32:
     return np.asarray(cv2.resize(said, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
-def _as_mirrored(lab: F32, shore: F32) -> F32:
-    """How like what it would mirror each px is; shore (w,): where what is mirrored stands in each column, px."""
-    h, w = lab.shape[1:]
+def _as_mirrored(own: F32, over: F32, shore: F32) -> F32:
+    """How like what it would mirror each px is. own, over: the picture (3, h, w), blurred a little and more, as
+    waves blur what they mirror; shore (w,): where what is mirrored stands in each column, px."""
+    h, w = own.shape[1:]
     size = max(h, w)
     rows = np.arange(h, dtype=np.float32)[:, None]
     above = np.rint(np.clip(2 * shore[None] - rows, 0, h - 1)).astype(np.intp)
-    mirrored = np.stack([blurred(p, 0.02 * size) for p in lab])[:, above, np.arange(w)[None]]
-    own = np.stack([blurred(p, 0.006 * size, 0.003 * size) for p in lab])
+    mirrored = over[:, above, np.arange(w)[None]]
     lighter = 3 * np.log(np.maximum(own[0], 0.02) / np.maximum(mirrored[0], 0.02))
     redder, yellower = (np.clip(own[n] - mirrored[n], -0.067, 0.067) for n in (1, 2))
     under = np.clip((rows - shore[None]) / size, -0.02, DEEPEST)
