@@ -7,7 +7,7 @@ import pytest
 from fieldworld.camera import shoot, smaller
 from fieldworld.outing import find
 from sunlatch.frame import hash_file
-from sunlatch.latch.found import find_water, matted_water
+from sunlatch.latch.found import corrected, find_water, matted_water, true_to_shores
 from sunlatch.ledger import Scene, Source
 
 
@@ -55,6 +55,29 @@ def test_streaks_that_stand_upright_or_lean_are_no_water():
         other = lab.copy()
         other[0] = np.where(water, plain, lab[0])
         assert (find_water(other, sky) > 0.5)[water].mean() < 0.25, angle
+
+
+def test_glitter_in_the_midst_of_water_stays_while_its_edge_is_found():
+    """A rough finding that is only fairly sure of the water and lies some px off its edge."""
+    lab, _, water = _bay()
+    rough = np.where(np.roll(water, 3, axis=1), 0.7, 0.3).astype(np.float32)
+    found = true_to_shores(lab, rough)
+    inside = cv2.erode(water.astype(np.uint8), np.ones((21, 21))) > 0
+    assert found[inside].min() > 0.9
+    assert _overlap(found, water) > 0.98
+
+
+def test_a_mark_reaches_as_far_as_it_is_told():
+    """A stroke at one end of an even field, where nothing else limits it."""
+    lab = np.full((3, 100, 640), 0.5, np.float32)
+    mask = np.ones((100, 640), np.float32)
+    not_ = np.zeros((100, 640), bool)
+    not_[30:70, 10:40] = True
+    none = np.zeros_like(not_)
+    short, long = (corrected(lab, mask, none, not_, lambda _, rough: rough, r) for r in (0.03, 0.5))
+    assert short[not_].max() < 0.2
+    assert short[:, 300:].min() > 0.9
+    assert long[:, 300].mean() < 0.5
 
 
 def test_a_picture_turned_over_left_to_right_has_the_same_water():
