@@ -21,7 +21,7 @@ def find(params: SkyParams, look: Look) -> Finding:
 
 INGREDIENT = IngredientKind(
     kind="sky",
-    revision=4,
+    revision=5,
     label="Sky",
     group="What it is",
     sentence="Sky",

@@ -43,6 +43,7 @@ FRAMES = [
     "pool",
     "boulders",
     "twin-dark",
+    "twin-bright",
     "sweep-1",
     "sweep-3",
     "grey-card",

@@ -94,6 +94,26 @@ def crisp_edges(lab: F32) -> F32:
     return np.asarray(edges * np.clip(broad / (0.4 * edges + 1e-6), 0, 1), np.float32)
 
 
+WINDOWS: Final = ((3.2, 22.0, 0.02, 0.006), (9.0, 16.0, 0.04, 0.012))
+"""What level streaks speak for water, and a lean against it, in windows so wide and high; in long edges."""
+
+
+def level_streaks(fine: F32, size: tuple[int, int]) -> F32:
+    """How much more level than leaning a picture's streaks are around each px, at a size (w, h): from the mean
+    direction of its gradient, turned twice as far so that up and down are one, however steep."""
+    log = blurred(np.log(np.maximum(fine[0], np.float32(0.03))), 0.7)
+    across = cv2.Sobel(log, cv2.CV_32F, 1, 0, scale=0.09)
+    down = cv2.Sobel(log, cv2.CV_32F, 0, 1, scale=0.09)
+    steep = across * across + down * down + np.float32(1e-6)
+    level, lean = (down * down - across * across) / steep, 2 * across * down / steep
+    span = max(fine.shape[1:])
+    said = np.zeros(fine.shape[1:], np.float32)
+    for speaks, against, wide, tall in WINDOWS:
+        said += speaks * blurred(level, wide * span, tall * span)
+        said -= against / 2 * np.abs(blurred(lean, wide * span, tall * span))
+    return np.asarray(cv2.resize(said, size, interpolation=cv2.INTER_AREA), np.float32)
+
+
 def table_of(lab: F32, fourth: F32) -> tuple[NDArray[np.int64], tuple[int, ...]]:
     """Which cell of a table over lightness, both colour axes and a fourth thing (0–7) each px falls into."""
     cells = (56, 24, 24, 8)

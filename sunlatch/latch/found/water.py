@@ -15,14 +15,12 @@ from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
 from .horizon import lowest_edge
-from .look import blurred, likeness, smaller, table_of, texture
+from .look import blurred, level_streaks, likeness, smaller, table_of, texture
 from .matte import matte, unknown
 from .walker import walk
 
 F32 = NDArray[np.float32]
 LONG_EDGE, FINE = 640, 1280
-WINDOWS: Final = ((3.2, 22.0, 0.02, 0.006), (9.0, 16.0, 0.04, 0.012))
-"""What level streaks speak for water, and a lean against it, in windows so wide and high; in long edges."""
 LIGHT, RED, YELLOW, DEEP = 1.67, 36.0, 36.0, 12.0
 """What it speaks for water to be as light as what is mirrored, in log of luminance, and against it to be redder
 and yellower, in OKLab; and how much darker it may be with every long edge under the shore, as a log."""
@@ -60,7 +58,7 @@ def find_water(lab: F32, sky: F32) -> F32:
     _, line = lowest_edge(sky)
     down = np.arange(h, dtype=np.float32)[:, None] - line
     not_water = 9 * (np.clip(-down / (0.004 * size) - 0.5, 0, 1) + sky)
-    streaks = _level(smaller(lab, FINE), (w, h)) - LEVEL
+    streaks = level_streaks(smaller(lab, FINE), (w, h)) - LEVEL
     own = np.stack([blurred(p, 0.006 * size, 0.003 * size) for p in small])
     over = np.stack([blurred(p, 0.02 * size) for p in small])
     seen = np.clip(streaks + _as_mirrored(own, over, np.full(w, line)), -SURE, SURE)
@@ -79,22 +77,6 @@ def find_water(lab: F32, sky: F32) -> F32:
 
 def _share(opinion: F32) -> F32:
     return (1 / (1 + np.exp(-np.clip(opinion, -20, 20)))).astype(np.float32)
-
-
-def _level(fine: F32, size: tuple[int, int]) -> F32:
-    """How much more level than leaning a picture's streaks are around each px, at a size (w, h): from the mean
-    direction of its gradient, turned twice as far so that up and down are one, however steep."""
-    log = blurred(np.log(np.maximum(fine[0], np.float32(0.03))), 0.7)
-    across = cv2.Sobel(log, cv2.CV_32F, 1, 0, scale=0.09)
-    down = cv2.Sobel(log, cv2.CV_32F, 0, 1, scale=0.09)
-    steep = across * across + down * down + np.float32(1e-6)
-    level, lean = (down * down - across * across) / steep, 2 * across * down / steep
-    span = max(fine.shape[1:])
-    said = np.zeros(fine.shape[1:], np.float32)
-    for speaks, against, wide, tall in WINDOWS:
-        said += speaks * blurred(level, wide * span, tall * span)
-        said -= against / 2 * np.abs(blurred(lean, wide * span, tall * span))
-    return np.asarray(cv2.resize(said, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
 def _as_mirrored(own: F32, over: F32, shore: F32) -> F32:

@@ -4290,7 +4290,7 @@ export interface components {
             kind: "sky";
             /**
              * Revision
-             * @default 4
+             * @default 5
              */
             revision: number;
             /**
