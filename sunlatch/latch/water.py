@@ -25,7 +25,7 @@ def find(params: WaterParams, look: Look) -> Finding:
 
 INGREDIENT = IngredientKind(
     kind="water",
-    revision=2,
+    revision=3,
     label="Water",
     group="What it is",
     sentence="Water",

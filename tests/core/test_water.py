@@ -96,10 +96,17 @@ def test_a_picture_without_a_sky_or_of_one_tone_is_no_trouble():
 
 @pytest.mark.parametrize(
     ("name", "least"),
-    [("stack-backlit", 0.76), ("bracket-3", 0.8), ("sweep-3", 0.8), ("boulders", 0.66)],
+    [
+        ("stack-backlit", 0.76),
+        ("bracket-3", 0.8),
+        ("sweep-3", 0.8),
+        ("boulders", 0.66),
+        ("blue-hour", 0.76),
+        ("twin-bright", 0.7),
+    ],
 )
 def test_water_of_the_coast(name, least, tmp_path, store, engine):
-    """Glitter, a pool, reflections of rock; and stones by the sea that are no water."""
+    """Glitter, a pool, reflections of rock; stones by the sea that are no water; noise, and glare."""
     path = tmp_path / "frame.dng"
     truth = shoot(smaller(find(name), 1280), path)
     sha256 = hash_file(path)

@@ -15,7 +15,7 @@ LEANS: Final = np.arange(-3.0, 3.01, 0.2)
 """Degrees the sea may lean."""
 WHITE: Final = 0.012
 """What is as light as the lightest within so much, in OKLab, is burnt out."""
-ALONG, OFF = 0.15, 2
+ALONG, OFF = 0.12, 2
 """The share of the width along which the sky must end in the line, and how far off it may end, px."""
 UPRIGHT: Final = 0.02
 """The share of the width that a degree of leaning must gain."""

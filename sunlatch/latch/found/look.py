@@ -96,12 +96,16 @@ def crisp_edges(lab: F32) -> F32:
 
 WINDOWS: Final = ((3.2, 22.0, 0.02, 0.006), (9.0, 16.0, 0.04, 0.012))
 """What level streaks speak for water, and a lean against it, in windows so wide and high; in long edges."""
+CALM, NOISY = 0.003, 0.0045
+"""Noise, in log of lightness, that streaks are seen through as they are, and from which they are blurred most."""
 
 
 def level_streaks(fine: F32, size: tuple[int, int]) -> F32:
     """How much more level than leaning a picture's streaks are around each px, at a size (w, h): from the mean
     direction of its gradient, turned twice as far so that up and down are one, however steep."""
-    log = blurred(np.log(np.maximum(fine[0], np.float32(0.03))), 0.7)
+    log = np.log(np.maximum(fine[0], np.float32(0.03)))
+    noise = float(np.percentile(texture(log[None], 1.0), 10))
+    log = blurred(log, float(np.interp(noise, (CALM, NOISY), (0.7, 1.5))))
     across = cv2.Sobel(log, cv2.CV_32F, 1, 0, scale=0.09)
     down = cv2.Sobel(log, cv2.CV_32F, 0, 1, scale=0.09)
     steep = across * across + down * down + np.float32(1e-6)

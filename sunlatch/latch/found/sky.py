@@ -110,7 +110,8 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
         land = 1 - sky
         if 0 < n < ROUNDS - 1:
             below |= _under_the_sea_line(small, (sky > 0.5) & ~below, looks)
-            below |= under_the_glare(small, (sky > 0.5) & ~below, lab)
+            if n == 1 and softer:
+                below |= under_the_glare(small, (sky > 0.5) & ~below, lab)
             below |= under_ridges(small[0], (sky > 0.5) & ~below, noise)
             for other, per in softer:
                 below |= standing(small[0], (sky > 0.5) & ~below, other, per)

@@ -4577,7 +4577,7 @@ export interface components {
             kind: "water";
             /**
              * Revision
-             * @default 2
+             * @default 3
              */
             revision: number;
             /**
