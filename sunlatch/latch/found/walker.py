@@ -4,12 +4,8 @@ Random walker with priors (Grady 2005): the chance that a walk from a px, which 
 ends as one thing rather than the other, where every px also has an opinion of its own.
 """
 
-from typing import Any
-
 import numpy as np
-import scipy.sparse as sparse
 from numpy.typing import NDArray
-from scipy.sparse.linalg import cg
 
 from ...compiled import kernel
 
@@ -61,23 +57,66 @@ def distance(cost: F32, start: NDArray[np.bool_], rounds: int = 12) -> F32:
     return far
 
 
+@kernel(
+    "int64(float32[:, ::1], float32[:, ::1], float32[:, ::1], float32[:, ::1], float32[:, ::1], float64, int64)"
+)
+def _solve(found, left, whole, across, down, enough, most):  # type: ignore[no-untyped-def]
+    """Conjugate gradients, each px's equation divided by the weight of all it holds to (`whole`). across, down:
+    weights of a px's ways to the right and down, 0 at the frame; left: what `found` leaves of the right side.
+    Ends when the squares of that come to `enough`; returns the rounds it took."""
+    h, w = found.shape
+    way, along = np.zeros_like(found), np.empty_like(found)
+    size, product, turn = 0.0, 0.0, 0.0
+    for r in range(h):
+        for c in range(w):
+            size += left[r, c] ** 2
+            product += left[r, c] ** 2 / whole[r, c]
+    for n in range(most):
+        if size <= enough:
+            return n
+        for r in range(h):
+            for c in range(w):
+                way[r, c] = left[r, c] / whole[r, c] + np.float32(turn) * way[r, c]
+        length = 0.0
+        for r in range(h):
+            up, under = max(r - 1, 0), min(r + 1, h - 1)
+            ups = np.float32(1 if r > 0 else 0)
+            for c in range(w):
+                drawn = whole[r, c] * way[r, c] - down[r, c] * way[under, c] - ups * down[up, c] * way[up, c]
+                if c > 0:
+                    drawn -= across[r, c - 1] * way[r, c - 1]
+                if c < w - 1:
+                    drawn -= across[r, c] * way[r, c + 1]
+                along[r, c] = drawn
+                length += drawn * way[r, c]
+        step = np.float32(product / length)
+        before, product, size = product, 0.0, 0.0
+        for r in range(h):
+            for c in range(w):
+                found[r, c] += step * way[r, c]
+                left[r, c] -= step * along[r, c]
+                size += left[r, c] ** 2
+                product += left[r, c] ** 2 / whole[r, c]
+        turn = product / before
+    return most
+
+
 def walk(guide: F32, prior: F32, trust: F32 | float, contrast: float) -> F32:
     """Who every px belongs to (h, w), 0–1. guide: (n, h, w), in which differences of `contrast` are edges.
     prior: opinion of each px; trust: how much it counts, (h, w) or one for all."""
-    h, w = prior.shape
-    across = np.exp(-np.square(guide[:, :, 1:] - guide[:, :, :-1]).sum(0) / (2 * contrast**2)) + 1e-4
-    down = np.exp(-np.square(guide[:, 1:] - guide[:, :-1]).sum(0) / (2 * contrast**2)) + 1e-4
-    index = np.arange(h * w).reshape(h, w)
-    i = np.concatenate([index[:, :-1].ravel(), index[:-1].ravel()])
-    j = np.concatenate([index[:, 1:].ravel(), index[1:].ravel()])
-    weight = np.concatenate([across.ravel(), down.ravel()]).astype(float)
-    graph: Any = sparse.coo_matrix(
-        (np.concatenate([weight, weight]), (np.concatenate([i, j]), np.concatenate([j, i]))),
-        (h * w, h * w),
-    ).tocsr()
-    own = np.broadcast_to(np.asarray(trust, float), (h, w)).ravel()
-    matrix = sparse.diags(np.asarray(graph.sum(1)).ravel() + own) - graph
-    start = prior.ravel().astype(float)
-    near = sparse.diags(1 / matrix.diagonal())
-    found, _ = cg(matrix, own * start, x0=start, rtol=1e-3, maxiter=400, M=near)
-    return np.asarray(np.clip(found.reshape(h, w), 0, 1), np.float32)
+    across, down = np.zeros_like(prior), np.zeros_like(prior)
+    own = np.broadcast_to(np.asarray(trust, np.float32), prior.shape)
+    whole, left = own.copy(), np.zeros_like(prior)
+    for axis, ways in ((0, down), (1, across)):
+        ways_, whole_, left_ = (np.moveaxis(x, axis, 0) for x in (ways, whole, left))
+        steps = np.moveaxis(np.square(np.diff(guide, axis=axis + 1)).sum(0), axis, 0)
+        ways_[:-1] = np.exp(-steps / (2 * contrast**2)) + 1e-4
+        drawn = ways_[:-1] * np.diff(np.moveaxis(prior, axis, 0), axis=0)
+        for at, sign in ((slice(-1), 1), (slice(1, None), -1)):
+            whole_[at] += ways_[:-1]
+            left_[at] += sign * drawn
+    found = np.array(prior, np.float32)
+    _solve(
+        found, left, whole, across, down, 1e-6 * float(np.square(own * prior, dtype=np.float64).sum()), 400
+    )
+    return np.clip(found, 0, 1)
