@@ -49,15 +49,15 @@ class Look:
     """What finders may look at: the whole frame upright, by a light of its own. lab(region, long_edge):
     OKLab (3, h, w) of a region, in fractions of the frame, at a long edge of so many px at most. aspect:
     (width, height) in long edges. to_frame: source points (n, 2) → long edges from the left top corner.
-    stops: light (h, w) of the whole. name: names the frame. sky: what Sky found in it (h, w). sheet: the
-    strokes on a sheet."""
+    stops: light (h, w) of the whole. name: names the frame. found: what a kind found in it (h, w) before marks
+    set it right. sheet: the strokes on a sheet."""
 
     lab: Callable[..., F32]
     aspect: tuple[float, float]
     to_frame: Callable[[F64], F64]
     stops: Callable[[], F32]
     name: str
-    sky: Callable[[], F32] = _nothing
+    found: Callable[..., F32] = _nothing
     sheet: Callable[["Sheet"], tuple["Stroke", ...]] = no_sheet
 
 

@@ -38,7 +38,7 @@ class DistanceParams(Params):
 
 def find(params: DistanceParams, look: Look) -> Finding:
     """How far each place is, 0–1, in no unit."""
-    lab, sky = look.lab(), look.sky()
+    lab, sky = look.lab(), look.found("sky")
     h, w = lab.shape[1:]
     sky = np.asarray(cv2.resize(sky, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
     roots = np.einsum("ij,jhw->ihw", np.linalg.inv(ROOTS_TO_LAB).astype(np.float32), lab)

@@ -15,13 +15,15 @@ class SkyParams(Params):
 def find(params: SkyParams, look: Look) -> Finding:
     """The sky of the whole frame."""
     lab = look.lab()
-    found = matted_sky(lab)
+    if not params.marks:
+        return Finding(matted_sky(lab))
+    found = look.found("sky")
     return Finding(corrected(lab, found, *marked(params.marks, look, found.shape)))
 
 
 INGREDIENT = IngredientKind(
     kind="sky",
-    revision=5,
+    revision=6,
     label="Sky",
     group="What it is",
     sentence="Sky",

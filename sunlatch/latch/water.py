@@ -18,14 +18,16 @@ class WaterParams(Params):
 def find(params: WaterParams, look: Look) -> Finding:
     """The water of the whole frame."""
     lab = look.lab()
-    found = matted_water(lab, look.sky())
+    if not params.marks:
+        return Finding(matted_water(lab, look.found("sky")))
+    found = look.found("water")
     belongs, not_ = marked(params.marks, look, found.shape)
     return Finding(corrected(lab, found, belongs, not_, true_to_shores, MARK_REACH))
 
 
 INGREDIENT = IngredientKind(
     kind="water",
-    revision=3,
+    revision=4,
     label="Water",
     group="What it is",
     sentence="Water",

@@ -140,7 +140,7 @@ class Reader(Grounded):
             base.to_developed,
             lambda: self.stops(base.fit(FIT_LONG_EDGE), self.finders_light(), base),
             self._frame(),
-            lambda: self.finding(new_ingredient("sky")).mask,
+            lambda kind: self.finding(new_ingredient(kind)).mask,
             self.engine.sheets.strokes if self.engine.sheets else no_sheet,
         )
 

@@ -8,6 +8,8 @@ from fieldworld.camera import shoot, smaller
 from fieldworld.outing import find
 from sunlatch.frame import hash_file
 from sunlatch.latch.found import corrected, find_water, matted_water, true_to_shores
+from sunlatch.latch.found.look import across_edges
+from sunlatch.latch.found.marks import REACH
 from sunlatch.ledger import Scene, Source
 
 
@@ -67,17 +69,44 @@ def test_glitter_in_the_midst_of_water_stays_while_its_edge_is_found():
     assert _overlap(found, water) > 0.98
 
 
-def test_a_mark_reaches_as_far_as_it_is_told():
-    """A stroke at one end of an even field, where nothing else limits it."""
+def _marked_at_one_end(wide, reach):
+    """A stroke at one end of an even field so wide, all of it held, beside another field; what is left held."""
     lab = np.full((3, 100, 640), 0.5, np.float32)
-    mask = np.ones((100, 640), np.float32)
+    lab[0, :, wide:] = 0.7
     not_ = np.zeros((100, 640), bool)
     not_[30:70, 10:40] = True
-    none = np.zeros_like(not_)
-    short, long = (corrected(lab, mask, none, not_, lambda _, rough: rough, r) for r in (0.03, 0.5))
+    held = np.ones((100, 640), np.float32)
+    return corrected(lab, held, np.zeros_like(not_), not_, lambda _, rough, within: rough, reach), not_
+
+
+def test_a_mark_reaches_as_far_as_it_is_told():
+    short, not_ = _marked_at_one_end(130, 0.03)
+    long, _ = _marked_at_one_end(130, 0.15)
     assert short[not_].max() < 0.2
-    assert short[:, 300:].min() > 0.9
-    assert long[:, 300].mean() < 0.5
+    assert short[:, 100:].min() > 0.9
+    assert long[:, 100].mean() < 0.5
+    assert long[:, 140:].min() > 0.9
+
+
+def test_a_mark_on_what_cannot_be_told_from_all_the_rest_counts_close_by_only():
+    """The field goes on as far again, as where sea and sky are burnt to one white."""
+    burnt, not_ = _marked_at_one_end(640, 0.15)
+    assert burnt[not_].max() < 0.2
+    assert burnt[:, 80:].min() > 0.9
+
+
+def test_the_way_across_a_crisp_edge_is_dear_and_through_noise_or_a_soft_one_is_free():
+    noise = np.random.default_rng(4).normal(0, 0.002, (3, 120, 320)).astype(np.float32)
+
+    def cost(wide):
+        step = 0.05 / (1 + np.exp(-np.clip((np.arange(320) - 160) / wide, -50, 50)))
+        lab = noise + np.stack([np.float32(0.5) + step, 0 * step, 0 * step])[:, None]
+        return across_edges(lab.astype(np.float32), (320, 120)).sum(1).mean()
+
+    plain = across_edges(noise + np.float32(0.5), (320, 120)).sum(1).mean()
+    assert plain < 0.03
+    assert cost(30.0) < plain + 0.01
+    assert cost(0.5) > plain + REACH
 
 
 def test_a_picture_turned_over_left_to_right_has_the_same_water():
@@ -111,6 +140,6 @@ def test_water_of_the_coast(name, least, tmp_path, store, engine):
     truth = shoot(smaller(find(name), 1280), path)
     sha256 = hash_file(path)
     look = engine.develop(Scene(sources=[Source(sha256=sha256)]), store.whole(sha256, path)).look()
-    found = cv2.resize(matted_water(look.lab(), look.sky()), truth.water.shape[::-1])
+    found = cv2.resize(matted_water(look.lab(), look.found("sky")), truth.water.shape[::-1])
     assert _overlap(found, truth.water) >= least
     assert found[truth.sky > 0.9].mean() < 0.02

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from .look import blurred, smaller, texture
+from .look import across_edges, blurred, smaller, texture
 from .matte import refined
 from .walker import distance, walk
 
@@ -18,11 +18,19 @@ REACH: Final = 0.15
 """Way along the picture, in long edges and through what is like the stroke, at which its word fades."""
 LIKE: Final = 0.06
 """Difference in OKLab from what the stroke went over at which its word is lost."""
+SAME: Final = 0.02
+"""Difference in OKLab within which two px cannot be told apart."""
+COMMON: Final = 0.1
+"""Share of what a stroke speaks against that is far from it and the same: then it is right about what is close
+to it only (sea and sky, burnt to one white), and reaches no farther than CLOSE of its reach."""
+CLOSE: Final = 0.1
+HEARD: Final = 0.05
+"""A word weaker than this changes nothing."""
 BAND: Final = 0.006
 
 
-def _with_fine_edges(lab: F32, rough: F32) -> F32:
-    return refined(lab, rough, BAND)
+def _with_fine_edges(lab: F32, rough: F32, within: B2) -> F32:
+    return refined(lab, rough, BAND, within)
 
 
 def corrected(
@@ -30,40 +38,64 @@ def corrected(
     mask: F32,
     belongs: B2,
     not_: B2,
-    finished: Callable[[F32, F32], F32] = _with_fine_edges,
+    finished: Callable[[F32, F32, B2], F32] = _with_fine_edges,
     reach: float = REACH,
 ) -> F32:
-    """A mask (h, w) set right by marks (h, w), and matted: `finished` is told the picture and a rough mask.
-    lab: (3, h, w); reach: way along the picture at which a mark's word fades, in long edges."""
+    """A mask (h, w) set right by marks (h, w), and matted where they are heard: `finished` is told the picture, a
+    rough mask and where. lab: (3, h, w); reach: way along the picture at which a mark's word fades, in long
+    edges."""
     if not belongs.any() and not not_.any():
         return mask
     h, w = mask.shape
     small = smaller(lab, LONG_EDGE)
     size = (small.shape[2], small.shape[1])
     before = np.asarray(cv2.resize(mask, size, interpolation=cv2.INTER_AREA), np.float32)
+    edges = across_edges(lab, size)
     even = np.stack([blurred(p, 1.5) for p in small])
     opinion = np.log((before + 0.05) / (1.05 - before))
-    sure = np.zeros(before.shape, np.float32)
-    for mark, way in ((belongs, 1.0), (not_, -1.0)):
-        here = np.asarray(cv2.resize(mark.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.3)
+    sure, heard = np.zeros((2, *before.shape), np.float32)
+    marks = [
+        np.asarray(cv2.resize(mark.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.3)
+        for mark in (belongs, not_)
+    ]
+    off = [_unlike(even, here) for here in marks]
+    for here, way, unlike, other, against in (
+        (marks[0], 1.0, off[0], off[1], 1 - before),
+        (marks[1], -1.0, off[1], off[0], before),
+    ):
         if here.any():
-            opinion += way * 8 * _heard(even, here, reach)
+            # what looks like the other mark is spoken against too, whatever was found
+            word = _heard(unlike, edges, here, np.maximum(against, np.exp(-other / SAME**2)), reach)
+            heard = np.maximum(heard, word)
+            opinion += way * 8 * word
             sure += way * here
     own = np.where(sure > 0, 1, np.where(sure < 0, 0, 1 / (1 + np.exp(-opinion)))).astype(np.float32)
     noise = max(4 * float(np.percentile(texture(small), 4)), 0.012)
     set_right = walk(small, own, np.where(sure != 0, 10, 0.1).astype(np.float32), noise)
-    rough = np.asarray(cv2.resize(set_right, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
-    return finished(lab, rough)
+    around = cv2.dilate(np.clip(heard / HEARD - 1, 0, 1), np.ones((9, 9), np.uint8))
+    rough, weight = (
+        np.asarray(cv2.resize(p, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
+        for p in (set_right, around)
+    )
+    rough = mask + weight * (rough - mask)
+    return np.asarray(mask + weight * (finished(lab, rough, weight > 0) - mask), np.float32)
 
 
-def _heard(even: F32, mark: B2, reach: float) -> F32:
-    """How much a mark's word counts at each px, 0–1."""
-    colours = even[:, mark].T
-    some = colours[np.linspace(0, len(colours) - 1, min(len(colours), 24)).astype(int)]
+def _unlike(even: F32, mark: B2) -> F32:
+    """How far each px's colour is, squared, from what a mark went over (h, w); infinite where there is none."""
     off = np.full(mark.shape, np.inf, np.float32)
-    for colour in some:
+    colours = even[:, mark].T
+    for colour in colours[np.linspace(0, len(colours) - 1, min(len(colours), 24)).astype(int)]:
         off = np.minimum(off, np.square(even - colour[:, None, None]).sum(0))
+    return off
+
+
+def _heard(off: F32, edges: F32, mark: B2, against: F32, reach: float) -> F32:
+    """How much a mark's word counts at each px, 0–1. off: how far its colour is from the mark's (h, w), squared;
+    edges: what a way across them costs; against: what it speaks against, 0–1."""
     unlike = off / LIKE**2
-    long_edge = max(mark.shape)
-    far = distance((1 + 12 * np.minimum(unlike, 4)).astype(np.float32) / long_edge, mark)
+    way = np.asarray((1 + 12 * np.minimum(unlike, 4)) / max(mark.shape) + edges, np.float32)
+    far = distance(way, mark)
+    same = (against * np.exp(-off / SAME**2))[far > REACH].sum() / max(float(against.sum()), 1.0)
+    reach *= float(np.clip(1 - same / COMMON, CLOSE, 1))
     return np.asarray(np.exp(-unlike - far / reach), np.float32)

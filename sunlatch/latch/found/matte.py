@@ -106,11 +106,13 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     return np.where(open_, np.clip(solved.reshape(mask.shape), 0, 1).astype(np.float32), mask)
 
 
-def refined(lab: F32, rough: F32, band: float) -> F32:
-    """A rough mask (h, w) made true to fine edges. band: how far it may lie off, in long edges."""
+def refined(lab: F32, rough: F32, band: float, within: B2 | None = None) -> F32:
+    """A rough mask (h, w) made true to fine edges. band: how far it may lie off, in long edges; within: where
+    (h, w), or everywhere."""
     sure = np.where(rough > 0.85, 1, np.where(rough < 0.15, 0, rough)).astype(np.float32)
     reach = max(3, round(band * max(rough.shape)))
-    return matte(lab, sure, unknown(rough, reach) | thin_things(lab, rough > 0.5))
+    open_ = unknown(rough, reach) | thin_things(lab, rough > 0.5)
+    return matte(lab, sure, open_ if within is None else open_ & within)
 
 
 MOST: Final = 0.3

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from .glare import under_the_glare
 from .horizon import SteppedLine, find_lines, lowest_edge
-from .look import blurred, crisp_edges, likeness, smaller, table_of, texture, unlike
+from .look import GRAIN, across_edges, blurred, likeness, smaller, table_of, texture, unlike
 from .matte import refined
 from .mirror import under_the_shore
 from .ridges import standing, under_ridges
@@ -28,8 +28,6 @@ LONG_EDGE: Final = 640
 SOFTER: Final = (320, 160)
 """Long edges of the copies in which what is soft is sharp."""
 ROUNDS: Final = 4
-GRAIN: Final = 0.006
-"""Noise, in OKLab; what is rougher everywhere is not noise."""
 SOFT: Final = 0.00047
 """Blur, in long edges: the streaks of clouds low in a sharp frame are no edges."""
 BAND: Final = 0.006
@@ -121,10 +119,7 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
 def _from_the_top(lab: F32, smooth: F32) -> F32:
     """What the way from the top edge costs; it costs where the picture is crisp."""
     h, w = smooth.shape
-    edges = crisp_edges(lab)
-    edges = smaller(np.asarray(cv2.dilate(edges, np.ones((3, 3))), np.float32), max(h, w))
-    grain = min(max(1.8 * float(np.percentile(edges, 20)), 0.0008), 2 * GRAIN)
-    cost = 20 * np.maximum(edges - grain, 0) + 0.0002
+    cost = across_edges(lab, (w, h)) + np.float32(0.0002)
     start = np.zeros((h, w), bool)
     start[:3] = smooth[:3] > 0.4
     return distance(cost, start)

@@ -20,6 +20,7 @@ from .matte import matte, unknown
 from .walker import walk
 
 F32 = NDArray[np.float32]
+B2 = NDArray[np.bool_]
 LONG_EDGE, FINE = 640, 1280
 LIGHT, RED, YELLOW, DEEP = 1.67, 36.0, 36.0, 12.0
 """What it speaks for water to be as light as what is mirrored, in log of luminance, and against it to be redder
@@ -43,10 +44,12 @@ def matted_water(lab: F32, sky: F32) -> F32:
     return np.asarray(true_to_shores(lab, rough) * (1 - sky), np.float32)
 
 
-def true_to_shores(lab: F32, rough: F32) -> F32:
-    """Rough water (h, w), decided and made true to its edges; glitter in the midst of it stays. lab: (3, h, w)."""
+def true_to_shores(lab: F32, rough: F32, within: B2 | None = None) -> F32:
+    """Rough water (h, w), decided and made true to its edges; glitter in the midst of it stays. lab: (3, h, w);
+    within: where (h, w), or everywhere."""
     decided = _share(DECIDED * (rough - 0.5))
-    return matte(lab, decided, unknown(decided, max(3, round(BAND * max(rough.shape)))))
+    open_ = unknown(decided, max(3, round(BAND * max(rough.shape))))
+    return matte(lab, decided, open_ if within is None else open_ & within)
 
 
 def find_water(lab: F32, sky: F32) -> F32:

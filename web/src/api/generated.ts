@@ -4290,7 +4290,7 @@ export interface components {
             kind: "sky";
             /**
              * Revision
-             * @default 5
+             * @default 6
              */
             revision: number;
             /**
@@ -4577,7 +4577,7 @@ export interface components {
             kind: "water";
             /**
              * Revision
-             * @default 3
+             * @default 4
              */
             revision: number;
             /**
