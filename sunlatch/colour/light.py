@@ -16,6 +16,10 @@ F64 = NDArray[np.float64]
 KELVIN_LOW: Final = 1667.0
 KELVIN_HIGH: Final = 25000.0
 DUV_REACH: Final = 0.05
+SEAMS: Final = (2222.0, 4000.0)
+SEAM: Final = 0.05
+"""Where one fit gives way to the next, and over which share of the temperature: they do not meet, and a locus that
+jumps gives two lights for one."""
 
 
 @dataclass(frozen=True)
@@ -31,12 +35,19 @@ def planckian_xy(kelvin: F64 | float) -> F64:
     t = np.asarray(kelvin, float)
     low = -0.2661239e9 / t**3 - 0.2343589e6 / t**2 + 0.8776956e3 / t + 0.179910
     high = -3.0258469e9 / t**3 + 2.1070379e6 / t**2 + 0.2226347e3 / t + 0.240390
-    x = np.where(t <= 4000, low, high)
+    cool, pale = (_beyond(t, at) for at in SEAMS)
+    x = low + pale * (high - low)
     y1 = -1.1063814 * x**3 - 1.34811020 * x**2 + 2.18555832 * x - 0.20219683
     y2 = -0.9549476 * x**3 - 1.37418593 * x**2 + 2.09137015 * x - 0.16748867
     y3 = 3.0817580 * x**3 - 5.87338670 * x**2 + 3.75112997 * x - 0.37001483
-    y = np.where(t <= 2222, y1, np.where(t <= 4000, y2, y3))
-    return np.stack([x, y], -1)
+    y = y1 + cool * (y2 - y1)
+    return np.stack([x, y + pale * (y3 - y)], -1)
+
+
+def _beyond(kelvin: F64, seam: float) -> F64:
+    """How far a temperature is past a seam of the fits, 0–1."""
+    u = np.clip((kelvin / seam - 1 + SEAM) / (2 * SEAM), 0, 1)
+    return np.asarray(u * u * (3 - 2 * u))
 
 
 def xy_to_uv(xy: F64) -> F64:
