@@ -18,7 +18,7 @@ KELVIN_HIGH: Final = 25000.0
 DUV_REACH: Final = 0.05
 SEAMS: Final = (2222.0, 4000.0)
 SEAM: Final = 0.05
-"""Where one fit gives way to the next, and over which share of the temperature: they do not meet, and a locus that
+"""Where one fit gives way to the next, and within which share of the temperature: they do not meet, and a locus that
 jumps gives two lights for one."""
 
 

@@ -27,7 +27,7 @@ def find(params: WaterParams, look: Look) -> Finding:
 
 INGREDIENT = IngredientKind(
     kind="water",
-    revision=4,
+    revision=5,
     label="Water",
     group="What it is",
     sentence="Water",

@@ -95,6 +95,17 @@ def test_a_mark_on_what_cannot_be_told_from_all_the_rest_counts_close_by_only():
     assert burnt[:, 80:].min() > 0.9
 
 
+def test_a_mark_counts_wherever_it_was_laid_even_on_what_is_unlike_the_rest_of_it():
+    """A blob between the places at which the stroke's colours are sampled."""
+    lab = np.full((3, 240, 320), 0.2, np.float32)
+    lab[0, 110:130, 106:130] = 0.9
+    not_ = np.zeros((240, 320), bool)
+    not_[60:180, 80:240] = True
+    held = np.ones((240, 320), np.float32)
+    less = corrected(lab, held, np.zeros_like(not_), not_, lambda _, rough, within: rough)
+    assert less[114:126, 110:126].max() < 0.2
+
+
 def test_the_way_across_a_crisp_edge_is_dear_and_through_noise_or_a_soft_one_is_free():
     noise = np.random.default_rng(4).normal(0, 0.002, (3, 120, 320)).astype(np.float32)
 

@@ -27,7 +27,7 @@ LOST, BURNT = 0.004, 0.6
 
 def under_the_glare(lab: F32, sky: B2, fine: F32) -> B2:
     """What lies under the line of a sea that glare has swallowed in part (h, w); nowhere where there is no such
-    thing. lab: (3, h, w); fine: the same larger, in which streaks are seen."""
+    thing. lab: (3, h, w), OKLab; sky: (h, w), as found so far; fine: the same larger, in which streaks are seen."""
     h, w = sky.shape
     nowhere = np.zeros((h, w), bool)
     burnt = (lab[0] > float(np.percentile(lab[0], 99.9)) - WHITE) & sky

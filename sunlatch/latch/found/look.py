@@ -100,7 +100,7 @@ GRAIN: Final = 0.006
 
 def across_edges(lab: F32, size: tuple[int, int]) -> F32:
     """What a way along the picture costs at each px of a smaller one (w, h), the more the crisper it is there; 0
-    in noise."""
+    in noise. It has no unit: all the way across a crisp step of 0.05 in OKLab it comes to about 0.2."""
     edges = np.asarray(cv2.dilate(crisp_edges(lab), np.ones((3, 3))), np.float32)
     edges = smaller(edges, max(size))
     grain = min(max(1.8 * float(np.percentile(edges, 20)), 0.0008), 2 * GRAIN)

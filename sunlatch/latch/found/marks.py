@@ -66,7 +66,7 @@ def corrected(
         if here.any():
             # what looks like the other mark is spoken against too, whatever was found
             word = _heard(unlike, edges, here, np.maximum(against, np.exp(-other / SAME**2)), reach)
-            heard = np.maximum(heard, word)
+            heard = np.maximum(heard, np.maximum(word, here))
             opinion += way * 8 * word
             sure += way * here
     own = np.where(sure > 0, 1, np.where(sure < 0, 0, 1 / (1 + np.exp(-opinion)))).astype(np.float32)

@@ -4290,7 +4290,7 @@ export interface components {
             kind: "sky";
             /**
              * Revision
-             * @default 6
+             * @default 7
              */
             revision: number;
             /**
@@ -4577,7 +4577,7 @@ export interface components {
             kind: "water";
             /**
              * Revision
-             * @default 4
+             * @default 5
              */
             revision: number;
             /**
