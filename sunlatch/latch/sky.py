@@ -23,7 +23,7 @@ def find(params: SkyParams, look: Look) -> Finding:
 
 INGREDIENT = IngredientKind(
     kind="sky",
-    revision=7,
+    revision=8,
     label="Sky",
     group="What it is",
     sentence="Sky",

@@ -49,6 +49,7 @@ FRAMES = [
     "grey-card",
     "blue-hour",
     "bracket-3",
+    "bracket-5",
 ]
 
 

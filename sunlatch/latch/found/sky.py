@@ -19,6 +19,7 @@ from .horizon import SteppedLine, find_lines, lowest_edge
 from .look import GRAIN, across_edges, blurred, likeness, smaller, table_of, texture, unlike
 from .matte import refined
 from .mirror import under_the_shore
+from .pieces import TOP, against_the_sky, land_at_the_top, parted
 from .ridges import standing, under_ridges
 from .walker import distance, walk
 
@@ -32,10 +33,10 @@ SOFT: Final = 0.00047
 """Blur, in long edges: the streaks of clouds low in a sharp frame are no edges."""
 BAND: Final = 0.006
 """How far the rough sky may lie off an edge, in long edges."""
-SEA_LINE: Final = 0.2
+SEA_LINE: Final = 0.25
 """A straight step is where the sea begins: the share of the width of the sky found so far along which it is
 seen, times the share of itself along which it outdoes what is above."""
-ALL_SKY: Final = 8
+ALL_SKY: Final = 3.5
 """What looks like sky rather than land by so much (a log) is not sea."""
 NEAR, REACHED = 0.2, 0.11
 """Costs of the way from the top: of what is still taken to be near at first, and of what is in doubt later."""
@@ -82,10 +83,15 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
     noise = min(max(float(np.percentile(rough, 4)), 0.001), GRAIN)
     still = max(3.5 * noise, 0.008)
     smooth = np.asarray(1 / (1 + (rough / still) ** 2.9), np.float32)
-    far = _from_the_top(lab, smooth)
+    cost = across_edges(lab, (w, h)) + np.float32(0.0002)
+    pieces = parted(cost)
+    start = np.zeros((h, w), bool)
+    start[:TOP] = ((smooth > 0.4) & (pieces > 0) & ~land_at_the_top(small))[:TOP]
+    far = distance(cost, start)
     near = np.exp(-far / NEAR)
     sky = near * smooth
-    below = under_the_shore(small[0], near > 0.02)  # all that is not surely land: a shore is crisp
+    below = against_the_sky(small, near, pieces)
+    below |= under_the_shore(small[0], near > 0.02)  # all that is not surely land: a shore is crisp
     for other, per in softer:
         below |= standing(small[0], (near > 0.3) & ~below, other, per)
     beyond = as_it_goes_on(small, sky**2) > 0
@@ -97,6 +103,7 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
         return np.zeros((h, w), np.float32)
     roughness = np.asarray(np.log2(np.maximum(rough, 1e-5) / still) * 1.5 + 3, np.float32)
     where, cells = table_of(small, roughness)
+    glare = np.zeros((h, w), bool)
     for n in range(ROUNDS):
         looks = likeness(where, cells, sky**2, land**2)
         around = np.log((blurred(sky, 0.05 * size) + 0.03) / (blurred(land, 0.05 * size) + 0.03))
@@ -108,21 +115,13 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
         land = 1 - sky
         if 0 < n < ROUNDS - 1:
             below |= _under_the_sea_line(small, (sky > 0.5) & ~below, looks)
-            if n == 1 and softer:
-                below |= under_the_glare(small, (sky > 0.5) & ~below, lab)
+            if softer and not glare.any():
+                glare = under_the_glare(small, (sky > 0.5) & ~below, lab)
+                below |= glare
             below |= under_ridges(small[0], (sky > 0.5) & ~below, noise)
             for other, per in softer:
                 below |= standing(small[0], (sky > 0.5) & ~below, other, per)
     return np.asarray(sky, np.float32)
-
-
-def _from_the_top(lab: F32, smooth: F32) -> F32:
-    """What the way from the top edge costs; it costs where the picture is crisp."""
-    h, w = smooth.shape
-    cost = across_edges(lab, (w, h)) + np.float32(0.0002)
-    start = np.zeros((h, w), bool)
-    start[:3] = smooth[:3] > 0.4
-    return distance(cost, start)
 
 
 def _as_beside(lab: F32, sure: F32) -> F32:

@@ -4290,7 +4290,7 @@ export interface components {
             kind: "sky";
             /**
              * Revision
-             * @default 7
+             * @default 8
              */
             revision: number;
             /**
