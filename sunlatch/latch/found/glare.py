@@ -42,7 +42,7 @@ def under_the_glare(lab: F32, sky: B2, fine: F32) -> B2:
     thing. lab: (3, h, w), OKLab; sky: (h, w), as found so far; fine: the same larger, in which specks are seen."""
     h, w = sky.shape
     nowhere = np.zeros((h, w), bool)
-    burnt = (lab[0] > _white(lab[0])) & sky
+    burnt = burnt_out(lab[0]) & sky
     if float(burnt.mean()) < LOST:
         return nowhere
     planes = (sky, burnt, _specks(fine[0], sky), _steps(fine[0], sky), _ends(sky))
@@ -66,6 +66,11 @@ def under_the_glare(lab: F32, sky: B2, fine: F32) -> B2:
             lost &= of_specks[at] > DENSE * of_burnt[at] / (h * w)
             found = np.arange(h)[:, None] > at + slope[None] + 1 if lost else nowhere
     return np.asarray(found)
+
+
+def burnt_out(light: F32) -> B2:
+    """What is as light as the lightest of a plane of lightness (h, w)."""
+    return np.asarray(light > _white(light))
 
 
 def _white(light: F32) -> float:

@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from .glare import under_the_glare
+from .glare import burnt_out, under_the_glare
 from .horizon import SteppedLine, find_lines, lowest_edge
 from .look import GRAIN, across_edges, blurred, likeness, smaller, table_of, texture, unlike
 from .matte import refined
@@ -103,7 +103,8 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
         return np.zeros((h, w), np.float32)
     roughness = np.asarray(np.log2(np.maximum(rough, 1e-5) / still) * 1.5 + 3, np.float32)
     where, cells = table_of(small, roughness)
-    glare = np.zeros((h, w), bool)
+    white = burnt_out(small[0])
+    glare = over = np.zeros((h, w), bool)
     for n in range(ROUNDS):
         looks = likeness(where, cells, sky**2, land**2)
         around = np.log((blurred(sky, 0.05 * size) + 0.03) / (blurred(land, 0.05 * size) + 0.03))
@@ -118,9 +119,11 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
             if softer and not glare.any():
                 glare = under_the_glare(small, (sky > 0.5) & ~below, lab)
                 below |= glare
+                over = glare.any() & white & (sky > 0.5) & ~below
             below |= under_ridges(small[0], (sky > 0.5) & ~below, noise)
             for other, per in softer:
                 below |= standing(small[0], (sky > 0.5) & ~below, other, per)
+    sky = np.where(glare & white, 0, np.where(over, 1, sky))  # a walk finds no edge in white
     return np.asarray(sky, np.float32)
 
 
