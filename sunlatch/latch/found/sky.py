@@ -123,7 +123,7 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
             below |= under_ridges(small[0], (sky > 0.5) & ~below, noise)
             for other, per in softer:
                 below |= standing(small[0], (sky > 0.5) & ~below, other, per)
-    sky = np.where(glare & white, 0, np.where(over, 1, sky))  # a walk finds no edge in white
+    sky = np.where(glare & white, 0, np.where(over & ~below, 1, sky))  # a walk finds no edge in white
     return np.asarray(sky, np.float32)
 
 
