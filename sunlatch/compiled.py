@@ -10,7 +10,10 @@ from typing import Any
 
 from numba import njit
 
-_OPTIONS: dict[str, Any] = {"nogil": True, "cache": True, "fastmath": True, "error_model": "numpy"}
+FAST = {"nsz", "arcp", "contract", "afn", "reassoc"}
+"""What kernels may take for granted: that sums and products may be taken in any order, but not that there is no NaN
+or infinity. A compiler told so drops the very clamps that keep a look-up inside its table."""
+_OPTIONS: dict[str, Any] = {"nogil": True, "cache": True, "fastmath": FAST, "error_model": "numpy"}
 _EVERY: list["Compiled"] = []
 _ONE_AT_A_TIME = threading.Lock()
 
@@ -41,7 +44,8 @@ class Compiled:
 
 def kernel(signature: str, **options: Any) -> Callable[[Callable[..., Any]], Compiled]:
     """A function of arrays, called from Python: `signature` as Numba writes it, and what differs from our options
-    (no lock held, kept on disk, fast mathematics, division as NumPy does it)."""
+    (no lock held, kept on disk, `FAST` mathematics, division as NumPy does it). A clamp is written
+    min(max(low, x), high): in that order it gives `low` where x is no number."""
     return lambda function: Compiled(function, signature, _OPTIONS | options)
 
 

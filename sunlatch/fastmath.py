@@ -48,7 +48,7 @@ _MANTISSA = np.int32(0x007FFFFF)
 @inlined
 def log2(x):  # type: ignore[no-untyped-def]
     """Base-2 logarithm of a float32; values at or below 1e-30 are taken as 1e-30."""
-    bits = _as_int(max(np.float32(x), _TINY))
+    bits = _as_int(max(_TINY, np.float32(x)))
     # split so that the mantissa lies in [sqrt(1/2), sqrt(2))
     shifted = np.int32(bits + (_ONE_BITS - _SQRT_HALF_BITS))
     exponent = np.int32((shifted >> np.int32(23)) - np.int32(127))
@@ -71,13 +71,13 @@ def octave_place(x, low):  # type: ignore[no-untyped-def]
     """Where a float32 lies above 2^low, in octaves, each of them divided evenly: the float's own bits, so that a
     table over light is looked up without a logarithm. Nothing and less lie far below; −0, whose bits are no small number, too."""
     start = np.int32((low + _BIAS) << np.int32(23))
-    return np.float32(np.int32(_as_int(max(x, _TINY)) - start)) * _PER_OCTAVE
+    return np.float32(np.int32(_as_int(max(_TINY, x)) - start)) * _PER_OCTAVE
 
 
 @inlined
 def exp2(x):  # type: ignore[no-untyped-def]
     """2 to the power of a float32, clamped to [-120, 120]."""
-    x = min(max(np.float32(x), _LOW), _HIGH)
+    x = min(max(_LOW, np.float32(x)), _HIGH)
     shifted = x + _HALF
     whole = np.int32(shifted)
     whole = np.int32(whole - np.int32(shifted < np.float32(whole)))
@@ -101,7 +101,7 @@ _R0, _R1, _R2, _R3, _R4 = (
 def cbrt(x):  # type: ignore[no-untyped-def]
     """Cube root of a float32, to its last bits: a third of its bits is within 4 %, and the cube root of what is
     left over is a polynomial. Sizes under 1e-30 are taken as 1e-30."""
-    held = max(abs(x), _CBRT_TINY)
+    held = max(_CBRT_TINY, abs(x))
     r = _as_float(np.int32(np.float32(_as_int(held)) * _THIRD_OF_BITS + _CBRT_BITS))
     over = held / (r * r * r) - _ONE
     poly = _R4
@@ -124,7 +124,7 @@ _A0, _A1, _A2, _A3, _A4, _A5 = (
 @inlined
 def cos_sin(x):  # type: ignore[no-untyped-def]
     """Cosine and sine of an angle, clamped to [−π, π]; within 1e-4. Taylor's series, which vectorise."""
-    x = min(max(x, -_PI), _PI)
+    x = min(max(-_PI, x), _PI)
     q = x * x
     cos = _ONE + q * (_C1 + q * (_C2 + q * (_C3 + q * (_C4 + q * (_C5 + q * _C6)))))
     sin = x * (_ONE + q * (_S1 + q * (_S2 + q * (_S3 + q * (_S4 + q * (_S5 + q * _S6))))))
@@ -146,7 +146,7 @@ def angle(y, x):  # type: ignore[no-untyped-def]
 @inlined
 def smooth(t):  # type: ignore[no-untyped-def]
     """3t² − 2t³ on [0, 1], flat outside."""
-    t = min(max(t, np.float32(0)), _ONE)
+    t = min(max(np.float32(0), t), _ONE)
     return t * t * (np.float32(3) - t - t)
 
 
@@ -159,7 +159,7 @@ _HALF_TOP = np.float32(65504)
 @inlined
 def half_bits(x):  # type: ignore[no-untyped-def]
     """The bits of a float32 as IEEE half, rounded to nearest even; finite, clamped to ±65504."""
-    size = min(abs(x), _HALF_TOP)
+    size = min(_HALF_TOP, abs(x))
     bits = _as_int(size)
     normal = (bits - _HALF_SHIFT + np.int32(0xFFF) + ((bits >> np.int32(13)) & np.int32(1))) >> np.int32(13)
     small = np.int32(size * _HALF_STEP + _HALF)

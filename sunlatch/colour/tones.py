@@ -123,7 +123,7 @@ def _into_gamut(rgb, r, row):  # type: ignore[no-untyped-def]
 def _places(light, place):  # type: ignore[no-untyped-def]
     """Where linear light lies in the tone table, fractional."""
     for c in range(light.size):
-        place[c] = min(max(octave_place(light[c], _LOW) * _PER, _ZERO), _LAST)
+        place[c] = min(max(_ZERO, octave_place(light[c], _LOW) * _PER), _LAST)
 
 
 @part
@@ -161,9 +161,9 @@ def _to_output(row, tone, coef, out, r):  # type: ignore[no-untyped-def]
         k_low = y / max(y - low, np.float32(1e-12)) if low < _ZERO else _ONE
         k_high = (_ONE - y) / max(high - y, np.float32(1e-12)) if high > _ONE else _ONE
         k = max(min(k_low, k_high), _ZERO)
-        out[0, r, c] = min(max(y + (oa - y) * k, _ZERO), _ONE)
-        out[1, r, c] = min(max(y + (ob - y) * k, _ZERO), _ONE)
-        out[2, r, c] = min(max(y + (od - y) * k, _ZERO), _ONE)
+        out[0, r, c] = min(max(_ZERO, y + (oa - y) * k), _ONE)
+        out[1, r, c] = min(max(_ZERO, y + (ob - y) * k), _ONE)
+        out[2, r, c] = min(max(_ZERO, y + (od - y) * k), _ONE)
 
 
 @kernel("void(float32[:, :, ::1], float32[::1], float32[::1], float32[:, :, ::1])")

@@ -104,9 +104,9 @@ def raster(source: NDArray[np.floating]) -> Fetch:
 def inside(first: int, last: int, size: int) -> tuple[int, int, int, int]:
     """Of px first..last of an axis, those that exist (at least one, the nearest), and where they stand
     among those asked for."""
-    low = min(max(first, 0), size - 1)
+    low = min(max(0, first), size - 1)
     high = max(min(last, size), low + 1)
-    start = min(max(low - first, 0), last - first - 1)
+    start = min(max(0, low - first), last - first - 1)
     return low, high, start, start + high - low
 
 

@@ -69,7 +69,7 @@ def _sharp_row(plane, xs, ys, table, out):  # type: ignore[no-untyped-def]
         total += table[py, _U5] * _six(plane, top + _U5, left, table, px)
         a, b = plane[top + _U2, left + _U2], plane[top + _U2, left + _U3]
         c, d = plane[top + _U3, left + _U2], plane[top + _U3, left + _U3]
-        out[n] = min(max(total, min(min(a, b), min(c, d))), max(max(a, b), max(c, d)))
+        out[n] = min(max(min(min(a, b), min(c, d)), total), max(max(a, b), max(c, d)))
 
 
 @part
@@ -107,8 +107,8 @@ def _places_row(m, gx0, dx, gy, lens, raster, k, low, last_x, last_y, xs, ys):  
         r2 = min((px * px + py * py) * per, REACH2)
         f = 1.0 + k0 + r2 * (k1 + r2 * (k2 + r2 * k3))
         f *= 1.0 + q0 + r2 * f * f * q1
-        xs[c] = min(max(px * f * ux + mx, low), last_x)
-        ys[c] = min(max(py * f * uy + my, low), last_y)
+        xs[c] = min(max(low, px * f * ux + mx), last_x)
+        ys[c] = min(max(low, py * f * uy + my), last_y)
 
 
 @kernel(

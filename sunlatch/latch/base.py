@@ -151,7 +151,7 @@ def _look_up(stops, table, out):  # type: ignore[no-untyped-def]
     for r in range(stops.shape[0]):
         for c in range(stops.shape[1]):
             f = (stops[r, c] - np.float32(STOPS_LOW)) * np.float32(STOPS_PER)
-            f = min(max(f, np.float32(0)), np.float32(STOPS_SIZE - 1.001))
+            f = min(max(np.float32(0), f), np.float32(STOPS_SIZE - 1.001))
             i = int(f)
             t = f - np.float32(i)
             out[r, c] = table[i] + (table[i + 1] - table[i]) * t

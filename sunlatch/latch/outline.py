@@ -94,7 +94,7 @@ def _signed(line, px, out):  # type: ignore[no-untyped-def]
                 dx, dy = line[j, 0] - ax, line[j, 1] - ay
                 ux, uy = x - ax, y - ay
                 length2 = dx * dx + dy * dy
-                t = min(max((ux * dx + uy * dy) / length2, 0.0), 1.0) if length2 > 0 else 0.0
+                t = min(max(0.0, (ux * dx + uy * dy) / length2), 1.0) if length2 > 0 else 0.0
                 ex, ey = ux - t * dx, uy - t * dy
                 best = min(best, ex * ex + ey * ey)
                 turn = dx * uy - dy * ux

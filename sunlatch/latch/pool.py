@@ -39,7 +39,7 @@ def _fill(m, place, places, soft, out):  # type: ignore[no-untyped-def]
                 x, y = np.float32(place[0] + c * place[2]), np.float32(place[1] + r * place[3])
             p = np.float32(a) * x + np.float32(b) * y + np.float32(t0)
             q = np.float32(c2) * x + np.float32(d) * y + np.float32(t1)
-            t = min(max((np.sqrt(p * p + q * q) - start) * per, zero), one)
+            t = min(max(zero, (np.sqrt(p * p + q * q) - start) * per), one)
             out[r, c] = one - t * t * (np.float32(3) - np.float32(2) * t)
 
 

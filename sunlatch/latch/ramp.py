@@ -29,7 +29,7 @@ def _fill(t0, dx, dy, out):  # type: ignore[no-untyped-def]
         start = np.float32(t0 + r * dy)
         step = np.float32(dx)
         for c in range(out.shape[1]):
-            t = min(max(start + np.float32(c) * step, np.float32(0)), np.float32(1))
+            t = min(max(np.float32(0), start + np.float32(c) * step), np.float32(1))
             out[r, c] = t * t * (np.float32(3) - np.float32(2) * t)
 
 
@@ -37,7 +37,7 @@ def _fill(t0, dx, dy, out):  # type: ignore[no-untyped-def]
 def _fill_at(places, t0, ax, ay, out):  # type: ignore[no-untyped-def]
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
-            t = min(max(t0 + ax * places[0, r, c] + ay * places[1, r, c], np.float32(0)), np.float32(1))
+            t = min(max(np.float32(0), t0 + ax * places[0, r, c] + ay * places[1, r, c]), np.float32(1))
             out[r, c] = t * t * (np.float32(3) - np.float32(2) * t)
 
 

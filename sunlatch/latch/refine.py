@@ -90,7 +90,7 @@ def _apply(stops, model, u0, v0, du, dv, out):  # type: ignore[no-untyped-def]
     last = np.float32(columns - 1.001)
     slope, height = np.empty(columns, np.float32), np.empty(columns, np.float32)
     for r in range(stops.shape[0]):
-        gy = min(max((v0 + r * dv) * rows - 0.5, 0.0), rows - 1.001)
+        gy = min(max(0.0, (v0 + r * dv) * rows - 0.5), rows - 1.001)
         y = int(gy)
         fy = np.float32(gy - y)
         # the two rows of the model are mixed once, not at every px
@@ -98,13 +98,13 @@ def _apply(stops, model, u0, v0, du, dv, out):  # type: ignore[no-untyped-def]
             slope[x] = model[y, x, 0] + (model[y + 1, x, 0] - model[y, x, 0]) * fy
             height[x] = model[y, x, 1] + (model[y + 1, x, 1] - model[y, x, 1]) * fy
         for c in range(stops.shape[1]):
-            gx = min(max(start + np.float32(c) * step, zero), last)
+            gx = min(max(zero, start + np.float32(c) * step), last)
             i = np.uint32(gx)
             fx = gx - np.float32(i)
             a = slope[i] + (slope[i + np.uint32(1)] - slope[i]) * fx
             b = height[i] + (height[i + np.uint32(1)] - height[i]) * fx
-            s = min(max(stops[r, c], low), high)
-            out[r, c] = min(max(a * s + b, zero), one)
+            s = min(max(low, stops[r, c]), high)
+            out[r, c] = min(max(zero, a * s + b), one)
 
 
 def apply(stops: F32, model: F32, place: tuple[float, float, float, float]) -> F32:
@@ -120,16 +120,16 @@ def _apply_at(stops, model, places, out):  # type: ignore[no-untyped-def]
     zero, one, half = np.float32(0), np.float32(1), np.float32(0.5)
     for r in range(stops.shape[0]):
         for c in range(stops.shape[1]):
-            gy = min(max(places[1, r, c] * np.float32(rows) - half, zero), np.float32(rows - 1.001))
-            gx = min(max(places[0, r, c] * np.float32(columns) - half, zero), np.float32(columns - 1.001))
+            gy = min(max(zero, places[1, r, c] * np.float32(rows) - half), np.float32(rows - 1.001))
+            gx = min(max(zero, places[0, r, c] * np.float32(columns) - half), np.float32(columns - 1.001))
             y, x = int(gy), int(gx)
             fy, fx = gy - np.float32(y), gx - np.float32(x)
             a = (model[y, x, 0] * (one - fx) + model[y, x + 1, 0] * fx) * (one - fy)
             a += (model[y + 1, x, 0] * (one - fx) + model[y + 1, x + 1, 0] * fx) * fy
             b = (model[y, x, 1] * (one - fx) + model[y, x + 1, 1] * fx) * (one - fy)
             b += (model[y + 1, x, 1] * (one - fx) + model[y + 1, x + 1, 1] * fx) * fy
-            s = min(max(stops[r, c], np.float32(-12)), np.float32(12))
-            out[r, c] = min(max(a * s + b, zero), one)
+            s = min(max(np.float32(-12), stops[r, c]), np.float32(12))
+            out[r, c] = min(max(zero, a * s + b), one)
 
 
 def apply_at(stops: F32, model: F32, places: F32) -> F32:
@@ -178,8 +178,8 @@ def _apply_colour(lab, model, places, out, part):  # type: ignore[no-untyped-def
             if part and (u < zero or v < zero or u > one or v > one):
                 out[r, c] = zero
                 continue
-            gy = min(max(v * rows - half, zero), rows - edge)
-            gx = min(max(u * columns - half, zero), columns - edge)
+            gy = min(max(zero, v * rows - half), rows - edge)
+            gx = min(max(zero, u * columns - half), columns - edge)
             y, x = int(gy), int(gx)
             fy, fx = gy - np.float32(y), gx - np.float32(x)
             w00, w01 = (one - fy) * (one - fx), (one - fy) * fx
@@ -189,7 +189,7 @@ def _apply_colour(lab, model, places, out, part):  # type: ignore[no-untyped-def
                 m = w00 * model[k, y, x] + w01 * model[k, y, x + 1]
                 m += w10 * model[k, y + 1, x] + w11 * model[k, y + 1, x + 1]
                 total += m * lab[k, r, c] if k < 3 else m
-            out[r, c] = min(max(total, zero), one)
+            out[r, c] = min(max(zero, total), one)
 
 
 def apply_colour(lab: F32, model: F32, places: F32, out: F32, part: bool = False) -> None:

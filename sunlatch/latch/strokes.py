@@ -50,7 +50,7 @@ def _cover(path, out, radius, soft, left, top):  # type: ignore[no-untyped-def]
                     np.float32(c + left) + np.float32(0.5) - ax,
                     np.float32(r + top) + np.float32(0.5) - ay,
                 )
-                t = min(max((px * dx + py * dy) / length2, zero), one) if length2 > zero else zero
+                t = min(max(zero, (px * dx + py * dy) / length2), one) if length2 > zero else zero
                 ex, ey = px - t * dx, py - t * dy
                 reach = max(radius * (ap + (bp - ap) * t), np.float32(0.35))
                 edge = max(reach * soft, one)  # never harder than a px

@@ -71,7 +71,7 @@ def row_likeness(read, coef, at, out):  # type: ignore[no-untyped-def]
     if colour > _ZERO:
         for c in range(out.size):
             cos = along[c] * x + across[c] * y
-            t = min(max((pure[c] * per - np.float32(WEAKER)) * _PER, _ZERO), _ONE)
+            t = min(max(_ZERO, (pure[c] * per - np.float32(WEAKER)) * _PER), _ONE)
             # 2 − 2 cos is the square of the angle where it is small, and grows on where it is not
             out[c] = colour * t * t * (np.float32(3) - t - t) * exp2((cos + cos - _TWO) * narrow)
     else:

@@ -72,7 +72,7 @@ _ZERO, _LAST = np.float32(0), np.float32(SIZE - 1.001)
 def _row_gains(stops, mask, table, out):  # type: ignore[no-untyped-def]
     """Three loops, of which only the middle one, which looks things up, does not run in vector registers."""
     for c in range(stops.size):
-        out[c] = min(max((stops[c] - np.float32(LOW)) * np.float32(PER), _ZERO), _LAST)
+        out[c] = min(max(_ZERO, (stops[c] - np.float32(LOW)) * np.float32(PER)), _LAST)
     for c in range(stops.size):
         f = out[c]
         n = np.uint32(f)

@@ -58,19 +58,19 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
             way, other = _apart(hue, one), _apart(hue, two)
             # between two hues the pull goes over from one to the other, so that no hue is torn apart
             near = abs(other) / max(abs(way) + abs(other), np.float32(1e-6))
-            near = min(max((near - np.float32(0.4)) * np.float32(5), _ZERO), _ONE)
+            near = min(max(_ZERO, (near - np.float32(0.4)) * np.float32(5)), _ONE)
             far = min(abs(way), abs(other)) / reach
             way = (
                 other + (way - other) * near
                 if way * other < _ZERO
                 else (way if abs(way) < abs(other) else other)
             )
-            t = min(max((_ONE - far) * np.float32(2.5), _ZERO), _ONE)
-            colour = min(max((pure - np.float32(0.01)) / np.float32(0.05), _ZERO), _ONE)
+            t = min(max(_ZERO, (_ONE - far) * np.float32(2.5)), _ONE)
+            colour = min(max(_ZERO, (pure - np.float32(0.01)) / np.float32(0.05)), _ONE)
             if skin > _ZERO:
                 close = abs(_apart(hue, np.float32(SKIN))) / np.float32(SKIN_REACH)
-                weak = min(max((np.float32(0.3) - pure) * np.float32(10), _ZERO), _ONE)
-                t *= _ONE - weak * min(max(np.float32(1.5) - close, _ZERO), _ONE)
+                weak = min(max(_ZERO, (np.float32(0.3) - pure) * np.float32(10)), _ONE)
+                t *= _ONE - weak * min(max(_ZERO, np.float32(1.5) - close), _ONE)
             turn = mask[r, c] * amount * way * t * colour
             cos, sin = cos_sin(turn)
             lab[1, c], lab[2, c] = a * cos - b * sin, a * sin + b * cos

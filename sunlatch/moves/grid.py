@@ -61,7 +61,7 @@ def _splat(stops, grid):  # type: ignore[no-untyped-def]
         above, below = max(y, 0) * columns * 2 * bins, min(y + 1, rows - 1) * columns * 2 * bins
         for c in range(w):
             s = stops[r, c]
-            gz = min(max((s - _LOW32) * _PER_BIN, _ZERO), z_last)
+            gz = min(max(_ZERO, (s - _LOW32) * _PER_BIN), z_last)
             z = int(gz)
             fz = gz - np.float32(z)
             left, right = 2 * z + at[c, 0], 2 * z + at[c, 1]
@@ -112,7 +112,7 @@ def survey(rgb: F32, params: Any = None) -> F32:
 def row_slab(aux, y, slab):  # type: ignore[no-untyped-def]
     """The grid (rows, columns, bins, 2) between its rows, at y in fractions of the canvas: slab, flat."""
     rows = aux.shape[0]
-    gy = min(max(y * np.float32(rows) - _HALF, _ZERO), np.float32(rows - 1.001))
+    gy = min(max(_ZERO, y * np.float32(rows) - _HALF), np.float32(rows - 1.001))
     n = int(gy)
     f = gy - np.float32(n)
     above, below = aux[n].reshape(slab.size), aux[n + 1].reshape(slab.size)
@@ -126,7 +126,7 @@ def row_base(stops, slab, bins, at, between, work, out):  # type: ignore[no-unty
     Looking up does not run in vector registers; what can is kept apart."""
     z_last = np.float32(bins - 1.001)
     for c in range(stops.size):
-        out[c] = min(max((stops[c] - _LOW32) * _PER_BIN, _ZERO), z_last)
+        out[c] = min(max(_ZERO, (stops[c] - _LOW32) * _PER_BIN), z_last)
     for c in range(stops.size):
         z = np.uint32(out[c])
         left = 2 * (np.intp(at[c]) * bins + np.intp(z))

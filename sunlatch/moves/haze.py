@@ -91,7 +91,7 @@ def kernel(rgb, mask, coef, aux, place):  # type: ignore[no-untyped-def]
         row_sampled(aux[1, :, :, 0], place, r, at, between, pairs[1], held[1], b)
         for c in range(w):
             own = a[c] * max(stops[c], np.float32(-10)) + b[c]
-            own = min(max(own, np.float32(THROUGH)), np.float32(1))
+            own = min(max(np.float32(THROUGH), own), np.float32(1))
             k = exp2(mask[r, c] * coef[0] * log2(own))
             for p in range(3):
                 air, x = aux[2, 0, p, 0], rgb[p, r, c]

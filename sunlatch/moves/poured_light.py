@@ -51,8 +51,8 @@ def _row_falls(mask, place, wide, x0, y, ax, ay, where, soft, falls, way):  # ty
         x = (place[0] + np.float32(c) * place[2]) * wide - x0
         t = x * ax + y * ay
         far = np.sqrt((x * x + y * y) * (ax * ax + ay * ay))
-        t = min(max(far if where > np.float32(1.5) else t, _ZERO), _ONE)
-        q = min(max((t - (_ONE - soft)) / soft, _ZERO), _ONE)
+        t = min(max(_ZERO, far if where > np.float32(1.5) else t), _ONE)
+        q = min(max(_ZERO, (t - (_ONE - soft)) / soft), _ONE)
         from_somewhere = where > np.float32(0.5)
         falls[c] = mask[c] * (_ONE - q * q * (_THREE - q - q) if from_somewhere else _ONE)
         way[c] = t if from_somewhere else _ZERO

@@ -85,7 +85,7 @@ def _row_carried(base, table):  # type: ignore[no-untyped-def]
     """Bases become stops to be carried by. Looking up does not run in vector registers; what can is kept apart."""
     zero, last = np.float32(0), np.float32(SIZE - 1.001)
     for c in range(base.size):
-        base[c] = min(max((base[c] - np.float32(LOW)) * np.float32(PER), zero), last)
+        base[c] = min(max(zero, (base[c] - np.float32(LOW)) * np.float32(PER)), last)
     for c in range(base.size):
         f = base[c]
         n = np.uint32(f)

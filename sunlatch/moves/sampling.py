@@ -7,9 +7,10 @@ from llvmlite import ir
 from numba import types
 from numba.extending import intrinsic
 
-from ..compiled import part
+from ..compiled import FAST, part
 
 _FOUR = ir.VectorType(ir.FloatType(), 4)
+_FAST = sorted(FAST)
 _ZERO, _HALF, _ONE = np.float32(0), np.float32(0.5), np.float32(1)
 
 
@@ -19,7 +20,7 @@ def columns(place, w, at, between):  # type: ignore[no-untyped-def]
     between (width,). The same for every row and every plane, so found once."""
     x0, step, last = place[0] * np.float32(w) - _HALF, place[2] * np.float32(w), np.float32(w - 1.001)
     for c in range(at.size):
-        gx = min(max(x0 + np.float32(c) * step, _ZERO), last)
+        gx = min(max(_ZERO, x0 + np.float32(c) * step), last)
         at[c] = np.uint32(gx)
         between[c] = gx - np.float32(at[c])
 
@@ -30,7 +31,7 @@ def row_sampled(plane, place, r, at, between, pair, held, out):  # type: ignore[
     rows on either side, drawn out to the width of the view; held (2,): which they are, −1 for none yet. Looking up
     is slow and rows of a view lie closer than those of the plane, so what was drawn out serves the next row too."""
     h = plane.shape[0]
-    gy = min(max((place[1] + np.float32(r) * place[3]) * np.float32(h) - _HALF, _ZERO), np.float32(h - 1.001))
+    gy = min(max(_ZERO, (place[1] + np.float32(r) * place[3]) * np.float32(h) - _HALF), np.float32(h - 1.001))
     y = int(gy)
     for n in range(y, y + 2):
         drawn = pair[n & 1]
@@ -61,8 +62,8 @@ def quad(typing_context, planes, left, right, along, over):  # type: ignore[no-u
             return builder.shuffle_vector(one, nothing, lanes)
 
         def between(a: Any, b: Any, share: Any) -> Any:
-            way = builder.fmul(builder.fsub(b, a, flags=["fast"]), share, flags=["fast"])
-            return builder.fadd(a, way, flags=["fast"])
+            way = builder.fmul(builder.fsub(b, a, flags=_FAST), share, flags=_FAST)
+            return builder.fadd(a, way, flags=_FAST)
 
         def read(index: Any) -> Any:
             return builder.load(builder.bitcast(builder.gep(data, [index]), _FOUR.as_pointer()), align=4)
@@ -89,13 +90,13 @@ def add_quad(typing_context, planes, at, value, over, weight):  # type: ignore[n
         data = context.make_array(signature.args[0])(context, builder, args[0]).data
         _, index, of, share, much = args
         place = builder.bitcast(builder.gep(data, [index]), _FOUR.as_pointer())
-        second = builder.fmul(share, much, flags=["fast"])
-        first = builder.fsub(much, second, flags=["fast"])
+        second = builder.fmul(share, much, flags=_FAST)
+        first = builder.fsub(much, second, flags=_FAST)
         both = (builder.fmul(first, of), first, builder.fmul(second, of), second)
         more = ir.Constant(_FOUR, ir.Undefined)
         for n, part_of in enumerate(both):
             more = builder.insert_element(more, part_of, ir.Constant(ir.IntType(32), n))
-        builder.store(builder.fadd(builder.load(place, align=4), more, flags=["fast"]), place, align=4)
+        builder.store(builder.fadd(builder.load(place, align=4), more, flags=_FAST), place, align=4)
         return context.get_dummy_value()
 
     f4, index = types.float32, types.intp

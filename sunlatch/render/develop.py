@@ -23,7 +23,7 @@ from ..ledger import MoveLine, Scene
 from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX, Lay
 from .cache import key_of
-from .kernels import blend, push_colour, times, to_working
+from .kernels import blend, bound, push_colour, times, to_working
 from .masks import Masks
 
 if TYPE_CHECKING:
@@ -235,6 +235,7 @@ class Development(Masks):
                         to_working(camera[:, r:e], self._matrix, rgb)
                         if gain is not None:
                             times(rgb, gain[r:e])
+                        bound(rgb)
                 else:
                     assert source is not None
                     rgb[:] = source[:, r:e]
@@ -253,6 +254,7 @@ class Development(Masks):
                     with clock.step(f"move: {step.line.kind}"):
                         mask = ones[: e - r] if mask is None else mask[r:e]
                         kernel(rgb, mask, step.coef, known[n].result(), place)
+                        bound(rgb)
                 if last < len(known):
                     halfway[r] = rgb
                     return

@@ -1,6 +1,7 @@
 """The renderer's own kernels: serial, without the GIL, over bands of planar float32."""
 
 import math
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +27,21 @@ def to_working(camera, m, out):  # type: ignore[no-untyped-def]
             out[0, r, c] = m[0] * a + m[1] * b + m[2] * d
             out[1, r, c] = m[3] * a + m[4] * b + m[5] * d
             out[2, r, c] = m[6] * a + m[7] * b + m[8] * d
+
+
+MOST: Final = 2.0**40
+"""The most light a px may hold between two steps, of either sign: stacked moves go on from there and stay finite."""
+_MOST = np.float32(MOST)
+
+
+@kernel("void(float32[:, :, ::1])")
+def bound(rgb):  # type: ignore[no-untyped-def]
+    """Hold light (3, rows, w) within ±MOST, in place; what is no number becomes the least."""
+    for k in range(3):
+        for r in range(rgb.shape[1]):
+            row = rgb[k, r]
+            for c in range(row.size):
+                row[c] = min(max(-_MOST, row[c]), _MOST)
 
 
 @kernel("void(float32[:, :, :], float32[::1], float32[:, :])")
@@ -54,7 +70,7 @@ def read_lab(rgb, lms, weights, lightness, out):  # type: ignore[no-untyped-def]
         for c in range(rgb.shape[2]):
             a, b, d = rgb[0, r, c], rgb[1, r, c], rgb[2, r, c]
             y = log2(max(weights[0] * a + weights[1] * b + weights[2] * d, _FLOOR))
-            f = min(max((y - _LOG_GREY - _LOW) * _PER, _ZERO), _LAST)
+            f = min(max(_ZERO, (y - _LOG_GREY - _LOW) * _PER), _LAST)
             i = np.uint32(f)
             t = f - np.float32(i)
             shown = lightness[i] + (lightness[i + np.uint32(1)] - lightness[i]) * t
@@ -99,9 +115,9 @@ def encode_8(display, table, out):  # type: ignore[no-untyped-def]
     for r in range(display.shape[1]):
         a, b, d = display[0, r], display[1, r], display[2, r]
         for c in range(display.shape[2]):
-            out[r, c, 0] = table[np.uint32(min(max(a[c], _ZERO), _ONE) * top + _HALF)]
-            out[r, c, 1] = table[np.uint32(min(max(b[c], _ZERO), _ONE) * top + _HALF)]
-            out[r, c, 2] = table[np.uint32(min(max(d[c], _ZERO), _ONE) * top + _HALF)]
+            out[r, c, 0] = table[np.uint32(min(max(_ZERO, a[c]), _ONE) * top + _HALF)]
+            out[r, c, 1] = table[np.uint32(min(max(_ZERO, b[c]), _ONE) * top + _HALF)]
+            out[r, c, 2] = table[np.uint32(min(max(_ZERO, d[c]), _ONE) * top + _HALF)]
 
 
 @kernel("void(float32[:, :, ::1], float32[::1], uint16[:, :, ::1])")
@@ -111,7 +127,7 @@ def encode_16(display, table, out):  # type: ignore[no-untyped-def]
     for r in range(display.shape[1]):
         for c in range(display.shape[2]):
             for k in range(3):
-                f = min(max(display[k, r, c], np.float32(0)), np.float32(1)) * top
+                f = min(max(np.float32(0), display[k, r, c]), np.float32(1)) * top
                 i = min(int(f), ENCODE_SIZE - 2)
                 t = f - np.float32(i)
                 v = table[i] + (table[i + 1] - table[i]) * t

@@ -66,7 +66,7 @@ def hue_around(small: F32, neutral: F32, clipped: F32 | None = None) -> F32:
 
 @inlined
 def _clip_share(v):  # type: ignore[no-untyped-def]
-    t = min(max((v - _START) / (_FULL - _START), _ZERO), _ONE)
+    t = min(max(_ZERO, (v - _START) / (_FULL - _START)), _ONE)
     return t * t * (np.float32(3) - np.float32(2) * t)
 
 
@@ -80,8 +80,8 @@ def rescue(camera, neutral, around, place, amount, hue):  # type: ignore[no-unty
             a, b, d = camera[0, r, c], camera[1, r, c], camera[2, r, c]
             if max(a, max(b, d)) <= _START:
                 continue
-            gy = min(max((place[1] + r * place[3]) * rows - 0.5, 0.0), rows - 1.001)
-            gx = min(max((place[0] + c * place[2]) * columns - 0.5, 0.0), columns - 1.001)
+            gy = min(max(0.0, (place[1] + r * place[3]) * rows - 0.5), rows - 1.001)
+            gx = min(max(0.0, (place[0] + c * place[2]) * columns - 0.5), columns - 1.001)
             y, x = int(gy), int(gx)
             fy, fx = np.float32(gy - y), np.float32(gx - x)
             w00, w01 = (_ONE - fy) * (_ONE - fx), (_ONE - fy) * fx
@@ -119,9 +119,9 @@ def roll_off(camera, neutral):  # type: ignore[no-untyped-def]
     for r in range(camera.shape[1]):
         for c in range(camera.shape[2]):
             a, b, d = camera[0, r, c], camera[1, r, c], camera[2, r, c]
-            ta = min(max((a - start) / (full - start), _ZERO), _ONE)
-            tb = min(max((b - start) / (full - start), _ZERO), _ONE)
-            td = min(max((d - start) / (full - start), _ZERO), _ONE)
+            ta = min(max(_ZERO, (a - start) / (full - start)), _ONE)
+            tb = min(max(_ZERO, (b - start) / (full - start)), _ONE)
+            td = min(max(_ZERO, (d - start) / (full - start)), _ONE)
             na, nb, nd = a / neutral[0], b / neutral[1], d / neutral[2]
             nb = max(nb, nb + tb * (_HALF * (na + nd) - nb))
             high = max(na, max(nb, nd))
