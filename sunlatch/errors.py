@@ -29,5 +29,9 @@ class CancelledError(SunLatchError):
     """Somebody asked for the work to stop."""
 
 
+class TooLongError(SunLatchError):
+    """Work that was given up because it would take too long."""
+
+
 class GeometryError(SunLatchError):
     """A lens, plumb or trim that cannot be: the sentence says why, and what stays as it was."""

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..compiled import kernel
 from ..fastmath import half_value
+from ..patience import go_on
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
@@ -124,12 +125,11 @@ def resample(
     rectangle: tuple[float, float, float, float],
     size: tuple[int, int],
     pool: Executor | None = None,
-    stale: Callable[[], None] = lambda: None,
 ) -> F32:
     """Planes (3, height, width) float32 of `rectangle` (x0, y0, x1, y1 in px) of a raster of
     `source_size` (width, height).
 
-    Only the rows and columns needed are read. `stale` is asked before every band, and may raise.
+    Only the rows and columns needed are read.
     """
     x0, y0, x1, y1 = rectangle
     width, height = size
@@ -141,7 +141,7 @@ def resample(
     step = max(8, min(128, int(100 * height / max(y1 - y0, 1))))
 
     def band(r: int) -> None:
-        stale()
+        go_on()
         last = min(r + step, height)
         low, high = int(yi[r:last].min()), int(yi[r:last].max()) + 1
         rows = fetch(low, high, left, right)

@@ -6,7 +6,6 @@ px are drawn together, a tent as wide as the step. The three colours may lie apa
 """
 
 import math
-from collections.abc import Callable
 from concurrent.futures import Executor
 from functools import lru_cache
 
@@ -14,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import inlined, kernel, part
+from ..patience import go_on
 from .lens import REACH
 from .map import Geometry, View
 from .resample import Fetch
@@ -163,12 +163,10 @@ def warp(
     geometry: Geometry,
     view: View,
     pool: Executor | None = None,
-    stale: Callable[[], None] = lambda: None,
     count: int = 3,
 ) -> F32:
     """Planes (count, h, w) of a view, drawn through the map from a raster of size (width, height) px that
-    holds the whole frame. A single plane is drawn where green lies. `stale` is asked before every
-    block, and may raise."""
+    holds the whole frame. A single plane is drawn where green lies."""
     scale = (size[0] / geometry.width, size[1] / geometry.height)
     step = max(scale) / geometry.scale(view)
     table = phase_table(round(step, 4))
@@ -180,7 +178,7 @@ def warp(
     margin = table.shape[1] // 2 + 2
 
     def block(first: int, left: int) -> None:
-        stale()
+        go_on()
         last, right = min(first + BLOCK_ROWS, view.size[1]), min(left + BLOCK_COLUMNS, view.size[0])
         top, bottom, low, high = _block_source(geometry, view, (first, last, left, right), scale, margin)
         raster = np.array(

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import kernel
+from ..patience import go_on
 from .base import Each, at_once
 
 F32 = NDArray[np.float32]
@@ -199,6 +200,24 @@ def apply_colour(lab: F32, model: F32, places: F32, out: F32, part: bool = False
     _apply_colour(lab, model, places, out, part)
 
 
+def _feathered(mask: F32, sigma: float) -> F32:
+    """Gaussian blur of a mask (h, w); a wide one is made on a small copy, of which no px is missed."""
+    step = int(sigma / WIDE)
+    if step < 2:
+        return np.asarray(cv2.GaussianBlur(mask, (0, 0), sigma), np.float32)
+    h, w = mask.shape
+    rows, columns = -(-h // step), -(-w // step)
+    even = cv2.copyMakeBorder(mask, 0, rows * step - h, 0, columns * step - w, cv2.BORDER_REPLICATE)
+    small = cv2.resize(even, (columns, rows), interpolation=cv2.INTER_AREA)
+    # reducing by area blurs as well, and so does drawing it out again
+    left = np.sqrt(max((sigma / step) ** 2 - 1 / 12 - 1 / 6, 0.04))
+    small = cv2.GaussianBlur(small, (0, 0), float(left))
+    large = cv2.resize(small, (columns * step, rows * step), interpolation=cv2.INTER_LINEAR)
+    return np.ascontiguousarray(large[:h, :w], np.float32)
+
+
+WIDE = 6
+"""Px of a small copy that a wide feather is made on."""
 STEP = 5
 """Px by which a mask grows at a time: small discs one upon the other are a large one."""
 
@@ -214,6 +233,7 @@ def softened(mask: F32, grow: float, feather: float) -> F32:
     move = cv2.dilate if grow > 0 else cv2.erode
     left = abs(grow)
     while left >= 1:
+        go_on()
         step = min(STEP, int(left))
         disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * step + 1, 2 * step + 1))
         mask = np.asarray(move(mask, disc), np.float32)
@@ -222,5 +242,6 @@ def softened(mask: F32, grow: float, feather: float) -> F32:
         moved = np.asarray(move(mask, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))), np.float32)
         mask = mask + np.float32(left) * (moved - mask)
     if feather > 0:
-        mask = np.asarray(cv2.GaussianBlur(mask, (0, 0), max(feather / 2, 0.2)), np.float32)
+        go_on()
+        mask = _feathered(mask, max(feather / 2, 0.2))
     return mask

@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..compiled import kernel
+from ..compiled import inlined, kernel, part
+from ..patience import go_on
 from .base import F32, F64, Look, Region
 
 B2 = NDArray[np.bool_]
@@ -32,33 +33,108 @@ class Stroke(BaseModel):
         return self.model_dump_json().encode()
 
 
+BLOCK, TILE, SPOT = 512, 64, 16
+"""Px on a side within which the segments of a stroke that can matter are chosen, ever more closely."""
+_ZERO, _ONE, _TWO, _THREE, _HALF = (np.float32(v) for v in (0, 1, 2, 3, 0.5))
+
+
+@inlined
+def _depth(reach, soft, away):  # type: ignore[no-untyped-def]
+    """How much a brush covers so far from its middle, 0–1, before it is smoothed. Never harder than a px."""
+    return min(max(_ZERO, (reach + _HALF * (_ONE - soft) - away) / max(_ONE, reach * soft)), _ONE)
+
+
+@inlined
+def _nearest(path, n, x, y):  # type: ignore[no-untyped-def]
+    """How far (x, y) is from segment n of a path, and how far along that the nearest place is, 0–1."""
+    last = min(n + 1, path.shape[0] - 1)
+    ax, ay = path[n, 0], path[n, 1]
+    dx, dy = path[last, 0] - ax, path[last, 1] - ay
+    length2 = dx * dx + dy * dy
+    t = min(max(_ZERO, ((x - ax) * dx + (y - ay) * dy) / length2), _ONE) if length2 > _ZERO else _ZERO
+    ex, ey = x - ax - t * dx, y - ay - t * dy
+    return np.sqrt(ex * ex + ey * ey), t
+
+
+@part
+def _that_matter(path, some, count, radius, soft, x, y, half, chosen):  # type: ignore[no-untyped-def]
+    """Of the first `count` segments named in `some`, those that can decide a px of the square of half a side `half`
+    around (x, y): `chosen`. Returns how many; −1 where the square lies wholly under the brush."""
+    wide, least = half * np.float32(1.4143), _ZERO
+    for k in range(count):
+        n = some[k]
+        away, _ = _nearest(path, n, x, y)
+        thin = min(path[n, 2], path[min(n + 1, path.shape[0] - 1), 2])
+        least = max(least, _depth(max(np.float32(0.35), radius * thin), soft, away + wide))
+    if least >= _ONE:
+        return -1
+    kept = 0
+    for k in range(count):
+        n = some[k]
+        away, _ = _nearest(path, n, x, y)
+        thick = max(path[n, 2], path[min(n + 1, path.shape[0] - 1), 2])
+        most = _depth(max(np.float32(0.35), radius * thick), soft, away - wide)
+        if most > _ZERO and most >= least:
+            chosen[kept] = n
+            kept += 1
+    return kept
+
+
+@part
+def _lay(path, some, count, radius, soft, left, top, out):  # type: ignore[no-untyped-def]
+    """A square of the window at (left, top), px by px, by the segments that matter there."""
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            x, y = np.float32(c + left) + _HALF, np.float32(r + top) + _HALF
+            best = _ZERO
+            for k in range(count):
+                n = some[k]
+                away, t = _nearest(path, n, x, y)
+                ap, bp = path[n, 2], path[min(n + 1, path.shape[0] - 1), 2]
+                best = max(best, _depth(max(np.float32(0.35), radius * (ap + (bp - ap) * t)), soft, away))
+            out[r, c] = best * best * (_THREE - _TWO * best)
+
+
+@part
+def _filled(path, some, count, radius, soft, left, top, side, out, chosen):  # type: ignore[no-untyped-def]
+    """A square of a window at (left, top), `out`, filled where one answer does for all of it (returns 0), or which
+    segments matter there: so many, `chosen`."""
+    half = np.float32(side / 2)
+    many = _that_matter(
+        path, some, count, radius, soft, np.float32(left) + half, np.float32(top) + half, half, chosen
+    )
+    if many <= 0:
+        out[:] = _ONE if many < 0 else _ZERO
+    return max(many, 0)
+
+
 @kernel("void(float32[:, ::1], float32[:, ::1], float32, float32, int64, int64)")
 def _cover(path, out, radius, soft, left, top):  # type: ignore[no-untyped-def]
-    """How much of a stroke covers each px of a window at (left, top): path (n, 3) of x, y px and pressure."""
-    zero, one, two, three = np.float32(0), np.float32(1), np.float32(2), np.float32(3)
-    for n in range(max(path.shape[0] - 1, 1)):
-        ax, ay, ap = path[n]
-        bx, by, bp = path[min(n + 1, path.shape[0] - 1)]
-        wide = radius * max(ap, bp) + one
-        x0, x1 = int(min(ax, bx) - wide) - left, int(max(ax, bx) + wide) + 2 - left
-        y0, y1 = int(min(ay, by) - wide) - top, int(max(ay, by) + wide) + 2 - top
-        dx, dy = bx - ax, by - ay
-        length2 = dx * dx + dy * dy
-        for r in range(max(y0, 0), min(y1, out.shape[0])):
-            for c in range(max(x0, 0), min(x1, out.shape[1])):
-                px, py = (
-                    np.float32(c + left) + np.float32(0.5) - ax,
-                    np.float32(r + top) + np.float32(0.5) - ay,
-                )
-                t = min(max(zero, (px * dx + py * dy) / length2), one) if length2 > zero else zero
-                ex, ey = px - t * dx, py - t * dy
-                reach = max(radius * (ap + (bp - ap) * t), np.float32(0.35))
-                edge = max(reach * soft, one)  # never harder than a px
-                k = min(
-                    max((reach + np.float32(0.5) * (one - soft) - np.sqrt(ex * ex + ey * ey)) / edge, zero),
-                    one,
-                )
-                out[r, c] = max(out[r, c], k * k * (three - two * k))
+    """How much of a stroke covers each px of a window at (left, top): path (n, 3) of x, y px and pressure. What a
+    square is covered by is asked before its px are, so that a long stroke costs what it touches."""
+    every = np.arange(max(path.shape[0] - 1, 1))
+    one, two, three = np.empty_like(every), np.empty_like(every), np.empty_like(every)
+    for r in range(0, out.shape[0], BLOCK):
+        for c in range(0, out.shape[1], BLOCK):
+            block = out[r : r + BLOCK, c : c + BLOCK]
+            x, y = left + c, top + r
+            some = _filled(path, every, every.size, radius, soft, x, y, BLOCK, block, one)
+            if some == 0:
+                continue
+            for r1 in range(0, block.shape[0], TILE):
+                for c1 in range(0, block.shape[1], TILE):
+                    tile = block[r1 : r1 + TILE, c1 : c1 + TILE]
+                    x, y = left + c + c1, top + r + r1
+                    few = _filled(path, one, some, radius, soft, x, y, TILE, tile, two)
+                    if few == 0:
+                        continue
+                    for r2 in range(0, tile.shape[0], SPOT):
+                        for c2 in range(0, tile.shape[1], SPOT):
+                            spot = tile[r2 : r2 + SPOT, c2 : c2 + SPOT]
+                            x, y = left + c + c1 + c2, top + r + r1 + r2
+                            last = _filled(path, two, few, radius, soft, x, y, SPOT, spot, three)
+                            if last:
+                                _lay(path, three, last, radius, soft, x, y, spot)
 
 
 def _spread(look: Look, region: Region, shape: tuple[int, int]) -> F64:
@@ -81,6 +157,7 @@ def covered(
 ) -> tuple[F32, int, int] | None:
     """How much of a raster (h, w) of a region a stroke covers, and that window's left and top; None where it
     touches nothing of it."""
+    go_on()
     path = path_of(stroke, look, shape, region)
     radius = stroke.radius * float(_spread(look, region, shape).max())
     low = np.floor(path[:, :2].min(0) - radius - 2).astype(int)

@@ -255,15 +255,16 @@ class Scene(_Strict):
 
     def made_of(self, latches: list[Latch]) -> list[Latch]:
         """Latches and all the latches they are made of."""
-        out = list(latches)
-        for latch in out:  # grows as it is gone through
-            for line in latch.ingredients:
-                other = (
-                    self.latch(line.params.latch) if line.kind == "another" and line.params.latch else None
-                )
-                if line.on and other is not None and other not in out:
-                    out.append(other)
-        return out
+        known = {latch.id: latch for latch in self.latches}
+        out = {latch.id: latch for latch in latches}
+        left = list(out.values())
+        while left:
+            for line in left.pop().ingredients:
+                other = known.get(line.params.latch) if line.kind == "another" and line.on else None
+                if other is not None and other.id not in out:
+                    out[other.id] = other
+                    left.append(other)
+        return list(out.values())
 
 
 def _no_circle(latches: list[Latch]) -> None:

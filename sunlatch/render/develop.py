@@ -22,6 +22,7 @@ from ..geometry import View
 from ..ledger import MoveLine, Scene
 from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX, Lay
+from ..patience import go_on
 from .cache import key_of
 from .kernels import blend, bound, push_colour, times, to_working
 from .masks import Masks
@@ -128,6 +129,7 @@ class Development(Masks):
         before = self.steps[index - 1].key if index else self._start_key()
 
         def make() -> F32:
+            go_on()
             whole = self.light_planes(self.geometry.whole(declared.survey_edge), index)
             return np.ascontiguousarray(survey(whole, line.params), np.float32)
 
@@ -242,7 +244,7 @@ class Development(Masks):
                 return rgb
 
             def band(r: int, first: int, last: int) -> None:
-                self.give_way()
+                go_on()
                 e = min(r + band_rows, h)
                 rgb = halfway.pop(r) if first else start(r, e)
                 place = np.array([u0, v0 + r * dv, du, dv], np.float32)

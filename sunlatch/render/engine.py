@@ -5,6 +5,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextvars import copy_context
 from typing import ParamSpec, TypeVar
 
 from ..frame import Pyramid
@@ -29,7 +30,9 @@ class Crew(ThreadPoolExecutor):
     def submit(self, work: Callable[P, T], /, *args: P.args, **named: P.kwargs) -> Future[T]:
         """As every executor does."""
         if not getattr(self._here, "ours", False):
-            return super().submit(work, *args, **named)
+            # what holds here, our patience above all, holds there too
+            here = copy_context()
+            return super().submit(lambda: here.run(work, *args, **named))
         done: Future[T] = Future()
         try:
             done.set_result(work(*args, **named))

@@ -48,7 +48,7 @@ class Reader(Grounded):
             out = np.empty((view.size[1], view.size[0]), np.float32)
             if not plane.straight and self.plan.best("crisp") != "rescued":
                 # the picture is drawn from another stage: one plane is drawn for the reading, not three
-                light = self.sensor.light(plane, view, weights, self.give_way)[0]
+                light = self.sensor.light(plane, view, weights)[0]
                 self.each(out.shape[0], lambda a, b: read_light(light[a:b], out[a:b]))
             else:
                 camera = self.reading_camera(view, plane)

@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 
 from ..colour import LightColour
 from ..colour.tones import SETTINGS, Tone
-from ..errors import CancelledError
 from ..frame import Pyramid
 from ..geometry import Geometry, LensShape, Trimmed, View, homography, sources
 from ..ledger import ReadAt, Scene
 from ..moves import GROUND_KINDS
+from ..patience import go_on
 from .cache import ByteCache, key_of
 from .lens_profile import from_database, from_opcodes
 from .sensor import Sensor, SensorPlan, Stage
@@ -36,9 +36,8 @@ class Grounded:
         """Holds what is true of the whole picture."""
         self.views = engine.cache
         """Holds what is made of views."""
-        self.stale: Callable[[], bool] = lambda: False
-        """Asked between bands; when it says yes, the work stops with CancelledError."""
         self._latch_keys: dict[str, str] = {}
+        self._latch_placed: dict[str, bool] = {}
         self.geometry = self.map_of(scene).untrimmed if untrimmed else self.map_of(scene)
         rescue = scene.ground.rescue
         self.plan = SensorPlan(
@@ -148,14 +147,14 @@ class Grounded:
         finally:
             self.views = kept
 
-    def give_way(self) -> None:
-        """Raise CancelledError when a newer question has been asked."""
-        if self.stale():
-            raise CancelledError("overtaken")
-
     def each(self, rows: int, work: Callable[[int, int], None]) -> None:
         """Run work(first, last) over so many rows, 64 at a time, on the engine's threads."""
-        list(self.engine.pool.map(lambda r: work(r, min(r + 64, rows)), range(0, rows, 64)))
+
+        def band(first: int) -> None:
+            go_on()
+            work(first, min(first + 64, rows))
+
+        list(self.engine.pool.map(band, range(0, rows, 64)))
 
     def view_key(self, what: str, view: View, *parts: str) -> str:
         """Names something made of a view."""
@@ -166,7 +165,7 @@ class Grounded:
         plane = geometry or self.geometry
         best = self.plan.best(stage)
         key = self.view_key("camera", view, plane.key(), self.plan.key(best))
-        return self.views.remember(key, lambda: self.sensor.planes(plane, view, best, self.give_way))
+        return self.views.remember(key, lambda: self.sensor.planes(plane, view, best))
 
     def reading_camera(self, view: View, geometry: Geometry | None = None) -> F32:
         """Camera RGB as latches read it."""

@@ -5,6 +5,8 @@ light stored in the latch. What a latch knows of the whole picture it learns of 
 otherwise untouched, so that lens, plumb and trim move no mask off its thing.
 """
 
+import math
+import sys
 from typing import Any
 
 import numpy as np
@@ -29,6 +31,7 @@ from ..latch.refine import (
     softened,
 )
 from ..ledger import IngredientLine, Latch, ReadAt, Spare
+from ..patience import go_on
 from .cache import key_of
 from .found import NEUTRAL_CURVE, Reader
 
@@ -38,6 +41,10 @@ FINE_BAND = 0.008
 """How far a matted latch may have lain off an edge, in long edges."""
 SURVEY_LONG_EDGE = 512
 """Long edge, px, of the picture that moves survey and statistics are taken from."""
+
+
+# latches may be made of one another two hundred deep, and each takes a dozen calls
+sys.setrecursionlimit(max(sys.getrecursionlimit(), 8000))
 
 
 class Masks(Reader):
@@ -98,6 +105,7 @@ class Masks(Reader):
         for line in latch.ingredients:
             if not line.on:
                 continue
+            go_on()
             term = self._kept_term(line, latch.read_at, reading, view, plane)
             if mask is None:
                 mask = 1 - term if line.join == "take_away" else term
@@ -142,25 +150,29 @@ class Masks(Reader):
             return np.zeros((view.size[1], view.size[0]), np.float32)
         if plane == self.geometry:
             return self.mask(other, view)
-        reading = self.reading(view, other.read_at, plane)
-        mask = self._joined(other, reading, view, plane)
-        if other.ingredients and other.fine_edges:
-            mask = self.matted_over(self.fine_model(other), view, plane, other.read_at)
-        elif other.ingredients and other.edge_true.on:
-            mask = apply(reading.stops, self._edge_model(other), plane.place(view))
-        return self._finished(other, mask)
+
+        def make() -> F32:
+            reading = self.reading(view, other.read_at, plane)
+            if other.ingredients and other.fine_edges:
+                mask = self.matted_over(self.fine_model(other), view, plane, other.read_at)
+            else:
+                mask = self._joined(other, reading, view, plane)
+                if other.ingredients and other.edge_true.on:
+                    mask = apply(reading.stops, self._edge_model(other), plane.place(view))
+            return self._finished(other, mask)
+
+        key = self.view_key("other", view, plane.key(), self.geometry.key(), self.latch_key(other))
+        return self.views.remember(key, make)
 
     def mask(self, latch: Latch, view: View) -> F32:
         """A latch over a view: (h, w) in [0, 1]."""
 
         def make() -> F32:
+            go_on()
             grow, feather = (v * self.geometry.scale(view) for v in (latch.grow, latch.feather))
             if grow or feather:  # its neighbourhood is seen too, beyond the view
-                wide, margin = _widened(view, margin_of(grow, feather))
-                inner = (
-                    slice(margin[1], margin[1] + view.size[1]),
-                    slice(margin[0], margin[0] + view.size[0]),
-                )
+                wide, (left, top) = _widened(view, margin_of(grow, feather))
+                inner = (slice(top, top + view.size[1]), slice(left, left + view.size[0]))
                 mask = softened(self._held(latch, wide), grow, feather)[inner]
             else:
                 mask = self._held(latch, view)
@@ -232,10 +244,14 @@ class Masks(Reader):
 
     def _placed(self, latch: Latch) -> bool:
         """Whether a latch is, in part, a shape on the developed plane."""
-        others = [self.scene.latch(i.params.latch) for i in latch.ingredients if i.kind == "another"]
-        return any(INGREDIENT_KINDS[i.kind].placed for i in latch.ingredients if i.on) or any(
-            self._placed(other) for other in others if other is not None
-        )
+        known = self._latch_placed.get(latch.id)
+        if known is None:
+            others = [self.scene.latch(i.params.latch) for i in latch.ingredients if i.kind == "another"]
+            known = any(INGREDIENT_KINDS[i.kind].placed for i in latch.ingredients if i.on) or any(
+                self._placed(other) for other in others if other is not None
+            )
+            self._latch_placed[latch.id] = known
+        return known
 
     def _applied(self, stops: F32, model: F32, view: View) -> F32:
         """The model over a view, on all threads."""
@@ -286,11 +302,19 @@ class Masks(Reader):
 
 
 def _widened(view: View, margin: int) -> tuple[View, tuple[int, int]]:
-    """A view with so many px more on every side, at the same scale, and by how many px it grew."""
+    """A view with so many px more on every side, at the same scale, and how many it got on the left and above.
+    What lies farther than that beyond the picture is no use: latches made of one another would widen without end."""
     x0, y0, x1, y1 = view.region
     per_x, per_y = (x1 - x0) / view.size[0], (y1 - y0) / view.size[1]
-    region = (x0 - margin * per_x, y0 - margin * per_y, x1 + margin * per_x, y1 + margin * per_y)
-    return View(region, (view.size[0] + 2 * margin, view.size[1] + 2 * margin)), (margin, margin)
+    left, right = (_room(margin, beyond / per_x) for beyond in (x0, 1 - x1))
+    top, bottom = (_room(margin, beyond / per_y) for beyond in (y0, 1 - y1))
+    region = (x0 - left * per_x, y0 - top * per_y, x1 + right * per_x, y1 + bottom * per_y)
+    return View(region, (view.size[0] + left + right, view.size[1] + top + bottom)), (left, top)
+
+
+def _room(margin: int, inside: float) -> int:
+    """How many of so many px more on a side are of use, where the picture goes on for `inside` px there."""
+    return min(margin, max(0, math.ceil(inside) + margin))
 
 
 def spared(spare: Spare) -> NDArray[np.float64]:

@@ -5,7 +5,6 @@ Stages, each on top of the last: "rescued" (as latches read it: always with Resc
 is computed on a fixed grid of tiles with an apron, so that views, tiles and files agree.
 """
 
-from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass
 from typing import Any, Final, Literal
@@ -20,6 +19,7 @@ from ..moves.crispness import CrispnessParams
 from ..moves.noise import NoiseParams
 from ..moves.rescue import MOVE as RESCUE
 from ..moves.rescue import RescueParams
+from ..patience import go_on
 from . import crispness, noise, rescue
 from .cache import ByteCache, key_of
 from .clock import Clock
@@ -234,9 +234,7 @@ class Sensor:
         """The pyramid level that a view is drawn from."""
         return self.pyramid.level_for(geometry.scale(view))
 
-    def light(
-        self, geometry: Geometry, view: View, weights: F32, stale: Callable[[], None] = lambda: None
-    ) -> F32:
+    def light(self, geometry: Geometry, view: View, weights: F32) -> F32:
         """One plane (1, h, w) of a bent view: a mixture of the "rescued" channels, drawn where green lies."""
         source = self.pyramid.levels[self.level(geometry, view)]
         fetch = self.fetch(self.level(geometry, view), "rescued")
@@ -247,11 +245,9 @@ class Sensor:
             return planes[:1]
 
         with self._clock.step("warp of the reading (wall)"):
-            return warp(mixed, (source.shape[1], source.shape[0]), geometry, view, self._pool, stale, 1)
+            return warp(mixed, (source.shape[1], source.shape[0]), geometry, view, self._pool, 1)
 
-    def planes(
-        self, geometry: Geometry, view: View, stage: Stage, stale: Callable[[], None] = lambda: None
-    ) -> F32:
+    def planes(self, geometry: Geometry, view: View, stage: Stage) -> F32:
         """Camera RGB planes (3, h, w) of a view as a stage leaves it, resampled once, upright."""
         level = self.level(geometry, view)
         source = self.pyramid.levels[level]
@@ -260,19 +256,17 @@ class Sensor:
         scale_x, scale_y = size[0] / geometry.width, size[1] / geometry.height
         rectangle = (x0 * scale_x, y0 * scale_y, x1 * scale_x, y1 * scale_y)
         if self.plan.best(stage) in ("smooth", "crisp"):
-            self._prepare(level, self.plan.best(stage), geometry, view, stale)
+            self._prepare(level, self.plan.best(stage), geometry, view)
         fetch = self.fetch(level, stage)
         if not geometry.straight:
             with self._clock.step("warp (wall)"):
-                return warp(fetch, size, geometry, view, self._pool, stale)
+                return warp(fetch, size, geometry, view, self._pool)
         turned = geometry.orientation >= 5
         out = (view.size[1], view.size[0]) if turned else view.size
         with self._clock.step("resample (wall)"):
-            return geometry.turn(resample(fetch, size, rectangle, out, self._pool, stale))
+            return geometry.turn(resample(fetch, size, rectangle, out, self._pool))
 
-    def _prepare(
-        self, level: int, stage: Stage, geometry: Geometry, view: View, stale: Callable[[], None]
-    ) -> None:
+    def _prepare(self, level: int, stage: Stage, geometry: Geometry, view: View) -> None:
         """Make the tiles a view needs, on all threads: inside the resampling they would wait in line."""
         source = self.pyramid.levels[level]
         x, y, dx, dy = geometry.corner(view)
@@ -284,7 +278,7 @@ class Sensor:
         rows = np.clip(px[..., 1], 0, source.shape[0] - 1).astype(int) // TILE
 
         def make(place: tuple[int, int]) -> None:
-            stale()
+            go_on()
             self._tile(level, stage, *place)
 
         list(

@@ -6,8 +6,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from sunlatch.colour.tones import SETTINGS, render_coefficients, render_tones, tone_table
-from sunlatch.fastmath import angle, cbrt, cos_sin, exp2, half_bits, log2, octave_place, smooth
 from sunlatch.compiled import kernel
+from sunlatch.fastmath import angle, cbrt, cos_sin, exp2, half_bits, log2, octave_place, smooth
 from sunlatch.geometry import View
 from sunlatch.latch.base import STOPS_SIZE, by_light
 from sunlatch.latch.refine import apply, apply_at, apply_colour

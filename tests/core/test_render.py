@@ -9,6 +9,7 @@ from sunlatch.errors import CancelledError, RenderError
 from sunlatch.geometry import View
 from sunlatch.ledger import Latch, Spare, new_ingredient, new_move
 from sunlatch.meters import light_at, read_ladder, read_spot
+from sunlatch.patience import Patience
 from sunlatch.render import ByteCache, Engine, bands_of, picture_8
 from sunlatch.render.picture import _rest
 from tests.conftest import delta_e
@@ -149,8 +150,7 @@ def test_a_rest_picture_leaves_the_drag_its_cache(coast):
 
 def test_overtaken_work_stops(coast, engine):
     development = engine.develop(_worked(coast, engine), coast.pyramid)
-    development.stale = lambda: True
-    with pytest.raises(CancelledError):
+    with Patience(lambda: True), pytest.raises(CancelledError):
         picture_8(development, development.geometry.fit(300), full=True)
 
 

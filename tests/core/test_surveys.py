@@ -16,6 +16,7 @@ from sunlatch.moves.grid import survey as grid_of
 from sunlatch.moves.haze import PATCH
 from sunlatch.moves.relief import EDGE, SCALES
 from sunlatch.moves.sampling import columns, row_sampled
+from sunlatch.patience import Patience
 from sunlatch.render import Engine, picture_8
 from tests.core.moving import stops_of
 
@@ -231,8 +232,7 @@ def test_overtaken_in_the_middle_of_its_surveys_it_stops_and_the_next_answer_is_
             asked[0] += 1
             return asked[0] > when
 
-    development.stale = stale
-    with pytest.raises(CancelledError):
+    with Patience(stale), pytest.raises(CancelledError):
         picture_8(development, view, full=False)
     after = picture_8(engine.develop(scene, coast.pyramid), view, full=False)
     fresh = picture_8(Engine(threads=1).develop(scene, coast.pyramid), view, full=False)

@@ -7,6 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
+from ...patience import go_on
+
 F32 = NDArray[np.float32]
 
 
@@ -22,6 +24,7 @@ def smaller(x: F32, long_edge: int) -> F32:
 
 def blurred(x: F32, sigma: float, down: float | None = None) -> F32:
     """Gaussian blur of a plane; `down`: another sigma for the columns. A wide one is made on a small copy."""
+    go_on()
     down = down or sigma
     step = int(min(sigma, down) / 4)
     if step < 2:

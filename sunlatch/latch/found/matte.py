@@ -16,6 +16,7 @@ import scipy.sparse as sparse
 from numpy.typing import NDArray
 from scipy.sparse.linalg import LinearOperator, cg
 
+from ...patience import go_on
 from .look import unlike
 
 F32 = NDArray[np.float32]
@@ -80,6 +81,10 @@ def looks_like(lab: F32, inside: F32, outside: F32) -> F32:
     return np.asarray(1 / (1 + np.exp(np.clip((one - other - 4) / 3, -20, 20))), np.float32)
 
 
+def _round(_: object) -> None:
+    go_on()
+
+
 def matte(lab: F32, mask: F32, open_: B2) -> F32:
     """The mask (h, w), solved anew where it is open. lab: (3, h, w). Where the solver does not come to an
     end the mask stays as it was."""
@@ -95,15 +100,21 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     weight = np.where(known, SURE, OPINION).ravel()
     matrix = laplacian + sparse.diags(weight)
     start = np.where(known, mask, opinion).ravel().astype(float)
+    go_on()
     try:
         factors = _from_pymatting(CHOLESKY).ichol(matrix)
     except ValueError:
         return mask
     near = LinearOperator(matrix.shape, factors, dtype=float)
-    solved, unfinished = cg(matrix, weight * start, x0=start, M=near, rtol=1e-4, maxiter=600)
+    solved, unfinished = cg(matrix, weight * start, x0=start, M=near, rtol=1e-4, maxiter=600, callback=_round)
     if unfinished:
         return mask
     return np.where(open_, np.clip(solved.reshape(mask.shape), 0, 1).astype(np.float32), mask)
+
+
+TOO_MUCH: Final = 0.4
+"""Share of the picture from which on there is no band of edges to solve, only doubt: solving it takes many seconds and
+says no more."""
 
 
 def refined(lab: F32, rough: F32, band: float, within: B2 | None = None) -> F32:
@@ -111,8 +122,11 @@ def refined(lab: F32, rough: F32, band: float, within: B2 | None = None) -> F32:
     (h, w), or everywhere."""
     sure = np.where(rough > 0.85, 1, np.where(rough < 0.15, 0, rough)).astype(np.float32)
     reach = max(3, round(band * max(rough.shape)))
-    open_ = unknown(rough, reach) | thin_things(lab, rough > 0.5)
-    return matte(lab, sure, open_ if within is None else open_ & within)
+    band_, where = unknown(rough, reach), True if within is None else within
+    open_ = (band_ | thin_things(lab, rough > 0.5)) & where
+    if float(open_.mean()) > TOO_MUCH:
+        open_ = band_ & where
+    return matte(lab, sure, open_) if float(open_.mean()) <= TOO_MUCH else rough
 
 
 MOST: Final = 0.3

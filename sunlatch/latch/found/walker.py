@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...compiled import kernel
+from ...patience import go_on
 
 F32 = NDArray[np.float32]
 
@@ -52,6 +53,7 @@ def _sweep(cost, far, rounds):  # type: ignore[no-untyped-def]
 
 def distance(cost: F32, start: NDArray[np.bool_], rounds: int = 12) -> F32:
     """The least cost of a way from `start` to every px (h, w), by sweeps (Toivanen 1996)."""
+    go_on()
     far = np.where(start, np.float32(0), np.float32(1e9)).astype(np.float32)
     _sweep(np.ascontiguousarray(cost, np.float32), far, rounds)
     return far
@@ -104,6 +106,7 @@ def _solve(found, left, whole, across, down, enough, most):  # type: ignore[no-u
 def walk(guide: F32, prior: F32, trust: F32 | float, contrast: float) -> F32:
     """Who every px belongs to (h, w), 0–1. guide: (n, h, w), in which differences of `contrast` are edges.
     prior: opinion of each px; trust: how much it counts, (h, w) or one for all."""
+    go_on()
     across, down = np.zeros_like(prior), np.zeros_like(prior)
     own = np.broadcast_to(np.asarray(trust, np.float32), prior.shape)
     whole, left = own.copy(), np.zeros_like(prior)

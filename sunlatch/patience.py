@@ -1,0 +1,70 @@
+"""Whether work is still wanted: asked in every long loop, answered by whoever had the work begun.
+
+    with Patience(gone, seconds=20):
+        develop and look            # loops inside say go_on()
+
+It holds for what is called inside and for what that hands to the engine's threads, without being passed along.
+Outside any, work goes on to its end.
+"""
+
+import math
+import time
+from collections.abc import Callable
+from contextvars import ContextVar, Token
+from types import TracebackType
+from typing import Self
+
+from .errors import CancelledError, TooLongError
+
+
+class Patience:
+    """gone: says that nobody waits for the work any more. seconds: how long it may take in all; may be entered
+    several times, one after another, and the time outside is not counted."""
+
+    def __init__(self, gone: Callable[[], bool], seconds: float = math.inf) -> None:
+        self.gone = gone
+        self.seconds = seconds
+        self._since = math.inf
+        self._before: Token[Patience | None] | None = None
+
+    def __enter__(self) -> Self:
+        self._since = time.monotonic()
+        self._before = _held.set(self)
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        assert self._before is not None
+        _held.reset(self._before)
+        self.seconds = self.left()
+        self._since = math.inf
+
+    def left(self) -> float:
+        """Seconds that are left; less than nothing when it is over."""
+        return self.seconds - max(time.monotonic() - self._since, 0.0)
+
+    def ask(self) -> None:
+        """Raises CancelledError where nobody waits, TooLongError where the time is over."""
+        if self.gone():
+            raise CancelledError("nobody waits for it any more")
+        if self.left() < 0:
+            raise TooLongError(
+                "This takes too long to compute and was given up; the scene is as it was. "
+                "Switch off the line or latch that was changed last, or make it simpler."
+            )
+
+
+_held: ContextVar[Patience | None] = ContextVar("patience", default=None)
+
+
+def patience() -> Patience | None:
+    """The one that holds here."""
+    return _held.get()
+
+
+def go_on() -> None:
+    """Said in long loops, every few milliseconds or so. Raises CancelledError or TooLongError."""
+    held = _held.get()
+    if held is not None:
+        held.ask()
