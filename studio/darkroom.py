@@ -4,9 +4,11 @@ Interactive requests carry a view and a rising number. When a newer one for the 
 waiting, older ones are dropped before work on them starts.
 """
 
+import math
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
 from typing import TypeVar
@@ -18,6 +20,7 @@ from sunlatch.frame import FrameStore, Pyramid
 from sunlatch.latch import INGREDIENT_KINDS, Sheets
 from sunlatch.ledger import Latch, Source, new_ingredient
 from sunlatch.ledger import Scene as Document
+from sunlatch.patience import Patience, go_on, patience
 from sunlatch.render import Development, Engine
 
 from .models import Frame
@@ -37,27 +40,40 @@ class Lane:
         self._newest: dict[str, int] = {}
         self._lock = threading.Lock()
 
-    def run(self, view: str, number: int, work: Callable[[Callable[[], bool]], Result]) -> Result:
-        """Run `work` in turn. Raises SupersededError when it has been overtaken; the work is handed
-        a question by which it can tell so, and may answer it with CancelledError."""
+    @contextmanager
+    def asked(self, view: str, number: int) -> Iterator[None]:
+        """Inside, work is wanted while no newer request of the view has come and whoever asked still waits.
+        Raises SupersededError where it is not."""
         with self._lock:
             if number < self._newest.get(view, -1):
                 raise SupersededError
             self._newest[view] = number
             while len(self._newest) > 500:
                 self._newest.pop(next(iter(self._newest)))
+        around = patience()
 
-        def stale() -> bool:
-            return number < self._newest.get(view, number)
+        def gone() -> bool:
+            return number < self._newest.get(view, number) or (around is not None and around.gone())
+
+        try:
+            with Patience(gone, around.left() if around else math.inf):
+                yield
+        except CancelledError as error:
+            raise SupersededError from error
+
+    def run(self, work: Callable[[], Result]) -> Result:
+        """Run `work` in turn, under the patience that holds here; the time spent waiting does not count. Raises
+        CancelledError when it is not wanted any more."""
+        held = patience()
 
         def turn() -> Result:
-            if stale():
-                raise SupersededError
-            try:
-                return work(stale)
-            except CancelledError as error:
-                raise SupersededError from error
+            if held is None:
+                return work()
+            with Patience(held.gone, left):
+                go_on()
+                return work()
 
+        left = held.left() if held else math.inf
         return self._worker.submit(turn).result()
 
 

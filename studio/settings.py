@@ -2,11 +2,14 @@
 
 import os
 import secrets
+from contextlib import suppress
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(os.environ.get("SUNLATCH_DATA", ROOT / "data")).resolve()
 DATA.mkdir(parents=True, exist_ok=True)
+with suppress(OSError):
+    DATA.chmod(0o700)  # frames and sessions are nobody else's business
 
 
 def _secret() -> str:
@@ -39,6 +42,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "studio.middleware.while_wanted",
 ]
 ROOT_URLCONF = "studio.urls"
 ASGI_APPLICATION = "studio.asgi.application"
@@ -69,6 +73,21 @@ SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 SECURE_CONTENT_TYPE_NOSNIFF = True
+# behind a proxy that speaks TLS: cookies go over nothing else, and forms come from nowhere else
+if os.environ.get("SUNLATCH_TLS", "") not in ("", "0"):
+    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
+# how many proxies stand before the studio: whose word on a visitor's address is taken
+NINJA_NUM_PROXIES = int(os.environ.get("SUNLATCH_PROXIES", 0))
+SIGN_IN_PACE = ("10/m", "60/m")
+"""Attempts to sign in: of one name from one address, and from one address."""
+LINK_HOURS = 24
+REMOVED_DAYS = 7
+"""What was removed can be taken back for so long; then it is gone."""
+PICTURE_SECONDS = 20.0
+"""What takes longer to compute is given up with a sentence."""
+DATA_UPLOAD_MAX_MEMORY_SIZE = None  # bodies are limited by route before they are read (studio/door.py)
 
 REDIS_URL = os.environ.get("SUNLATCH_REDIS", "")
 HUEY = {
@@ -82,6 +101,8 @@ HUEY = {
 
 MAX_UPLOAD_BYTES = 2 << 30
 FRAME_FOLDER = DATA / "frames"
+ARRIVING_FOLDER = DATA / "arriving"
+"""Where what is on its way in lies until it has proved to be a frame."""
 # folders that may be read where they lie; anybody who can sign in can look into them
 READABLE_FOLDERS = [
     Path(p)

@@ -2,21 +2,25 @@
 
 import os
 import shutil
+import time
 from collections.abc import Callable
 from pathlib import Path
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import F
 from huey.contrib.djhuey import db_task
 
 from sunlatch.errors import CancelledError, FrameError, SunLatchError
 from sunlatch.ledger import parse_scene
+from sunlatch.patience import Patience
 from sunlatch.proof import write_picture
 
 from .darkroom import development_for_file
 from .field_camera import FieldCamera, landing_folder
 from .grouping import regroup
 from .models import Job
+from .sentences import of_disk
 
 
 def export_path(job: Job) -> Path:
@@ -34,10 +38,17 @@ def queue(job: Job) -> None:
     {"export": run_export, "shoot": run_shoot, "folder": run_folder}[job.kind](job.id)
 
 
+TRIES = 2
+"""A job that was under way so many times when its worker stopped is not begun again."""
+
+
 def take_up_again() -> int:
     """Queue anew what a stopped worker left; returns how many. A release that was under way is not
-    taken twice: its camera is gone, and what had arrived is in the outing."""
+    taken twice: its camera is gone, and what had arrived is in the outing. Nor is a job that stopped its worker
+    again and again."""
     shutil.rmtree(landing_folder(""), ignore_errors=True)
+    deadly = "It was given up: the worker stopped each time it was at it. Nothing else was lost."
+    Job.objects.filter(state=Job.RUNNING, tries__gte=TRIES).update(state=Job.FAILED, step="", message=deadly)
     gone = "The field camera was disconnected when the studio stopped. What had arrived is kept."
     Job.objects.filter(state=Job.RUNNING, kind="shoot").update(state=Job.FAILED, step="", message=gone)
     left = Job.objects.filter(state__in=[Job.QUEUED, Job.RUNNING])
@@ -52,6 +63,16 @@ class Work:
 
     def __init__(self, job_id: str) -> None:
         self.job = Job.objects.select_related("scene__frame", "outing").get(pk=job_id)
+        self._looked, self._cancelled = 0.0, False
+
+    def gone(self) -> bool:
+        """Whether somebody asked to stop; looked up twice a second at most."""
+        if not self._cancelled and time.monotonic() > self._looked + 0.5:
+            self._looked = time.monotonic()
+            self._cancelled = (
+                Job.everything.filter(pk=self.job.pk).exclude(cancel=False, removed=None).exists()
+            )
+        return self._cancelled
 
     def at(self, share: float, step: str) -> None:
         """Note the share done (0–1) and the step. Raises CancelledError if somebody asked to stop."""
@@ -63,14 +84,17 @@ class Work:
 def _run(job_id: str, first_step: str, kept: str, work: Callable[[Work], str]) -> None:
     """Run a claimed job to its end; `kept` says what is left when it does not reach it. `work` returns
     the sentence the job ends with."""
-    if not Job.objects.filter(pk=job_id, state=Job.QUEUED).update(state=Job.RUNNING, step=first_step):
+    waiting = Job.objects.filter(pk=job_id, state=Job.QUEUED)
+    if not waiting.update(state=Job.RUNNING, step=first_step, tries=F("tries") + 1):
         return
 
     def finish(state: str, message: str) -> None:
         Job.objects.filter(pk=job_id).update(state=state, message=message, step="")
 
     try:
-        message = work(Work(job_id))
+        at = Work(job_id)
+        with Patience(at.gone):
+            message = work(at)
     except CancelledError:
         finish(Job.CANCELLED, f"Cancelled. {kept}")
     except SunLatchError as error:
@@ -78,7 +102,7 @@ def _run(job_id: str, first_step: str, kept: str, work: Callable[[Work], str]) -
     except MemoryError:
         finish(Job.FAILED, f"There was not enough memory. {kept}")
     except OSError as error:
-        finish(Job.FAILED, f"The disk refused: {error.strerror}. {kept}")
+        finish(Job.FAILED, f"{of_disk(error).removesuffix('Nothing was stored.').strip()} {kept}")
     except Exception as error:
         finish(Job.FAILED, f"Something unexpected went wrong ({type(error).__name__}). {kept}")
         raise
@@ -147,6 +171,10 @@ def run_folder(job_id: str) -> None:
                 _take_in(at.job, path)
             except FrameError as error:
                 refused.append(str(error))
+            except CancelledError:
+                raise
+            except Exception as error:  # whatever is wrong with one, the others are taken in
+                refused.append(f"{path.name} was not taken in ({type(error).__name__}).")
         at.at(1.0, "finding out what belongs together")
         regroup(at.job.outing)
         said = f"{len(files) - len(refused)} of {len(files)} files have arrived."
@@ -176,14 +204,28 @@ ENDINGS = {
 def frames_in(folder: Path) -> list[Path]:
     """The files of a folder that may be frames, by name. Raises FrameError when it cannot be read."""
     allowed = [root.resolve() for root in settings.READABLE_FOLDERS]
-    place = folder.expanduser().resolve()
-    if not any(place.is_relative_to(root) for root in allowed):
-        raise FrameError(
-            f"{folder} may not be read from here; allowed are {', '.join(str(r) for r in allowed)}."
+
+    def inside(path: Path) -> bool:
+        return any(path.resolve().is_relative_to(root) for root in allowed)
+
+    try:
+        place = folder.expanduser().resolve()
+        if not inside(place):
+            raise FrameError(
+                f"{folder} may not be read from here. SUNLATCH_FOLDERS says which folders may be."
+            )
+        if not place.is_dir():
+            raise FrameError(f"There is no folder {folder}.")
+        # a link to a file elsewhere is as good as that file
+        found = sorted(
+            p for p in place.iterdir() if p.suffix.lower() in ENDINGS and p.is_file() and inside(p)
         )
-    if not place.is_dir():
-        raise FrameError(f"There is no folder {folder}.")
-    found = sorted(p for p in place.iterdir() if p.is_file() and p.suffix.lower() in ENDINGS)
+    except (
+        OSError,
+        ValueError,
+        RuntimeError,
+    ) as error:  # no such person, a NUL, a name too long, no permission
+        raise FrameError(f"{str(folder)[:200]!r} cannot be read as a folder.") from error
     if not found:
         raise FrameError(f"There are no frames in {folder}.")
     return found

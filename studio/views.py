@@ -2,15 +2,19 @@
 
 import hashlib
 import secrets
+import sys
+from datetime import timedelta
 from pathlib import Path
 
 from django.conf import settings
 from django.contrib.auth import login
 from django.contrib.auth.models import User
-from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect, JsonResponse
+from django.utils import timezone
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 from .models import SignInLink
+from .sentences import ABSENT, of_anything
 
 
 @ensure_csrf_cookie
@@ -22,6 +26,16 @@ def face(request: HttpRequest) -> HttpResponse:
     return HttpResponse(page.read_bytes())
 
 
+def broken(request: HttpRequest) -> HttpResponse:
+    """An error that nothing caught: a sentence all the same."""
+    return JsonResponse({"detail": of_anything(sys.exc_info()[1]), "where": ""}, status=500)
+
+
+def absent(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """An address, or a thing, that is not there."""
+    return JsonResponse({"detail": ABSENT, "where": ""}, status=404)
+
+
 def make_link(user: User) -> str:
     """A fresh token that signs `user` in once."""
     token = secrets.token_urlsafe(24)
@@ -31,8 +45,11 @@ def make_link(user: User) -> str:
 
 
 def use_link(request: HttpRequest, token: str) -> HttpResponse:
-    """Sign in by a one-time link; a used or unknown one leads to the sign-in page."""
-    claimed = SignInLink.objects.filter(token_hash=_hash(token), used=False).update(used=True)
+    """Sign in by a one-time link; a used, old or unknown one leads to the sign-in page."""
+    since = timezone.now() - timedelta(hours=settings.LINK_HOURS)
+    claimed = SignInLink.objects.filter(token_hash=_hash(token), used=False, made__gte=since).update(
+        used=True
+    )
     if claimed:
         link = SignInLink.objects.select_related("user").get(token_hash=_hash(token))
         login(request, link.user, backend="django.contrib.auth.backends.ModelBackend")

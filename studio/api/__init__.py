@@ -1,34 +1,57 @@
 """The API: thin, typed by pydantic, described by OpenAPI."""
 
-from django.http import HttpRequest, HttpResponse
+import logging
+from collections.abc import Callable
+from functools import wraps
+from typing import Any
+
+from django.db import DatabaseError
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
-from ninja.errors import ValidationError
+from ninja.errors import AuthenticationError, Throttled, ValidationError
 from ninja.security import django_auth
 
-from sunlatch.errors import SunLatchError
+from sunlatch.errors import SunLatchError, TooLongError
 
 from ..darkroom import SupersededError
-from . import camera, choose, gather, ground, habits, jobs, latches, light, moves, people, vocabulary
+from ..sentences import ABSENT, SIGNED_OUT, of_database, of_disk
+from . import camera, choose, gather, ground, habits, jobs, latches, light, moves, people, removal, vocabulary
+from .reading import PlainParser, plainly
 
-api = NinjaAPI(title="Sun Latch", version="1", auth=django_auth, docs_url=None)
-api.add_router("", people.router)
-api.add_router("", vocabulary.router)
-api.add_router("", gather.router)
-api.add_router("", choose.router)
-api.add_router("", camera.router)
-api.add_router("", light.router)
-api.add_router("", latches.router)
-api.add_router("", moves.router)
-api.add_router("", habits.router)
-api.add_router("", ground.router)
-api.add_router("", jobs.router)
+
+def _signed_in_only(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """How the API is described is told to those who may use it."""
+
+    @wraps(view)
+    def guarded(request: HttpRequest, *args: Any, **named: Any) -> HttpResponse:
+        if not request.user.is_authenticated:
+            return JsonResponse({"detail": SIGNED_OUT, "where": ""}, status=401)
+        return view(request, *args, **named)
+
+    return guarded
+
+
+log = logging.getLogger(__name__)
+api = NinjaAPI(
+    title="Sun Latch", version="1", auth=django_auth, docs_url=None, docs_decorator=_signed_in_only,
+    parser=PlainParser(),
+)  # fmt: skip
+for router in (
+    people, vocabulary, gather, choose, removal, camera, light, latches, moves, habits, ground, jobs,
+):  # fmt: skip
+    api.add_router("", router.router)
+
+
+def _problem(request: HttpRequest, status: int, detail: str, where: str = "") -> HttpResponse:
+    return api.create_response(request, {"detail": detail, "where": where}, status=status)
 
 
 @api.exception_handler(SunLatchError)
 def refused(request: HttpRequest, error: SunLatchError) -> HttpResponse:
     """A refusal by the core: its sentence, and the field where there is one."""
-    where = getattr(error, "where", "")
-    return api.create_response(request, {"detail": str(error), "where": where}, status=422)
+    return _problem(
+        request, 503 if isinstance(error, TooLongError) else 422, str(error), getattr(error, "where", "")
+    )
 
 
 @api.exception_handler(SupersededError)
@@ -41,5 +64,36 @@ def superseded(request: HttpRequest, error: SupersededError) -> HttpResponse:
 def misshapen(request: HttpRequest, error: ValidationError) -> HttpResponse:
     """A request of the wrong shape."""
     first = error.errors[0]
-    where = ".".join(str(p) for p in first["loc"])
-    return api.create_response(request, {"detail": f"{where}: {first['msg']}", "where": where}, status=422)
+    return _problem(request, 422, plainly(first), ".".join(str(p) for p in first["loc"]))
+
+
+@api.exception_handler(Http404)
+def absent(request: HttpRequest, error: Http404) -> HttpResponse:
+    """Something that is not there, or is another's."""
+    return _problem(request, 404, ABSENT)
+
+
+@api.exception_handler(AuthenticationError)
+def signed_out(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    """Nobody, or nobody any more."""
+    return _problem(request, 401, SIGNED_OUT)
+
+
+@api.exception_handler(Throttled)
+def too_often(request: HttpRequest, error: Throttled) -> HttpResponse:
+    """Signing in again and again."""
+    return _problem(request, 429, "That was tried too often. Wait a minute, then try again.")
+
+
+@api.exception_handler(DatabaseError)
+def not_kept(request: HttpRequest, error: DatabaseError) -> HttpResponse:
+    """The database could not write or read."""
+    log.exception("the database refused")
+    return _problem(request, 503, of_database(error))
+
+
+@api.exception_handler(OSError)
+def disk(request: HttpRequest, error: OSError) -> HttpResponse:
+    """The disk refused."""
+    log.exception("the disk refused")
+    return _problem(request, 503, of_disk(error))

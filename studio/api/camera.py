@@ -2,7 +2,6 @@
 
 import base64
 import tempfile
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -96,7 +95,7 @@ def offer(request: HttpRequest) -> Any:
 def look(request: HttpRequest, given: LookThrough):  # type: ignore[no-untyped-def]
     """A low-resolution look through the viewfinder, developed like any frame. 204 when overtaken."""
 
-    def work(stale: Callable[[], bool]) -> Viewfinder:
+    def work() -> Viewfinder:
         with tempfile.TemporaryDirectory(dir=settings.DATA) as folder:
             path = Path(folder) / "look.dng"
             viewfinder().answer(do="look", settings=given.dict(exclude={"view", "number"}), file=str(path))
@@ -112,7 +111,8 @@ def look(request: HttpRequest, given: LookThrough):  # type: ignore[no-untyped-d
             finally:
                 darkroom.store().forget(sha256)
 
-    return viewfinder_lane().run(f"{request.user.pk}/{given.view}", given.number, work)
+    with viewfinder_lane().asked(f"{request.user.pk}/{given.view}", given.number):
+        return viewfinder_lane().run(work)
 
 
 def _begin(outing: Outing, kind: str, wanted: dict[str, Any]) -> JobOut:
@@ -125,13 +125,13 @@ def _begin(outing: Outing, kind: str, wanted: dict[str, Any]) -> JobOut:
 @router.post("/outings/{outing_id}/shoot", response={200: JobOut, 422: Problem})
 def shoot(request: HttpRequest, outing_id: str, given: CameraSettings):  # type: ignore[no-untyped-def]
     """Release: the frames arrive in the outing as the camera reads them out."""
-    return _begin(get_object_or_404(Outing, pk=outing_id, user=request.user), "shoot", given.dict())
+    return _begin(get_object_or_404(Outing.objects.of(request.user), pk=outing_id), "shoot", given.dict())
 
 
 @router.post("/outings/{outing_id}/folder", response={200: JobOut, 422: Problem})
 def folder(request: HttpRequest, outing_id: str, given: FolderToRead):  # type: ignore[no-untyped-def]
     """Read a folder where it lies."""
-    outing = get_object_or_404(Outing, pk=outing_id, user=request.user)
+    outing = get_object_or_404(Outing.objects.of(request.user), pk=outing_id)
     frames_in(Path(given.folder))
     return _begin(outing, "folder", {"folder": given.folder})
 
@@ -139,5 +139,5 @@ def folder(request: HttpRequest, outing_id: str, given: FolderToRead):  # type: 
 @router.get("/outings/{outing_id}/jobs", response=list[JobOut])
 def arrivals(request: HttpRequest, outing_id: str) -> list[JobOut]:
     """An outing's latest jobs."""
-    outing = get_object_or_404(Outing, pk=outing_id, user=request.user)
+    outing = get_object_or_404(Outing.objects.of(request.user), pk=outing_id)
     return [job_out(j) for j in outing.jobs.order_by("-created")[:10]]

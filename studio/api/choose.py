@@ -53,11 +53,11 @@ class Sharpness(Schema):
 
 
 def _frame(request: HttpRequest, frame_id: str) -> Frame:
-    return get_object_or_404(Frame, pk=frame_id, outing__user=request.user)
+    return get_object_or_404(Frame.objects.of(request.user), pk=frame_id)
 
 
 def _outing(request: HttpRequest, outing_id: str) -> Outing:
-    return get_object_or_404(Outing, pk=outing_id, user=request.user)
+    return get_object_or_404(Outing.objects.of(request.user), pk=outing_id)
 
 
 def _untouched(frame: Frame) -> Document:

@@ -9,16 +9,21 @@ from typing import Any
 import cv2
 from django.conf import settings
 from django.db import transaction
+from django.db.models import Case, Prefetch, Value, When
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
 from sunlatch.errors import FrameError
+from sunlatch.frame import FrameInfo
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
+from sunlatch.patience import Patience
+from sunlatch.render import picture_8
 
 from .. import darkroom
 from ..models import Frame, Outing, Revision, Scene
+from ..sentences import of_disk
 from .people import Problem
 
 router = Router(tags=["gather"])
@@ -67,6 +72,8 @@ class OutingOut(Schema):
     id: str
     name: str
     created: datetime
+    count: int
+    """How many frames it has; `frames` are the first of them."""
     frames: list[FrameLine]
     groups: list[GroupLine]
 
@@ -80,18 +87,26 @@ class NewScene(Schema):
 
 def frame_line(frame: Frame) -> FrameLine:
     """A frame with its scenes."""
-    scenes = [SceneLine(id=s.id, name=s.name, revisions=s.head) for s in frame.scenes.order_by("created")]
+    scenes = [SceneLine(id=s.id, name=s.name, revisions=s.head) for s in frame.scenes.all()]
     return FrameLine(
         id=frame.id, name=frame.name, sha256=frame.sha256, bytes=frame.bytes, info=frame.info,
         sorting=frame.sorting, group=frame.group_id, scenes=scenes,
     )  # fmt: skip
 
 
+PAGE = 400
+"""Frames that are sent at a time."""
+
+
+def _in_order() -> Any:
+    """Frames in the order in which they were taken, with their scenes; those that do not say when come last."""
+    untold = Case(When(taken="", then=Value(1)), default=Value(0))
+    scenes = Prefetch("scenes", Scene.objects.order_by("created"))
+    return Frame.objects.order_by(untold, "taken", "name", "pk").prefetch_related(scenes)
+
+
 def outing_out(outing: Outing) -> OutingOut:
-    """An outing with its frames; those that do not say when they were taken come last."""
-    held = sorted(
-        outing.frames.all(), key=lambda f: (not f.info.get("taken"), f.info.get("taken", ""), f.name)
-    )
+    """An outing with the first of its frames."""
     groups = [
         GroupLine(id=g.id, kind=g.kind, by_hand=g.by_hand, said=g.said)
         for g in outing.groups.exclude(kind="none").order_by("created")
@@ -100,15 +115,24 @@ def outing_out(outing: Outing) -> OutingOut:
         id=outing.id,
         name=outing.name,
         created=outing.created,
-        frames=[frame_line(f) for f in held],
+        count=outing.frames.count(),
+        frames=[frame_line(f) for f in _in_order().filter(outing=outing)[:PAGE]],
         groups=groups,
     )
 
 
 @router.get("/outings", response=list[OutingOut])
 def outings(request: HttpRequest) -> list[OutingOut]:
-    """The signed-in photographer's outings, newest first."""
-    return [outing_out(o) for o in Outing.objects.filter(user=request.user).order_by("-created")]
+    """The signed-in photographer's outings, newest first; of each the first frames."""
+    return [outing_out(o) for o in Outing.objects.of(request.user).order_by("-created")]
+
+
+@router.get("/outings/{outing_id}/frames", response=list[FrameLine])
+def frames(request: HttpRequest, outing_id: str, after: int = 0) -> list[FrameLine]:
+    """Frames of an outing, from one on."""
+    outing = get_object_or_404(Outing.objects.of(request.user), pk=outing_id)
+    first = max(after, 0)
+    return [frame_line(f) for f in _in_order().filter(outing=outing)[first : first + PAGE]]
 
 
 @router.post("/outings", response=OutingOut)
@@ -119,54 +143,81 @@ def new_outing(request: HttpRequest, given: NewOuting) -> OutingOut:
 
 
 def receive(outing: Outing, name: str, source: Any) -> Frame:
-    """Store an uploaded file (anything with read) once it has proved to be a frame.
+    """Store an uploaded file (anything with read) once it has proved to be a frame: it lies apart until it has been
+    decoded and looked at.
 
     Raises FrameError; nothing is left behind then.
     """
-    name = Path(name.replace("\\", "/")).name[:255] or "unnamed"
-    folder = Path(settings.FRAME_FOLDER)
-    folder.mkdir(parents=True, exist_ok=True)
+    name = _plain_name(name)
+    folder = Path(settings.ARRIVING_FOLDER)
     part = folder / f"arriving-{os.getpid()}-{os.urandom(6).hex()}.part"
-    digest, size = hashlib.sha256(), 0
     try:
-        with part.open("wb") as out:
-            while block := source.read(BLOCK):
-                size += len(block)
-                if size > settings.MAX_UPLOAD_BYTES:
-                    raise FrameError(f"{name} cannot be opened: it is larger than 2 GB.")
-                digest.update(block)
-                out.write(block)
-            out.flush()
-            os.fsync(out.fileno())
-        sha256 = digest.hexdigest()
+        folder.mkdir(parents=True, exist_ok=True)
+        sha256, size = _spooled(source, part, name)
         final = darkroom.frame_path(sha256)
-        fresh = not final.exists()
-        final.parent.mkdir(parents=True, exist_ok=True)
-        part.replace(final)
-        try:
-            info, _ = darkroom.store().first_look(sha256, final)
-        except FrameError as error:
-            if fresh:
-                final.unlink(missing_ok=True)
-            raise FrameError(str(error).replace(sha256, name)) from error
+        info = _proved(sha256, final if final.exists() else part, name)
+        if not final.exists():
+            final.parent.mkdir(parents=True, exist_ok=True)
+            part.replace(final)
     except OSError as error:
-        raise FrameError(f"{name} was not stored: {error.strerror}.") from error
+        raise FrameError(f"{name} was not stored. {of_disk(error)}") from error
     finally:
         part.unlink(missing_ok=True)
     facts = info.model_dump(mode="json") | {"developed_size": list(info.developed_size)}
-    frame, _ = Frame.objects.get_or_create(
-        outing=outing, sha256=sha256, defaults={"name": name, "bytes": size, "info": facts}
+    frame, fresh = Frame.everything.get_or_create(
+        outing=outing, sha256=sha256, defaults={"name": name, "bytes": size, "info": facts, "taken": info.taken}
     )
+    if not fresh and frame.removed is not None:  # brought in again, it is wanted again
+        frame.removed = None
+        frame.save(update_fields=["removed"])
     return frame
+
+
+def _plain_name(name: str) -> str:
+    """A file's own name, as text of at most 255 characters."""
+    plain = Path(name.replace("\\", "/").replace("\0", "")).name.encode(errors="replace").decode()
+    return plain[:255] or "unnamed"
+
+
+def _spooled(source: Any, part: Path, name: str) -> tuple[str, int]:
+    """Write what arrives to a file; its digest and size. Raises FrameError, OSError."""
+    digest, size = hashlib.sha256(), 0
+    with part.open("wb") as out:
+        while block := source.read(BLOCK):
+            size += len(block)
+            if size > settings.MAX_UPLOAD_BYTES:
+                raise FrameError(f"{name} cannot be opened: it is larger than 2 GB.")
+            digest.update(block)
+            out.write(block)
+        out.flush()
+        os.fsync(out.fileno())
+    return digest.hexdigest(), size
+
+
+def _proved(sha256: str, path: Path, name: str) -> FrameInfo:
+    """What a file says of itself, once it has been decoded and a small picture of it made. Raises FrameError."""
+    try:
+        info, pyramid = darkroom.store().first_look(sha256, path)
+    except FrameError as error:
+        raise FrameError(str(error).replace(path.name, name).replace(sha256, name)) from error
+    try:
+        with Patience(lambda: False):  # what has arrived is taken in, whoever waits
+            bare = darkroom.engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
+            picture_8(bare, bare.geometry.fit(64), full=False)
+    except Exception as error:
+        darkroom.store().forget(sha256)
+        raise FrameError(
+            f"{name} cannot be opened: it was decoded, but no picture can be made of it ({type(error).__name__})."
+        ) from error
+    return info
 
 
 @router.put("/outings/{outing_id}/frames", response={200: FrameLine, 422: Problem})
 def upload(request: HttpRequest, outing_id: str, name: str) -> FrameLine:
     """Receive one file, its bytes as the body."""
-    outing = get_object_or_404(Outing, pk=outing_id, user=request.user)
-    if int(request.headers.get("Content-Length") or 0) > settings.MAX_UPLOAD_BYTES:
-        raise FrameError(f"{name} cannot be opened: it is larger than 2 GB.")
-    return frame_line(receive(outing, name, request))
+    return frame_line(
+        receive(get_object_or_404(Outing.objects.of(request.user), pk=outing_id), name, request)
+    )
 
 
 def encode_jpeg(picture: Any, quality: int) -> bytes:
@@ -181,7 +232,7 @@ def encode_jpeg(picture: Any, quality: int) -> bytes:
 @router.post("/frames/{frame_id}/scenes", response=SceneLine)
 def new_scene(request: HttpRequest, frame_id: str, given: NewScene) -> SceneLine:
     """Make a scene from a frame, fresh or from a document."""
-    frame = get_object_or_404(Frame, pk=frame_id, outing__user=request.user)
+    frame = get_object_or_404(Frame.objects.of(request.user), pk=frame_id)
     scene = make_scene(frame, given.name, given.document)
     return SceneLine(id=scene.id, name=scene.name, revisions=scene.head)
 

@@ -101,9 +101,8 @@ def _ask(
     """Work on a scene's document in the lane."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    return darkroom.lane().run(
-        f"{found.id}/{what}", 0, lambda _: work(darkroom.development(found.frame, document))
-    )
+    with darkroom.lane().asked(f"{found.id}/{what}", 0):
+        return darkroom.lane().run(lambda: work(darkroom.development(found.frame, document)))
 
 
 @router.post("/scenes/{scene_id}/ground", response=GroundState)

@@ -59,7 +59,9 @@ def export(request: HttpRequest, scene_id: str, given: NewExport):  # type: igno
     scene = owned(request, scene_id)
     if given.bits not in FORMATS[f".{given.kind}"]:
         return 422, Problem(detail=f"A .{given.kind} file cannot hold {given.bits} bits.", where="bits")
-    name = "".join(c if c.isalnum() or c in "-_ " else "-" for c in scene.name).strip() or "scene"
+    name = "".join(c if c.isalnum() or c in "-_ " else "-" for c in scene.name).strip()
+    # a disk counts bytes, and takes 255 of them
+    name = name.encode(errors="ignore")[:200].decode(errors="ignore").strip() or "scene"
     with transaction.atomic():
         document = scene.revisions.get(number=scene.head).document
         job = Job.objects.create(
@@ -80,7 +82,7 @@ def jobs(request: HttpRequest, scene_id: str) -> list[JobOut]:
 
 
 def _job(request: HttpRequest, job_id: str) -> Job:
-    return get_object_or_404(Job, pk=job_id, user=request.user)
+    return get_object_or_404(Job.objects.of(request.user), pk=job_id)
 
 
 @router.get("/jobs/{job_id}", response=JobOut)

@@ -1,7 +1,6 @@
 """A scene at work: its revisions, its pictures, masks and meters, saved or not yet saved."""
 
 import json
-from collections.abc import Callable
 from typing import Any, Literal
 
 import cv2
@@ -26,14 +25,13 @@ from sunlatch.meters import (
     squinted,
     zone_of,
 )
-from sunlatch.render import picture_8
+from sunlatch.render import map_of, picture_8
 
 from .. import darkroom
 from ..models import Keep, Revision, Scene
 from .gather import encode_jpeg
 
 router = Router(tags=["light"])
-Stale = Callable[[], bool]
 
 
 class KeepOut(Schema):
@@ -93,6 +91,8 @@ class Save(Schema):
     base: int
     document: dict[str, Any]
     words: str = Field(min_length=1, max_length=200)
+    key: str = Field(default="", max_length=64)
+    """Names the attempt, so that one sent again is known."""
 
 
 class Base(Schema):
@@ -176,8 +176,9 @@ class LightOut(Schema):
 
 def owned(request: HttpRequest, scene_id: str) -> Scene:
     """A scene of the signed-in photographer's, or 404."""
-    scenes = Scene.objects.select_related("frame__outing")
-    return get_object_or_404(scenes, pk=scene_id, frame__outing__user=request.user)
+    scenes = Scene.objects.of(request.user).select_related("frame__outing")
+    found: Scene = get_object_or_404(scenes, pk=scene_id)
+    return found
 
 
 def revision_out(scene: Scene) -> RevisionOut:
@@ -253,17 +254,28 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
 
 @router.post("/scenes/{scene_id}/revisions", response={200: RevisionOut, 409: RevisionOut})
 def save(request: HttpRequest, scene_id: str, given: Save):  # type: ignore[no-untyped-def]
-    """Save a new state. If somebody saved since `base`, 409 with the revision in force."""
+    """Save a new state. If somebody saved since `base`, 409 with the revision in force. One sent again under the
+    same `key`, because the answer was lost, is saved once."""
+    found = owned(request, scene_id)
+    read = read_document(found, given.document)
+    _ = map_of(read, found.frame.facts).box  # a lens or turn that cannot be is refused here
+    # nothing slow while others wait for the database: all that is left is to compare and to write
+    document = put_away(read, darkroom.sheets()).model_dump(mode="json")
     with transaction.atomic():
         found = owned(request, scene_id)
-        read = read_document(found, given.document)
-        darkroom.development(found.frame, read)  # a lens or turn that cannot be is refused here
-        document = put_away(read, darkroom.sheets()).model_dump(mode="json")
+        held = found.revisions.filter(key=given.key).first() if given.key else None
+        if held is not None and held.number == found.head:
+            return 200, revision_out(found)
         if found.head != given.base:
             return 409, revision_out(found)
         last = found.revisions.order_by("-number").values_list("number", flat=True)[0]
         Revision.objects.create(
-            scene=found, number=last + 1, parent=found.head, words=given.words, document=document
+            scene=found,
+            number=last + 1,
+            parent=found.head,
+            words=given.words,
+            document=document,
+            key=given.key,
         )
         found.head = last + 1
         found.save(update_fields=["head"])
@@ -313,14 +325,13 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
     the same view overtook it."""
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
-    darkroom.found(darkroom.development(found.frame, document), document.in_use())
 
-    def work(stale: Stale) -> tuple[bytes, bool, str]:
+    def work() -> tuple[bytes, bool, str]:
         development = darkroom.development(found.frame, document)
         kept = development.geometry.box
         if look.untrimmed:
             development = darkroom.development(found.frame, document, untrimmed=True)
-        development.stale, development.push = stale, look.push
+        development.push = look.push
         if look.show == "limits":
             shown = limits_picture(development, view)
         elif look.show in ("squint", "squint_grey"):
@@ -333,7 +344,9 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
         mapped = development.geometry.described() | {"kept": [kept.x0, kept.y0, kept.x1, kept.y1]}
         return encoded, development.pyramid.first_level == 0, json.dumps(mapped, separators=(",", ":"))
 
-    data, whole, mapped = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
+    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number):
+        darkroom.found(darkroom.development(found.frame, document), document.in_use())
+        data, whole, mapped = darkroom.lane().run(work)
     response = HttpResponse(data, content_type="image/png" if look.full else "image/jpeg")
     response["X-Frame"] = "whole" if whole else "first"
     response["X-Map"] = mapped
@@ -349,9 +362,7 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
     if latch is None:
         raise DocumentError(f"there is no latch {look.latch!r}", "latch")
 
-    darkroom.found(darkroom.development(found.frame, document), [latch])
-
-    def work(stale: Stale) -> bytes:
+    def work() -> bytes:
         development = darkroom.development(found.frame, document, look.untrimmed)
         if look.ingredient:
             held = development.term(latch, look.ingredient, view)
@@ -359,7 +370,9 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
             held = development.mask(latch, view)
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
-    data = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
+    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number):
+        darkroom.found(darkroom.development(found.frame, document), [latch])
+        data = darkroom.lane().run(work)
     return HttpResponse(data, content_type="image/png")
 
 
@@ -368,14 +381,15 @@ def where_drawn_acts(request: HttpRequest, scene_id: str, look: ZoneLook) -> Htt
     """Where a rung, or a colour pointed at, acts, as an 8-bit grey PNG."""
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
-    darkroom.found(darkroom.development(found.frame, document), document.in_use())
 
-    def work(stale: Stale) -> bytes:
+    def work() -> bytes:
         development = darkroom.development(found.frame, document, look.untrimmed)
         held = zone_of(development, look.move, look.n, view)
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
-    data = darkroom.lane().run(f"{found.id}/{look.view}", look.number, work)
+    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number):
+        darkroom.found(darkroom.development(found.frame, document), document.in_use())
+        data = darkroom.lane().run(work)
     return HttpResponse(data, content_type="image/png")
 
 
@@ -385,13 +399,14 @@ def meters(request: HttpRequest, scene_id: str, given: Measure):  # type: ignore
     found = owned(request, scene_id)
     document = read_document(found, given.document)
     wings = [w for w in (document.latch(key) for key in given.wings) if w is not None]
-    darkroom.found(darkroom.development(found.frame, document), wings + document.in_use())
 
-    def work(stale: Stale) -> Ladder:
+    def work() -> Ladder:
         development = darkroom.development(found.frame, document)
         return read_ladder(development, wings)
 
-    return darkroom.lane().run(f"{found.id}/meters/{given.view}", given.number, work)
+    with darkroom.lane().asked(f"{found.id}/meters/{given.view}", given.number):
+        darkroom.found(darkroom.development(found.frame, document), wings + document.in_use())
+        return darkroom.lane().run(work)
 
 
 @router.post("/scenes/{scene_id}/spot", response=Spot)

@@ -1,8 +1,8 @@
 """Open any frame: decode in a child process, keep a pyramid on disk, say what the camera knew."""
 
-from .decoder import Decoder
+from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
 from .pyramid import Pyramid
 from .store import FrameStore, hash_file
 
-__all__ = ["Decoder", "FrameInfo", "FrameStore", "Pyramid", "hash_file"]
+__all__ = ["Decoder", "Decoders", "FrameInfo", "FrameStore", "Pyramid", "hash_file"]

@@ -11,9 +11,12 @@ import sys
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
+
 from ..errors import FrameError
 
-MEMORY_LIMIT = int(os.environ.get("SUNLATCH_DECODER_MEMORY", 6 << 30))
+MEMORY_LIMIT = int(os.environ.get("SUNLATCH_DECODER_MEMORY", 2560 << 20))
+"""Bytes that decoding may hold; what is mapped beside it (libraries, files) may be as much again and more."""
 
 
 def _answer(**message: Any) -> None:
@@ -67,11 +70,13 @@ def _decode(path: Path, out: Path, stages: list[str]) -> None:
                 raise
     if raw is None:
         info, pixels = read_rendered(path, kind == "tiff")
+        info.check()
         _answer(stage="facts", info=info.model_dump(mode="json"))
         if "whole" in stages:
             write_pyramid(out / "whole", info, pixels, None, first_level=0)
         _answer(stage="whole")
         return
+    raw.info.check()
     _answer(stage="facts", info=raw.info.model_dump(mode="json"))
     if "first" in stages:
         write_pyramid(out / "first", raw.info, raw.first_pixels(), None, first_level=1)
@@ -86,7 +91,8 @@ def _decode(path: Path, out: Path, stages: list[str]) -> None:
 
 def main() -> None:
     """Serve requests {"path", "out", "stages"} until standard input closes."""
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT, MEMORY_LIMIT))
+    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY_LIMIT, MEMORY_LIMIT))
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_LIMIT + (4 << 30), MEMORY_LIMIT + (4 << 30)))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     from . import pyramid, raw, rendered  # noqa: F401  (warm before the first request)
 
@@ -102,6 +108,8 @@ def main() -> None:
             _answer(stage="done")
         except FrameError as error:
             _answer(error=str(error))
+        except ValidationError:
+            _answer(error="what it says of itself cannot be")
         except MemoryError:
             _answer(error="it needs more memory than a frame is allowed")
         except OSError as error:

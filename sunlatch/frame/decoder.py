@@ -1,4 +1,4 @@
-"""The parent's side of decoding: one prewarmed child, time limits, a new child after a crash."""
+"""The parent's side of decoding: prewarmed children, time limits, a new child after a crash."""
 
 import json
 import os
@@ -99,6 +99,35 @@ class Decoder:
             if self._child.stdin is not None:
                 self._child.stdin.close()
             self._child = None
+
+
+class Decoders:
+    """Several decoders, each with a child of its own, so that a frame that takes long holds up no other. Safe to
+    share between threads."""
+
+    def __init__(self, count: int = 2, time_limit_s: float = 180.0) -> None:
+        self._all = [Decoder(time_limit_s) for _ in range(count)]
+        self._free: queue.LifoQueue[Decoder] = queue.LifoQueue()
+        for one in reversed(self._all):
+            self._free.put(one)
+
+    def warm(self) -> None:
+        """Start the children now, so that the first frame need not wait for one."""
+        for one in self._all:
+            one.warm()
+
+    def close(self) -> None:
+        """End the children."""
+        for one in self._all:
+            one.close()
+
+    def decode(self, path: Path, out: Path, stages: list[str], on_stage: Stage | None = None) -> None:
+        """As `Decoder.decode`, by whichever is free; waits where none is."""
+        one = self._free.get()
+        try:
+            one.decode(path, out, stages, on_stage)
+        finally:
+            self._free.put(one)
 
 
 def _listen(child: subprocess.Popen[str], lines: "queue.SimpleQueue[str]") -> None:

@@ -8,7 +8,8 @@ import numpy as np
 import tifffile
 from pydantic import BaseModel, ConfigDict
 
-from ..colour import CameraColour
+from ..colour import CameraColour, camera_to_working
+from ..errors import FrameError
 
 # Exif light source codes to kelvin (Exif 2.32, and the DNG specification's standard lights)
 LIGHT_KELVIN = {
@@ -17,10 +18,25 @@ LIGHT_KELVIN = {
 }  # fmt: skip
 
 
+MOST_PIXELS = 105_000_000
+"""Frames with more px are not opened: decoding one takes too much memory."""
+
+
+def check_size(width: int, height: int) -> None:
+    """Raises FrameError for a frame that claims to be too large, or too small to be a picture."""
+    if width * height > MOST_PIXELS:
+        raise FrameError(
+            f"it is {width} × {height} px, {width * height / 1e6:.0f} megapixels; frames of up to "
+            f"{MOST_PIXELS / 1e6:.0f} megapixels can be opened"
+        )
+    if min(width, height) < 16:
+        raise FrameError(f"it is {width} × {height} px, too small for a picture")
+
+
 class FrameInfo(BaseModel):
     """A frame's own facts. Sizes in px of the as-captured active area; orientation as in Exif (1–8)."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     width: int
     height: int
@@ -49,6 +65,22 @@ class FrameInfo(BaseModel):
     """Share of photosites that clipped, per channel, counted in the mosaic."""
     notes: list[str] = []
     """Plain sentences about what the file does not say."""
+
+    def check(self) -> None:
+        """Raises FrameError where what the file says of its colour cannot be: it could not be developed."""
+        with np.errstate(all="ignore"):
+            try:
+                matrix = camera_to_working(self.colour, self.colour.as_shot())
+            except (ValueError, ArithmeticError, np.linalg.LinAlgError) as error:
+                raise FrameError(f"its colour data are damaged ({error})") from error
+        if (
+            not np.isfinite(matrix).all()
+            or np.abs(matrix).max() > 1e3
+            or np.abs(np.linalg.det(matrix)) < 1e-6
+        ):
+            raise FrameError("its colour data are damaged (its matrix or its neutral cannot be)")
+        if not all(1e-3 < v < 1e3 for v in self.neutral):
+            raise FrameError("its colour data are damaged (its neutral cannot be)")
 
     @property
     def focal(self) -> float:
@@ -99,7 +131,7 @@ def read_exif(path: Path) -> dict[str, Any]:
         ("iso", "EXIF ISOSpeedRatings"),
     ):
         value = _number(tags[key]) if key in tags else None
-        if value is not None and value > 0:
+        if value is not None and 0 < value < 1e7:
             found[name] = int(value) if name == "iso" else value
     # fmt: off
     for name, key in (("maker", "Image Make"), ("model", "Image Model"), ("taken", "EXIF DateTimeOriginal"),
@@ -145,7 +177,8 @@ def read_dng_colour(path: Path) -> dict[str, Any]:
                 found["lens_tags"] = bytes(tags[51022].value).hex()
             if 51041 in tags:
                 profile = _floats(tags[51041].value)
-                if len(profile) >= 2:
+                # one that cannot be is left out: noise is then measured
+                if len(profile) >= 2 and all(0 <= v < 10 for v in profile[:2]):
                     found["noise_profile"] = (profile[0], profile[1])
     except Exception:  # any damage here is found again, and named, by the decoder
         return {}

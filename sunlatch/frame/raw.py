@@ -11,11 +11,10 @@ from numpy.typing import NDArray
 from ..colour.spaces import D65, rgb_to_xyz, xy_to_xyz
 from ..errors import FrameError
 from .binning import bin_mosaic
-from .metadata import FrameInfo, read_dng_colour, read_exif
+from .metadata import FrameInfo, check_size, read_dng_colour, read_exif
 
 F16 = NDArray[np.float16]
 FLIP_TO_EXIF = {0: 1, 3: 3, 5: 8, 6: 6}
-MAX_PIXELS = 400_000_000
 
 
 class RawFile:
@@ -27,10 +26,7 @@ class RawFile:
         except rawpy.LibRawError as error:
             raise FrameError(f"no raw decoder recognises it ({_said(error)})") from error
         sizes = self._raw.sizes
-        if sizes.width * sizes.height > MAX_PIXELS:
-            raise FrameError(f"it claims {sizes.width} × {sizes.height} px, more than can be opened")
-        if min(sizes.width, sizes.height) < 16:
-            raise FrameError(f"it claims {sizes.width} × {sizes.height} px, too small for a picture")
+        check_size(sizes.width, sizes.height)
         self.info = self._facts(path)
         self._unpacked = False
         self.spent = False
@@ -141,6 +137,7 @@ class RawFile:
             raise FrameError(f"its picture data are damaged ({_said(error)})") from error
         if out.ndim != 3 or out.shape[2] != 3:
             raise FrameError("it is not a colour picture")
+        self._raw.close()  # half of the memory is LibRaw's, and it is done
         return _unscale(out, gains, self._black, self._white, self._lift)
 
 

@@ -14,17 +14,11 @@ from PIL import Image, UnidentifiedImageError
 
 from ..colour.profiles import to_linear_working
 from ..errors import FrameError
-from .metadata import FrameInfo, read_exif
-from .raw import MAX_PIXELS
+from .metadata import MOST_PIXELS, FrameInfo, check_size, read_exif
 
-Image.MAX_IMAGE_PIXELS = MAX_PIXELS
-
-
-def _check_size(width: int, height: int) -> None:
-    if width * height > MAX_PIXELS:
-        raise FrameError(f"it claims {width} × {height} px, more than can be opened")
-    if min(width, height) < 16:
-        raise FrameError(f"it is {width} × {height} px, too small for a picture")
+Image.MAX_IMAGE_PIXELS = MOST_PIXELS
+BAND = 256
+"""Rows turned to linear light at a time."""
 
 
 def _read_tiff(path: Path) -> tuple[NDArray[Any], bytes | None]:
@@ -35,7 +29,7 @@ def _read_tiff(path: Path) -> tuple[NDArray[Any], bytes | None]:
             if len(shape) < 2 or len(shape) > 3:
                 raise FrameError("it is a TIFF, but not of one picture")
             planar = len(shape) == 3 and shape[0] in (3, 4) and shape[2] not in (3, 4)
-            _check_size(shape[2] if planar else shape[1], shape[1] if planar else shape[0])
+            check_size(shape[2] if planar else shape[1], shape[1] if planar else shape[0])
             data = page.asarray()
             tag = page.tags.get(34675)  # type: ignore[union-attr]
             profile = bytes(tag.value) if tag is not None else None
@@ -60,7 +54,7 @@ def _read_plain(path: Path) -> tuple[NDArray[Any], bytes | None]:
     raw = path.read_bytes()
     try:
         with Image.open(BytesIO(raw)) as image:
-            _check_size(*image.size)
+            check_size(*image.size)
             profile = image.info.get("icc_profile")
             kind = image.format
             if kind == "PNG" and image.mode != "P":
@@ -80,10 +74,8 @@ def read_rendered(path: Path, tiff: bool) -> tuple[FrameInfo, NDArray[np.float16
     """Facts and linear working RGB (h, w, 3) float16 of a rendered file."""
     data, profile = _read_tiff(path) if tiff else _read_plain(path)
     if data.ndim == 2:
-        data = np.repeat(data[..., None], 3, axis=2)
-    if data.shape[2] == 2:
-        data = np.repeat(data[..., :1], 3, axis=2)
-    data = data[..., :3]
+        data = data[..., None]
+    data = data[..., :1] if data.shape[2] < 3 else data[..., :3]
     if data.dtype not in (np.uint8, np.uint16, np.float16, np.float32, np.float64):
         raise FrameError(f"its numbers are of a kind we do not read ({data.dtype})")
     bits = data.dtype.itemsize * 8
@@ -94,8 +86,12 @@ def read_rendered(path: Path, tiff: bool) -> tuple[FrameInfo, NDArray[np.float16
             if data.dtype.kind == "f"
             else "No colour profile inside; sRGB is assumed."
         )
+    linear = np.empty((*data.shape[:2], 3), np.float16)
     try:
-        linear = to_linear_working(np.ascontiguousarray(data), profile)
+        for r in range(0, len(data), BAND):  # the whole of a large one in single floats would not fit
+            rows = np.broadcast_to(data[r : r + BAND], (*data[r : r + BAND].shape[:2], 3))
+            light = to_linear_working(np.ascontiguousarray(rows), profile)
+            linear[r : r + BAND] = np.clip(np.nan_to_num(light, nan=0.0), -60000, 60000)
     except ValueError as error:
         raise FrameError(f"its colour profile cannot be used ({error})") from error
     facts = read_exif(path)
@@ -103,4 +99,4 @@ def read_rendered(path: Path, tiff: bool) -> tuple[FrameInfo, NDArray[np.float16
         width=data.shape[1], height=data.shape[0], kind="rendered", bits=bits, notes=notes,
         colour_source="profile", **facts,
     )  # fmt: skip
-    return info, np.clip(linear, -60000, 60000).astype(np.float16)
+    return info, linear

@@ -7,7 +7,7 @@ from collections import OrderedDict
 from pathlib import Path
 
 from ..errors import FrameError
-from .decoder import Decoder
+from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
 from .pyramid import Pyramid
 
@@ -27,12 +27,15 @@ def hash_file(path: Path) -> str:
 class FrameStore:
     """Pyramids by content hash. Safe to share between threads; bounded by `quota_bytes` on disk."""
 
-    def __init__(self, folder: Path, quota_bytes: int = 20 << 30, decoder: Decoder | None = None) -> None:
+    def __init__(
+        self, folder: Path, quota_bytes: int = 20 << 30, decoder: Decoder | Decoders | None = None
+    ) -> None:
         self.folder = folder
-        self.decoder = decoder or Decoder()
+        self.decoder = decoder or Decoders()
         self._quota = quota_bytes
         self._open: OrderedDict[str, Pyramid] = OrderedDict()
         self._lock = threading.Lock()
+        self._making: dict[str, threading.Lock] = {}
 
     def _home(self, sha256: str) -> Path:
         return self.folder / f"{sha256[:32]}-{REVISION}"
@@ -55,23 +58,36 @@ class FrameStore:
                 return pyramid
         return None
 
+    def _maker(self, sha256: str) -> threading.Lock:
+        """Held by whoever decodes a frame: asked for by several at once, it is decoded once."""
+        with self._lock:
+            while len(self._making) > 500:
+                self._making.pop(next(iter(self._making)))
+            return self._making.setdefault(sha256, threading.Lock())
+
     def first_look(self, sha256: str, path: Path) -> tuple[FrameInfo, Pyramid]:
         """A pyramid to look at as soon as possible (half size for raw files)."""
         found = self.best(sha256)
         if found is None:
-            self._decode(sha256, path, ["first"])
-            found = self.best(sha256)
-            if found is None:  # a rendered frame has no quick way; its whole is quick enough
-                return self.whole(sha256, path).info, self.whole(sha256, path)
+            with self._maker(sha256):
+                found = self.best(sha256)
+                if found is None:
+                    self._decode(sha256, path, ["first"])
+                    found = self.best(sha256)
+        if found is None:  # a rendered frame has no quick way; its whole is quick enough
+            found = self.whole(sha256, path)
         return found.info, found
 
     def whole(self, sha256: str, path: Path) -> Pyramid:
         """The full pyramid, decoding it if need be. Raises FrameError."""
         found = self.best(sha256)
         if found is None or found.first_level > 0:
-            self._decode(sha256, path, ["whole"])
-            shutil.rmtree(self._home(sha256) / "first", ignore_errors=True)
-            found = self.best(sha256)
+            with self._maker(sha256):
+                found = self.best(sha256)
+                if found is None or found.first_level > 0:
+                    self._decode(sha256, path, ["whole"])
+                    shutil.rmtree(self._home(sha256) / "first", ignore_errors=True)
+                    found = self.best(sha256)
         if found is None or found.first_level > 0:
             raise FrameError(f"{path.name} could not be decoded")
         return found

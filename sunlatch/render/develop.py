@@ -140,7 +140,7 @@ class Development(Masks):
     @cached_property
     def _lay(self) -> Lay:
         """How the picture lies, for moves that have a place on it."""
-        canvas, box = self.geometry.canvas, self.map_of(self.scene).box
+        canvas, box = self.geometry.canvas, self.trimmed.box
         crop = (box.x0 - canvas.x0, box.y0 - canvas.y0, box.x1 - canvas.x0, box.y1 - canvas.y0)
         return Lay((canvas.width, canvas.height), crop, self.geometry.to_canvas)
 

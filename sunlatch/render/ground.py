@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..colour import LightColour
 from ..colour.tones import SETTINGS, Tone
-from ..frame import Pyramid
+from ..frame import FrameInfo, Pyramid
 from ..geometry import Geometry, LensShape, Trimmed, View, homography, sources
 from ..ledger import ReadAt, Scene
 from ..moves import GROUND_KINDS
@@ -25,6 +25,54 @@ F32 = NDArray[np.float32]
 PASSING_BYTES = 512 << 20
 
 
+def settings_of(scene: Scene, kind: str, off: dict[str, Any] | None = None) -> Any:
+    """The settings of a Ground line in force: its defaults (with `off`) when it is switched off."""
+    line = getattr(scene.ground, kind)
+    return line.params if line.on else GROUND_KINDS[kind].params(**(off or {}))
+
+
+def lens_of(scene: Scene, info: FrameInfo) -> LensShape:
+    """The lens's faults as they are undone. Raises GeometryError."""
+    p = settings_of(scene, "lens")
+    shape: LensShape | None = None
+    if p.known == "off":
+        return LensShape()
+    if p.known == "database":
+        shape = from_database(info)
+    elif p.known == "frame" and info.lens_tags:
+        shape = from_opcodes(bytes.fromhex(info.lens_tags), info.width, info.height)
+    share = (p.distortion, p.vignetting, p.lateral)
+    by_hand = LensShape(
+        (0.0, p.bend, 0.0, 0.0),
+        (p.red / 1000, 0.0),
+        (p.blue / 1000, 0.0),
+        (2.0**-p.corners - 1, 0.0, 0.0),
+    )
+    return (shape or LensShape()).times(*share).plus(by_hand).check()
+
+
+def map_of(scene: Scene, info: FrameInfo) -> Geometry:
+    """The coordinate map of a scene on a frame, of which only its facts are needed. Raises GeometryError."""
+    plumb, trim = settings_of(scene, "plumb"), settings_of(scene, "trim")
+    size = info.developed_size
+    centre = None if trim.centre is None else (trim.centre.x, trim.centre.y)
+    own = size[0] / size[1]
+    free = trim.format == "free"
+    placed = centre is not None or trim.width is not None
+    h = homography(plumb.lean, plumb.swing, plumb.roll, plumb.stretch, info.focal)
+    straight = np.allclose(h, np.eye(3), atol=1e-12)
+    return Geometry(
+        info.width, info.height, info.orientation, lens_of(scene, info),
+        (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0) if straight else tuple(float(v) for v in h.ravel()),
+        float(trim.level),
+        Trimmed(
+            centre, trim.width, trim.height if free else None,
+            (None if trim.format == "frame" and not placed else trim.aspect(own)),
+            (plumb.across, plumb.down), trim.empty,
+        ),
+    )  # fmt: skip
+
+
 class Grounded:
     """The Ground band in force, read from a scene and the frame it is bound to."""
 
@@ -38,7 +86,9 @@ class Grounded:
         """Holds what is made of views."""
         self._latch_keys: dict[str, str] = {}
         self._latch_placed: dict[str, bool] = {}
-        self.geometry = self.map_of(scene).untrimmed if untrimmed else self.map_of(scene)
+        self.trimmed = map_of(scene, pyramid.info)
+        """The map as Trim leaves it."""
+        self.geometry = self.trimmed.untrimmed if untrimmed else self.trimmed
         rescue = scene.ground.rescue
         self.plan = SensorPlan(
             rescue.revision if rescue.on else GROUND_KINDS["rescue"].revision, self.settings("rescue", off={"amount": 0.0}),
@@ -48,52 +98,7 @@ class Grounded:
 
     def settings(self, kind: str, off: dict[str, Any] | None = None) -> Any:
         """The settings of a Ground line in force: its defaults (with `off`) when it is switched off."""
-        line = getattr(self.scene.ground, kind)
-        return line.params if line.on else GROUND_KINDS[kind].params(**(off or {}))
-
-    # the map
-
-    def lens(self) -> LensShape:
-        """The lens's faults as they are undone."""
-        p = self.settings("lens")
-        shape: LensShape | None = None
-        info = self.pyramid.info
-        if p.known == "off":
-            return LensShape()
-        if p.known == "database":
-            shape = from_database(info)
-        elif p.known == "frame" and info.lens_tags:
-            shape = from_opcodes(bytes.fromhex(info.lens_tags), info.width, info.height)
-        share = (p.distortion, p.vignetting, p.lateral)
-        by_hand = LensShape(
-            (0.0, p.bend, 0.0, 0.0),
-            (p.red / 1000, 0.0),
-            (p.blue / 1000, 0.0),
-            (2.0**-p.corners - 1, 0.0, 0.0),
-        )
-        return (shape or LensShape()).times(*share).plus(by_hand).check()
-
-    def map_of(self, scene: Scene) -> Geometry:
-        """The coordinate map. Raises GeometryError."""
-        info = self.pyramid.info
-        plumb, trim = self.settings("plumb"), self.settings("trim")
-        size = info.developed_size
-        centre = None if trim.centre is None else (trim.centre.x, trim.centre.y)
-        own = size[0] / size[1]
-        free = trim.format == "free"
-        placed = centre is not None or trim.width is not None
-        h = homography(plumb.lean, plumb.swing, plumb.roll, plumb.stretch, info.focal)
-        straight = np.allclose(h, np.eye(3), atol=1e-12)
-        return Geometry(
-            info.width, info.height, info.orientation, self.lens(),
-            (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0) if straight else tuple(float(v) for v in h.ravel()),
-            float(trim.level),
-            Trimmed(
-                centre, trim.width, trim.height if free else None,
-                (None if trim.format == "frame" and not placed else trim.aspect(own)),
-                (plumb.across, plumb.down), trim.empty,
-            ),
-        )  # fmt: skip
+        return settings_of(self.scene, kind, off)
 
     # light and tone
 

@@ -10,7 +10,9 @@ from huey.contrib.djhuey import HUEY
 
 @pytest.fixture(autouse=True)
 def _own_files(settings, tmp_path):
+    settings.DATA = tmp_path
     settings.FRAME_FOLDER = tmp_path / "frames"
+    settings.ARRIVING_FOLDER = tmp_path / "arriving"
     settings.EXPORT_FOLDER = tmp_path / "exports"
     HUEY.immediate = True
     yield

@@ -14,7 +14,7 @@ from PIL import Image
 from studio.darkroom import Lane, SupersededError
 from studio.models import Frame, Job, Outing, Revision, Scene
 from studio.views import make_link
-from sunlatch.errors import CancelledError
+from sunlatch.patience import go_on
 from tests.studio.conftest import post as _post
 from tests.studio.conftest import upload as _upload
 
@@ -317,18 +317,19 @@ def test_jobs_left_by_a_stopped_worker_are_taken_up(client, scene):
 def test_the_newest_request_of_a_view_wins():
     lane, gate, begun, outcomes = Lane(), threading.Event(), threading.Event(), {}
 
-    def hold(stale):
+    def hold():
         begun.set()
         gate.wait(5)
         return "held"
 
     def ask(number):
         try:
-            outcomes[number] = lane.run("v", number, lambda stale: number)
+            with lane.asked("v", number):
+                outcomes[number] = lane.run(lambda: number)
         except SupersededError:
             outcomes[number] = "dropped"
 
-    first = threading.Thread(target=lambda: lane.run("other", 1, hold))
+    first = threading.Thread(target=lambda: lane.run(hold))
     first.start()
     begun.wait(5)
     rest = []
@@ -336,8 +337,9 @@ def test_the_newest_request_of_a_view_wins():
         thread = threading.Thread(target=ask, args=(n,))
         thread.start()
         rest.append(thread)
-        while n > lane._newest.get("v", 0):
-            pass
+        until = time.monotonic() + 5
+        while n > lane._newest.get("v", 0) and time.monotonic() < until:
+            time.sleep(0.001)
     gate.set()
     for thread in [first, *rest]:
         thread.join(5)
@@ -348,24 +350,25 @@ def test_work_in_hand_stops_when_it_is_overtaken():
     """The slow picture at rest gives way as soon as a newer request for the view comes in."""
     lane, begun, outcome = Lane(), threading.Event(), []
 
-    def slow(stale):
+    def slow():
         begun.set()
         for _ in range(500):
-            if stale():
-                raise CancelledError("overtaken")
+            go_on()
             time.sleep(0.01)
         return "finished"
 
     def ask():
         try:
-            outcome.append(lane.run("v", 1, slow))
+            with lane.asked("v", 1):
+                outcome.append(lane.run(slow))
         except SupersededError:
             outcome.append("dropped")
 
     first = threading.Thread(target=ask)
     first.start()
     begun.wait(5)
-    assert lane.run("v", 2, lambda stale: "new") == "new"
+    with lane.asked("v", 2):
+        assert lane.run(lambda: "new") == "new"
     first.join(5)
     assert outcome == ["dropped"]
 

@@ -1,26 +1,82 @@
-"""Start web server and worker together; both stop with Ctrl-C."""
+"""Start the studio: one process that watches over two others, the web server and the worker.
 
+Whichever stops is started again, after pauses that grow; both stop with this one, however it ends: each reads a pipe
+from it, and the pipe ends when it does. One studio to a data folder.
+"""
+
+import os
 import signal
 import socket
 import subprocess
 import sys
 import threading
+import time
 from typing import Any
 
-import uvicorn
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand, CommandError
 
-from studio import darkroom
-from studio.field_camera import viewfinder
+from studio.keeping import Taken, held, sweep
 from studio.views import make_link
+
+LONGEST_PAUSE = 60.0
+HEALTHY = 60.0
+"""Seconds after which one that stops counts as having run well."""
+GRACE = 4.0
+"""Seconds that both have to stop."""
+
+
+class Watched:
+    """A process that is started again when it stops."""
+
+    def __init__(self, name: str, *arguments: str) -> None:
+        self.name = name
+        self._arguments = arguments
+        self._process: subprocess.Popen[bytes] | None = None
+        self._ending = threading.Event()
+        self._thread = threading.Thread(target=self._watch, name=name, daemon=True)
+
+    def start(self) -> None:
+        """Start it, and keep it started."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Ask it to stop."""
+        self._ending.set()
+        if self._process is not None and self._process.poll() is None:
+            self._process.terminate()
+
+    def end(self, seconds: float) -> None:
+        """Wait for it to stop; after so many seconds it is killed."""
+        self._thread.join(max(seconds, 0))
+        if self._process is not None and self._process.poll() is None:
+            self._process.kill()
+            self._process.wait()
+
+    def _watch(self) -> None:
+        pause = 1.0
+        while not self._ending.is_set():
+            begun = time.monotonic()
+            self._process = subprocess.Popen(
+                [sys.executable, str(settings.ROOT / "manage.py"), *self._arguments],
+                stdin=subprocess.PIPE,  # held open by us, and by nobody when we are gone
+                start_new_session=True,  # Ctrl-C reaches us alone, and we stop them in order
+            )
+            if self._ending.is_set():  # told to stop while it was being started
+                self._process.terminate()
+            code = self._process.wait()
+            if self._ending.is_set():
+                return
+            pause = 1.0 if time.monotonic() - begun > HEALTHY else min(pause * 2, LONGEST_PAUSE)
+            sys.stderr.write(f"  The {self.name} stopped ({code}); it is started again in {pause:.0f} s.\n")
+            self._ending.wait(pause)
 
 
 class Command(BaseCommand):
     """`manage.py serve --port 8000 [--link NAME]`"""
 
-    help = "Start the studio: web server and worker."
+    help = "Start the studio: web server and worker, watched over."
 
     def add_arguments(self, parser: Any) -> None:
         parser.add_argument("--port", type=int, default=8000)
@@ -35,32 +91,35 @@ class Command(BaseCommand):
                 probe.bind((host, port))
             except OSError as error:
                 raise CommandError(f"Port {port} is in use; choose another with PORT=…") from error
-        worker = subprocess.Popen(
-            [sys.executable, str(settings.ROOT / "manage.py"), "work"], start_new_session=True
-        )
-        threading.Thread(target=self._warm, daemon=True).start()
-        if options["link"]:
-            user = User.objects.get(username=options["link"])
-            token = make_link(user)
-            self.stdout.write(f"\n  Sun Latch is ready: http://{host}:{port}/enter/{token}\n")
-            self.stdout.write("  (the link signs you in once; Ctrl-C stops everything)\n\n")
-            self.stdout.flush()
-        # a plain kill ends like Ctrl-C, so the worker is never left behind
-        signal.signal(signal.SIGTERM, lambda *_: signal.raise_signal(signal.SIGINT))
         try:
-            uvicorn.run("studio.asgi:application", host=host, port=port, log_level="warning", lifespan="off")
-        finally:
-            worker.terminate()
-            try:
-                worker.wait(10)
-            except subprocess.TimeoutExpired:
-                worker.kill()
-            darkroom.store().decoder.close()
-            viewfinder().close()
+            with held("studio.lock"):
+                sweep()
+                self._serve(host, port, options["link"])
+        except Taken as error:
+            raise CommandError(f"A studio already runs on {settings.DATA}.") from error
 
-    @staticmethod
-    def _warm() -> None:
-        darkroom.engine()
-        darkroom.store().decoder.warm()
-        # in a process of its own: compiling would keep this one from answering
-        subprocess.run([sys.executable, "-m", "sunlatch.cli", "warm"], check=False)
+    def _serve(self, host: str, port: int, link: str | None) -> None:
+        os.environ["TMPDIR"] = str(settings.ARRIVING_FOLDER)  # what arrives is spooled beside what it becomes
+        told = threading.Event()
+        for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+            signal.signal(number, lambda *_: told.set())
+        both = [
+            Watched("web server", "web", "--host", host, "--port", str(port)),
+            Watched("worker", "work"),
+        ]
+        for one in both:
+            one.start()
+        if link:
+            token = make_link(User.objects.get(username=link))
+            self.stdout.write(f"\n  Sun Latch is ready: http://{host}:{port}/enter/{token}\n")
+            self.stdout.write(
+                f"  (the link signs you in once, within {settings.LINK_HOURS} h; Ctrl-C stops everything)\n\n"
+            )
+            self.stdout.flush()
+        while not told.wait(1.0):
+            pass
+        until = time.monotonic() + GRACE
+        for one in both:
+            one.stop()
+        for one in both:
+            one.end(until - time.monotonic())

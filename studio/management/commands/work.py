@@ -3,9 +3,11 @@
 import threading
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import BaseCommand
 from huey.contrib.djhuey import HUEY
 
+from studio.keeping import end_with_parent, held
 from studio.tasks import be_nice, take_up_again
 
 
@@ -15,11 +17,19 @@ class Command(BaseCommand):
     help = "Run jobs."
 
     def handle(self, **options: Any) -> None:
+        end_with_parent()
         be_nice()
-        HUEY.flush()
-        take_up_again()
-        threading.current_thread().name = "worker"
-        consumer = HUEY.create_consumer(
-            workers=1, worker_type="thread", periodic=False, initial_delay=0.05, backoff=1.0, max_delay=0.2
-        )
-        consumer.run()
+        with held("worker.lock", wait=True):  # one worker to a data folder: another takes over when it ends
+            if not settings.REDIS_URL:  # elsewhere others may be at work on the same queue
+                HUEY.flush()
+                take_up_again()
+            threading.current_thread().name = "worker"
+            consumer = HUEY.create_consumer(
+                workers=1,
+                worker_type="thread",
+                periodic=False,
+                initial_delay=0.05,
+                backoff=1.0,
+                max_delay=0.2,
+            )
+            consumer.run()

@@ -1,0 +1,69 @@
+"""Removing outings, frames, scenes and exports, and taking them back for a while."""
+
+from datetime import datetime, timedelta
+from typing import Any, Literal
+
+from django.conf import settings
+from django.http import Http404, HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import Router, Schema
+
+from ..models import Frame, Job, Outing, Scene
+
+router = Router(tags=["removal"])
+What = Literal["outing", "frame", "scene", "job"]
+KINDS: dict[str, Any] = {"outing": Outing, "frame": Frame, "scene": Scene, "job": Job}
+
+
+class Removal(Schema):
+    """What to remove."""
+
+    what: What
+    id: str
+
+
+class Removed(Removal):
+    """What was removed and can be taken back: until when."""
+
+    name: str
+    until: datetime
+
+
+def _name(thing: Any) -> str:
+    return str(getattr(thing, "name", "") or getattr(thing, "file_name", ""))
+
+
+def _removed(what: What, thing: Any) -> Removed:
+    until = thing.removed + timedelta(days=settings.REMOVED_DAYS)
+    return Removed(what=what, id=thing.pk, name=_name(thing), until=until)
+
+
+@router.post("/removed", response=Removed)
+def remove(request: HttpRequest, given: Removal) -> Removed:
+    """Remove something; with it goes from sight what lies in it. Its files stay until it is gone for good."""
+    thing = KINDS[given.what].objects.of(request.user).filter(pk=given.id).first()
+    if thing is None:
+        raise Http404
+    thing.removed = timezone.now()
+    thing.save(update_fields=["removed"])
+    return _removed(given.what, thing)
+
+
+@router.get("/removed", response=list[Removed])
+def removed(request: HttpRequest) -> list[Removed]:
+    """What can be taken back, removed last first."""
+    found = [
+        _removed(what, thing)
+        for what, kind in KINDS.items()
+        for thing in kind.everything.filter(**{kind.OWNER: request.user}).exclude(removed=None)
+    ]
+    return sorted(found, key=lambda r: r.until, reverse=True)
+
+
+@router.delete("/removed/{what}/{key}", response={204: None})
+def take_back(request: HttpRequest, what: What, key: str) -> HttpResponse:
+    """Take back what was removed."""
+    kind = KINDS[what]
+    if not kind.everything.filter(pk=key, **{kind.OWNER: request.user}).update(removed=None):
+        raise Http404
+    return HttpResponse(status=204)

@@ -1,0 +1,63 @@
+"""The web server, started and watched by `serve`."""
+
+import os
+import subprocess
+import sys
+import threading
+from typing import Any
+
+import uvicorn
+from django.core.management.base import BaseCommand
+
+from studio import darkroom
+from studio.field_camera import viewfinder
+from studio.keeping import end_with_parent
+from studio.middleware import closing
+
+LONGEST_END = 3.0
+"""Seconds that what is under way has, once it is told that nobody waits."""
+
+
+class Command(BaseCommand):
+    """`manage.py web --port 8000`"""
+
+    help = "Serve the face and the API."
+
+    def add_arguments(self, parser: Any) -> None:
+        parser.add_argument("--port", type=int, default=8000)
+        parser.add_argument("--host", default="127.0.0.1")
+
+    def handle(self, **options: Any) -> None:
+        end_with_parent()
+        threading.Thread(target=self._warm, daemon=True).start()
+        server = uvicorn.Server(
+            uvicorn.Config(
+                "studio.asgi:application", host=options["host"], port=options["port"], log_level="warning",
+                lifespan="off", timeout_graceful_shutdown=1, backlog=256,
+            )
+        )  # fmt: skip
+        stop = server.handle_exit
+
+        def told(number: int, frame: Any) -> None:
+            closing.set()
+            late = threading.Timer(LONGEST_END, os._exit, (0,))
+            late.daemon = True
+            late.start()
+            stop(number, frame)
+
+        server.handle_exit = told  # type: ignore[method-assign]
+        try:
+            server.run()
+        finally:
+            darkroom.store().decoder.close()
+            viewfinder().close()
+            sys.stdout.flush()
+            # threads that compute to their end would keep the process until then
+            os._exit(0 if server.started else 1)
+
+    @staticmethod
+    def _warm() -> None:
+        darkroom.engine()
+        darkroom.store().decoder.warm()
+        # in a process of its own: compiling would keep this one from answering
+        subprocess.run([sys.executable, "-m", "sunlatch.cli", "warm"], stdin=subprocess.DEVNULL, check=False)
