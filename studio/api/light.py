@@ -46,6 +46,8 @@ class RevisionOut(Schema):
     """A scene at one revision, with what undo and redo would do."""
 
     number: int
+    key: str
+    """Names the attempt that saved it."""
     document: Document
     undo: str | None
     redo: str | None
@@ -187,6 +189,7 @@ def revision_out(scene: Scene) -> RevisionOut:
     after = scene.revisions.filter(parent=scene.head).order_by("-number").first()
     return RevisionOut(
         number=head.number,
+        key=head.key,
         document=parse_scene(head.document),
         undo=head.words if head.parent is not None else None,
         redo=after.words if after is not None else None,

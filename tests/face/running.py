@@ -27,6 +27,21 @@ class Running:
     url: str
     link: str
     data: Path
+    process: "subprocess.Popen[str] | None" = None
+    """The supervisor."""
+
+    def web(self) -> int:
+        """The web server's process."""
+        assert self.process is not None
+        found = subprocess.run(
+            ["pgrep", "-P", str(self.process.pid), "-f", "manage.py web"], capture_output=True, text=True, check=True
+        )
+        return int(found.stdout.split()[0])
+
+    def listening(self) -> bool:
+        """Whether somebody answers at the address."""
+        with socket.socket() as probe:
+            return probe.connect_ex(("127.0.0.1", int(self.url.rpartition(":")[2]))) == 0
 
 
 def free_port() -> int:
@@ -56,13 +71,12 @@ def studio(data: Path, frames: Path) -> Iterator[Running]:
                 link = found[0]
                 break
         assert link, "the studio did not start"
-        url = f"http://127.0.0.1:{port}"
-        for _ in range(100):
-            with socket.socket() as probe:
-                if probe.connect_ex(("127.0.0.1", port)) == 0:
-                    break
+        started = Running(f"http://127.0.0.1:{port}", link, data, server)
+        for _ in range(300):
+            if started.listening():
+                break
             threading.Event().wait(0.1)
-        yield Running(url, link, data)
+        yield started
     finally:
         server.terminate()
         server.wait(20)

@@ -1,6 +1,7 @@
 import { createRouter, createWebHistory } from "vue-router";
 
 import { me } from "./api/client";
+import { useSession } from "./stores/session";
 
 export const router = createRouter({
   history: createWebHistory(),
@@ -21,5 +22,12 @@ export const router = createRouter({
 
 router.beforeEach(async (to) => {
   if (to.path === "/sign-in") return true;
-  return (await me()) === null ? { path: "/sign-in", query: { next: to.fullPath } } : true;
+  const who = await me();
+  const session = useSession();
+  if (who) session.name = who;
+  // no answer says nothing of being signed in, and work that is not saved is not left
+  if (who !== null) return true;
+  if (!session.name) return { path: "/sign-in", query: { next: to.fullPath } };
+  session.ended = true;
+  return true;
 });

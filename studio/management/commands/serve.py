@@ -55,7 +55,7 @@ class Watched:
             self._process.wait()
 
     def _watch(self) -> None:
-        pause = 1.0
+        pause = 0.5
         while not self._ending.is_set():
             begun = time.monotonic()
             self._process = subprocess.Popen(

@@ -1,6 +1,7 @@
 /** The typed API client: adds the token that writing needs, turns refusals into sentences. */
 import createClient from "openapi-fetch";
 
+import { useSession } from "../stores/session";
 import type { components, paths } from "./generated";
 
 export type Schemas = components["schemas"];
@@ -32,7 +33,19 @@ client.use({
     if (request.method !== "GET") request.headers.set("X-CSRFToken", token());
     return request;
   },
+  onResponse({ response, schemaPath }) {
+    if (response.status === 401 && schemaPath !== "/api/sign-in") signedOut();
+    return response;
+  },
 });
+
+const AWAY = "The studio does not answer. What you see is kept; try again in a moment.";
+
+/** The session has ended while somebody was at work: the password is asked for in place, nothing is left. */
+function signedOut(): void {
+  const session = useSession();
+  if (session.name) session.ended = true;
+}
 
 /** What the server said no to, in its own sentence. */
 export class Refusal extends Error {
@@ -53,7 +66,7 @@ export async function need<T>(
   try {
     got = await answer;
   } catch {
-    throw new Refusal("The studio does not answer. What you see is kept; try again in a moment.", 0);
+    throw new Refusal(AWAY, 0);
   }
   if (got.response.ok && got.data !== undefined && got.data !== null) return got.data;
   const body = got.error as { detail?: string } | undefined;
@@ -64,11 +77,13 @@ export async function need<T>(
   );
 }
 
-/** A picture by POST: a blob, or null when a newer request overtook this one. */
-export async function picture(
-  path: string,
-  body: unknown,
-): Promise<{ blob: Blob; whole: boolean; map: Schemas["MapOut"] | null } | null> {
+/** Something asked by POST, as JSON, where the address is put together. Raises a Refusal. */
+export async function ask<T>(path: string, body: unknown): Promise<T> {
+  const response = await post(path, body);
+  return (await response.json()) as T;
+}
+
+async function post(path: string, body: unknown): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(path, {
@@ -77,13 +92,23 @@ export async function picture(
       body: JSON.stringify(body),
     });
   } catch {
-    throw new Refusal("The studio does not answer. What you see is kept; try again in a moment.", 0);
+    throw new Refusal(AWAY, 0);
   }
-  if (response.status === 204) return null;
+  if (response.status === 401) signedOut();
   if (!response.ok) {
     const said = (await response.json().catch(() => null)) as { detail?: string } | null;
     throw new Refusal(said?.detail ?? `The studio refused (${response.status}).`, response.status);
   }
+  return response;
+}
+
+/** A picture by POST: a blob, or null when a newer request overtook this one. */
+export async function picture(
+  path: string,
+  body: unknown,
+): Promise<{ blob: Blob; whole: boolean; map: Schemas["MapOut"] | null } | null> {
+  const response = await post(path, body);
+  if (response.status === 204) return null;
   const map = response.headers.get("X-Map");
   return {
     blob: await response.blob(),
@@ -92,10 +117,18 @@ export async function picture(
   };
 }
 
-/** Who is signed in, or null. Also fetches the token that writing needs. */
-export async function me(): Promise<string | null> {
+/** Who is signed in; null for nobody; undefined where the studio does not answer, which says nothing of it. Also
+ * fetches the token that writing needs. */
+export async function me(): Promise<string | null | undefined> {
   const got = await client.GET("/api/me").catch(() => null);
-  return got?.data?.name ?? null;
+  return got?.data ? got.data.name : undefined;
+}
+
+/** Sign in. Raises a Refusal. */
+export async function signIn(name: string, password: string): Promise<void> {
+  if (!token()) await me();
+  const got = await need(client.POST("/api/sign-in", { body: { name, password } }));
+  useSession().signedIn(got.name ?? name);
 }
 
 /** Send one file, told how far it is (0–1). */
@@ -113,6 +146,7 @@ export function upload(
     request.onerror = () =>
       reject(new Refusal(`${file.name} did not arrive: the connection broke. Nothing was stored.`, 0));
     request.onload = () => {
+      if (request.status === 401) signedOut();
       let body: (Schemas["FrameLine"] & { detail?: string }) | null = null;
       try {
         body = JSON.parse(request.responseText) as Schemas["FrameLine"] & { detail?: string };

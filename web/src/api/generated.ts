@@ -93,7 +93,7 @@ export interface paths {
         };
         /**
          * Outings
-         * @description The signed-in photographer's outings, newest first.
+         * @description The signed-in photographer's outings, newest first; of each the first frames.
          */
         get: operations["studio_api_gather_outings"];
         put?: never;
@@ -115,7 +115,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Frames
+         * @description Frames of an outing, from one on.
+         */
+        get: operations["studio_api_gather_frames"];
         /**
          * Upload
          * @description Receive one file, its bytes as the body.
@@ -288,6 +292,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/removed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Removed
+         * @description What can be taken back, removed last first.
+         */
+        get: operations["studio_api_removal_removed"];
+        put?: never;
+        /**
+         * Remove
+         * @description Remove something; with it goes from sight what lies in it. Its files stay until it is gone for good.
+         */
+        post: operations["studio_api_removal_remove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/removed/{what}/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Take back what was removed.
+         */
+        delete: operations["studio_api_removal_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/camera": {
         parameters: {
             query?: never;
@@ -419,7 +467,8 @@ export interface paths {
         put?: never;
         /**
          * Save
-         * @description Save a new state. If somebody saved since `base`, 409 with the revision in force.
+         * @description Save a new state. If somebody saved since `base`, 409 with the revision in force. One sent again under the
+         *     same `key`, because the answer was lost, is saved once.
          */
         post: operations["studio_api_light_save"];
         delete?: never;
@@ -1495,6 +1544,8 @@ export interface components {
              * Format: date-time
              */
             created: string;
+            /** Count */
+            count: number;
             /** Frames */
             frames: components["schemas"]["FrameLine"][];
             /** Groups */
@@ -1580,6 +1631,39 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * Removed
+         * @description What was removed and can be taken back: until when.
+         */
+        Removed: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "outing" | "frame" | "scene" | "job";
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * Removal
+         * @description What to remove.
+         */
+        Removal: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "outing" | "frame" | "scene" | "job";
+            /** Id */
+            id: string;
         };
         /**
          * Limit
@@ -3988,6 +4072,8 @@ export interface components {
         RevisionOut: {
             /** Number */
             number: number;
+            /** Key */
+            key: string;
             document: components["schemas"]["Scene"];
             /** Undo */
             undo: string | null;
@@ -4619,6 +4705,11 @@ export interface components {
             };
             /** Words */
             words: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
         };
         /**
          * Base
@@ -5555,6 +5646,30 @@ export interface operations {
             };
         };
     };
+    studio_api_gather_frames: {
+        parameters: {
+            query?: {
+                after?: number;
+            };
+            header?: never;
+            path: {
+                outing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrameLine"][];
+                };
+            };
+        };
+    };
     studio_api_gather_upload: {
         parameters: {
             query: {
@@ -5789,6 +5904,71 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Sharpness"][];
                 };
+            };
+        };
+    };
+    studio_api_removal_removed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Removed"][];
+                };
+            };
+        };
+    };
+    studio_api_removal_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Removal"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Removed"];
+                };
+            };
+        };
+    };
+    studio_api_removal_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                what: "outing" | "frame" | "scene" | "job";
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -4,7 +4,7 @@ import { kindName } from "../model/gather";
 
 export type Together = "sweep" | "bracket" | "twin" | "none";
 defineProps<{ count: number }>();
-defineEmits<{ beside: []; together: [kind: Together]; release: [] }>();
+defineEmits<{ beside: []; together: [kind: Together]; remove: []; release: [] }>();
 const KINDS: Together[] = ["sweep", "bracket", "twin"];
 </script>
 
@@ -24,6 +24,7 @@ const KINDS: Together[] = ["sweep", "bracket", "twin"];
       {{ kindName(kind) }}
     </button>
     <button class="plain" type="button" @click="$emit('together', 'none')">They stand alone</button>
+    <button class="plain" type="button" @click="$emit('remove')">Remove</button>
     <button class="plain" type="button" @click="$emit('release')">Let go</button>
   </div>
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A dot on the picture that is dragged, or moved with the arrow keys. */
 import { useDrag } from "../composables/drag";
+import { useHeld } from "../composables/held";
 import type { Spot } from "../model/plane";
 
 const props = defineProps<{ at: Spot; label: string; square?: boolean }>();
@@ -10,6 +11,7 @@ const { down, move, up } = useDrag<Spot>({
   move: (from, _e, dx, dy) => emit("move", { x: from.x + dx, y: from.y + dy }),
   done: () => emit("done"),
 });
+const held = useHeld();
 const WAYS: Record<string, [number, number]> = {
   ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
 }; // prettier-ignore
@@ -18,6 +20,7 @@ function key(e: KeyboardEvent): void {
   if (by) {
     const step = e.shiftKey ? 1 : 8;
     emit("move", { x: props.at.x + by[0] * step, y: props.at.y + by[1] * step });
+    held.pressed(() => emit("done"));
   } else if (e.key === "Delete") emit("remove");
   else if (e.key === "Enter") emit("turn");
   else return;
@@ -41,7 +44,6 @@ function key(e: KeyboardEvent): void {
     @pointerup="up"
     @dblclick="emit('turn')"
     @keydown="key"
-    @keyup="$event.key in WAYS && emit('done')"
   />
 </template>
 

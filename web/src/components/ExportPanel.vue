@@ -1,15 +1,32 @@
 <script setup lang="ts">
 /** A file for the printer: asked for beside the picture, followed while it is made. */
 import { ElButton, ElProgress } from "element-plus";
-import { reactive } from "vue";
+import { onMounted, reactive, shallowRef } from "vue";
 
-import { client, need } from "../api/client";
+import { client, need, type Schemas } from "../api/client";
 import { useJob } from "../composables/job";
+import { useRemoval } from "../composables/removal";
 import { useScene } from "../stores/scene";
 
 const emit = defineEmits<{ close: [] }>();
 const scene = useScene();
-const { job, problem, running, start, cancel } = useJob();
+const made = shallowRef<Schemas["JobOut"][]>([]);
+const { job, problem, running, start, cancel } = useJob(() => void load());
+/** The files made of this scene before. */
+async function load(): Promise<void> {
+  try {
+    const params = { path: { scene_id: scene.opened!.id } };
+    const all = await need(client.GET("/api/scenes/{scene_id}/jobs", { params }));
+    made.value = all.filter((j) => j.state === "done" && j.id !== job.value?.id);
+  } catch (error) {
+    problem.value = (error as Error).message;
+  }
+}
+const removal = useRemoval(load);
+const said = (error: Error) => (problem.value = error.message);
+const remove = (ids: string[]) => removal.remove("job", ids).catch(said);
+const takeBack = () => removal.takeBack(removal.last.value).catch(said);
+onMounted(load);
 const want = reactive({ kind: "tif", space: "p3", bits: 16, long_edge: "" });
 const SPACES = { srgb: "sRGB", p3: "Display P3", rec2020: "Rec. 2020", linear: "Linear light, unrendered" };
 
@@ -67,7 +84,19 @@ function kindChanged(): void {
       <a :href="`/api/jobs/${job.id}/file`" download>Save {{ job.file_name }}</a>
     </p>
     <p v-else-if="job" :class="{ problem: job.state === 'failed' }" role="status">{{ job.message }}</p>
-    <ElButton type="primary" :disabled="scene.saving !== 'saved' || running" @click="make"
+    <ul v-if="made.length" class="made">
+      <li v-for="j in made" :key="j.id">
+        <a :href="`/api/jobs/${j.id}/file`" download>{{ j.file_name }}</a>
+        <button class="plain" type="button" :aria-label="`Remove ${j.file_name}`" @click="remove([j.id])">
+          Remove
+        </button>
+      </li>
+    </ul>
+    <p v-if="removal.last.value.length" role="status">
+      {{ removal.last.value[0]!.name }} removed.
+      <button class="plain" type="button" @click="takeBack">Take back</button>
+    </p>
+    <ElButton type="primary" :disabled="scene.saving !== 'saved' || scene.dirty || running" @click="make"
       >Make the file</ElButton
     >
   </section>

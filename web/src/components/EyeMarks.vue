@@ -20,8 +20,9 @@ async function ask(): Promise<void> {
     if (props.what === "squint")
       squint.value = await need(client.POST("/api/scenes/{scene_id}/squint", { params, body }));
     else rims.value = await need(client.POST("/api/scenes/{scene_id}/halos", { params, body }));
+    scene.notices.settle("check");
   } catch (error) {
-    scene.problem = (error as Error).message;
+    scene.notices.tell("check", error);
   }
 }
 watch([() => props.what, () => scene.tick], ask, { immediate: true });

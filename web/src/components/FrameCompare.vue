@@ -47,6 +47,10 @@ function down(e: PointerEvent): void {
   held = { x: e.clientX, y: e.clientY, spot: { ...spot }, moved: false };
   (e.currentTarget as Element).setPointerCapture(e.pointerId);
 }
+function cancelled(): void {
+  if (held) Object.assign(spot, held.spot);
+  held = null;
+}
 function place(frame: Frame, e: PointerEvent): void {
   if (!held) return;
   const dx = e.clientX - held.x;
@@ -121,6 +125,7 @@ onBeforeUnmount(() => watcher.disconnect());
           @pointerdown="down"
           @pointermove="place(frame, $event)"
           @pointerup="up(frame, $event)"
+          @pointercancel="cancelled"
         />
         <figcaption>
           <b>{{ frame.name }}</b>

@@ -6,7 +6,7 @@ import { exposure } from "../model/facts";
 import { clipped, HEAPS, type Frame } from "../model/gather";
 
 const props = defineProps<{ frame: Frame; chosen: boolean; current: boolean }>();
-defineEmits<{ look: []; choose: []; begin: [] }>();
+defineEmits<{ look: []; choose: []; begin: []; removeScene: [id: string] }>();
 const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting && h.sorting)?.label ?? "");
 </script>
 
@@ -35,7 +35,18 @@ const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting 
     <p class="quiet numeral detail">{{ exposure(frame.info) }}</p>
     <p class="quiet numeral detail">{{ clipped(frame.info) }}</p>
     <p class="scenes detail">
-      <RouterLink v-for="s in frame.scenes" :key="s.id" :to="`/light/${s.id}`">{{ s.name }}</RouterLink>
+      <span v-for="s in frame.scenes" :key="s.id" class="scene">
+        <RouterLink :to="`/light/${s.id}`">{{ s.name }}</RouterLink>
+        <button
+          class="plain small"
+          type="button"
+          :aria-label="`Remove scene ${s.name}`"
+          title="Remove this scene; it can be taken back"
+          @click="$emit('removeScene', s.id)"
+        >
+          ✕
+        </button>
+      </span>
       <button
         class="plain"
         type="button"
@@ -49,9 +60,25 @@ const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting 
 </template>
 
 <style scoped>
+.scene {
+  display: inline-flex;
+  align-items: baseline;
+}
+.small {
+  min-width: 24px;
+  padding: 0 4px;
+  opacity: 0;
+}
+.scene:hover .small,
+.small:focus-visible {
+  opacity: 1;
+}
 .tile {
   width: 214px;
   position: relative;
+  /* what is out of sight is not drawn */
+  content-visibility: auto;
+  contain-intrinsic-size: 214px 250px;
 }
 .look {
   display: block;

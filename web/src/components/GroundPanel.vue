@@ -39,9 +39,7 @@ watch(
 );
 async function refresh(): Promise<void> {
   if (scene.dragging) return;
-  const kept = scene.problem;
   scene.state = (await scene.find<Schemas["GroundState"]>("")) ?? scene.state;
-  if (kept) scene.problem = kept;
 }
 onMounted(refresh);
 defineExpose({ start });

@@ -4,6 +4,7 @@ import { computed, nextTick, ref } from "vue";
 
 import type { ParamField } from "../api/client";
 import { useDrag } from "../composables/drag";
+import { useHeld } from "../composables/held";
 import { numeral, shown, typed, within } from "../model/wording";
 
 const props = defineProps<{ field: ParamField; value: unknown; name?: string }>();
@@ -14,6 +15,7 @@ const text = ref("");
 const box = ref<HTMLInputElement>();
 const number = computed(() => (typeof props.value === "number" ? props.value : null));
 const label = computed(() => props.name ?? props.field.label);
+const held = useHeld();
 const step = () => (props.field.step ?? 0.1) as number;
 
 const { down, move, up } = useDrag<number>({
@@ -49,13 +51,11 @@ function key(e: KeyboardEvent): void {
     e.stopPropagation();
     const value = (number.value ?? 0) + by * step() * (e.shiftKey ? 0.1 : 1);
     emit("change", within(props.field, value));
+    held.pressed(() => emit("commit"));
   } else if (e.key === "Enter") {
     e.preventDefault();
     void type();
   }
-}
-function released(e: KeyboardEvent): void {
-  if (e.key.startsWith("Arrow")) emit("commit");
 }
 </script>
 
@@ -85,7 +85,6 @@ function released(e: KeyboardEvent): void {
     @pointerup="up"
     @click.stop
     @keydown="key"
-    @keyup="released"
     >{{ shown(field, value) }}</span
   >
 </template>

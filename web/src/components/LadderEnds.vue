@@ -5,6 +5,7 @@ import { computed } from "vue";
 
 import type { ParamField } from "../api/client";
 import { useDrag } from "../composables/drag";
+import { useHeld } from "../composables/held";
 import { shown, within } from "../model/wording";
 import { useScene } from "../stores/scene";
 
@@ -37,6 +38,7 @@ const { down, move, up } = useDrag<{ end: End; at: number }>({
   },
   done: (held) => void done(held.end),
 });
+const held = useHeld();
 function key(e: KeyboardEvent, end: End): void {
   const ways: Record<string, number> = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 };
   const by = ways[e.key];
@@ -44,9 +46,7 @@ function key(e: KeyboardEvent, end: End): void {
   e.preventDefault();
   e.stopPropagation();
   set(end, at(end) + by * (field(end).step ?? 0.1) * (e.shiftKey ? 0.2 : 1));
-}
-function released(e: KeyboardEvent, end: End): void {
-  if (e.key.startsWith("Arrow")) void done(end);
+  held.pressed(() => void done(end));
 }
 function reset(end: End): void {
   set(end, null);
@@ -73,7 +73,6 @@ function reset(end: End): void {
     @pointermove="move"
     @pointerup="up"
     @keydown="key($event, end)"
-    @keyup="released($event, end)"
     @dblclick="reset(end)"
   >
     <title>{{ field(end).label }}: {{ shown(field(end), at(end)) }}</title>

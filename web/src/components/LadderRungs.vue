@@ -4,6 +4,7 @@ import { computed, onBeforeUnmount, watch } from "vue";
 
 import type { MoveLine } from "../api/client";
 import { useDrag } from "../composables/drag";
+import { useHeld } from "../composables/held";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 
@@ -132,6 +133,7 @@ const { down, move, up } = useDrag<{ at: number; to: number; reach: number }>({
   },
   done: () => void scene.commit(curve.value ? "Curve drawn" : "Rung carried"),
 });
+const held = useHeld();
 function key(e: KeyboardEvent, s: Strand): void {
   const ways: Record<string, number> = { ArrowUp: 1, ArrowDown: -1 };
   const by = ways[e.key];
@@ -142,9 +144,7 @@ function key(e: KeyboardEvent, s: Strand): void {
   else return;
   e.preventDefault();
   e.stopPropagation();
-}
-function released(e: KeyboardEvent): void {
-  if (e.key.startsWith("Arrow")) void scene.commit(curve.value ? "Curve drawn" : "Rung carried");
+  held.pressed(() => void scene.commit(curve.value ? "Curve drawn" : "Rung carried"));
 }
 function remove(s: Strand, e: Event): void {
   e.preventDefault();
@@ -181,7 +181,6 @@ const said = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)} sto
       @pointerup="up"
       @dblclick="remove(s, $event)"
       @keydown="key($event, s)"
-      @keyup="released"
       @blur="hide"
     >
       <title>{{ word }} at {{ said(s.at) }} goes to {{ said(s.to) }}</title>

@@ -2,7 +2,7 @@
 /** The ladder: light in stops up the side of the picture, two wings, and the meeting between them. */
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
-import { client, need, type Schemas } from "../api/client";
+import { client, need, Refusal, type Schemas } from "../api/client";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
@@ -39,13 +39,20 @@ async function read(document: unknown, view: string, ids: string[]): Promise<Lad
   if (got.response.status === 204) return null;
   return need(Promise.resolve(got));
 }
-const now = new Newest<Ladder>(
-  (got) => (ladder.value = got),
-  () => undefined,
-);
+/** What is shown was read of an earlier state: the last question was not answered. */
+const old = ref(false);
+function unread(error: Refusal): void {
+  old.value = true;
+  scene.notices.tell("ladder", error);
+}
+const now = new Newest<Ladder>((got) => {
+  ladder.value = got;
+  old.value = false;
+  scene.notices.settle("ladder");
+}, unread);
 const before = new Newest<Ladder>(
   (got) => (start.value = got),
-  () => undefined,
+  () => (startOf = ""),
 );
 let startOf = "";
 watch(
@@ -163,7 +170,8 @@ onBeforeUnmount(() => watcher.disconnect());
       </template>
       <p v-else class="two"><span>start</span><span>now</span></p>
     </div>
-    <div ref="box" class="scale">
+    <p v-if="old" class="old" role="status">read before the last change</p>
+    <div ref="box" class="scale" :class="{ faded: old }">
       <svg
         :width="WIDTH"
         :height="room"
@@ -247,6 +255,14 @@ onBeforeUnmount(() => watcher.disconnect());
 </template>
 
 <style scoped>
+.old {
+  padding: 0 8px;
+  color: var(--ink-2);
+  font-size: 12px;
+}
+.faded {
+  opacity: 0.45;
+}
 .ladder {
   width: 166px;
   padding: 6px 8px;

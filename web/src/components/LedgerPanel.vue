@@ -3,7 +3,7 @@
 import { computed, onMounted, ref, watch } from "vue";
 
 import { client, type Kind, type ParamField } from "../api/client";
-import { sentence, typedMove, within, type Values } from "../model/wording";
+import { sentence, typedMove, within, type TypedMove, type Values } from "../model/wording";
 import { useDodging } from "../composables/dodging";
 import { useGroups } from "../stores/groups";
 import { useHabits } from "../stores/habits";
@@ -95,6 +95,26 @@ function keepAll(): void {
     name,
   );
 }
+/** A move that was written for a latch that is not there; what the latch could be made of, where its name says so. */
+const missing = ref<(TypedMove & { make: Kind | null }) | null>(null);
+function done(): void {
+  said.value = text.value = "";
+  missing.value = null;
+}
+/** Make the latch, and the move on it. */
+function makeLatch(): void {
+  const { kind, values, make } = missing.value!;
+  done();
+  scene.openMove = null; // the latch is for the move that was written, not for one that is open
+  scene.addLatch(make!);
+  scene.addMove(kind, values, scene.openLatch);
+  scene.openLatch = null;
+}
+function everywhere(): void {
+  const { kind, values } = missing.value!;
+  done();
+  scene.addMove(kind, values);
+}
 const kindOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)!;
 
 function add(): void {
@@ -103,8 +123,14 @@ function add(): void {
     said.value = `Begin with a verb: ${scene.lightKinds.flatMap((k) => k.verbs?.slice(0, 1) ?? []).join(", ")} …`;
     return;
   }
-  said.value = "";
-  text.value = "";
+  if (move.unknown) {
+    // held nowhere it would act on the whole picture, which is not what was written
+    const kind = scene.ingredientKinds.find((k) => k.label.toLowerCase() === move.unknown);
+    missing.value = { ...move, make: kind ?? null };
+    said.value = `There is no latch called “${move.unknown}”.`;
+    return;
+  }
+  done();
   scene.addMove(move.kind, move.values, move.latch);
 }
 </script>
@@ -171,7 +197,15 @@ function add(): void {
       <button v-if="scene.moves.length > 1" class="plain" type="button" @click="keepAll">
         Keep all of Light as a habit
       </button>
-      <p v-if="said" class="problem" role="status">{{ said }}</p>
+      <p v-if="said" class="problem" role="status">
+        {{ said }}
+        <template v-if="missing">
+          <button v-if="missing.make" class="plain" type="button" @click="makeLatch">
+            Make it: {{ missing.make.label }}
+          </button>
+          <button class="plain" type="button" @click="everywhere">{{ missing.kind.label }} everywhere</button>
+        </template>
+      </p>
       <p v-else-if="!scene.moves.length" class="quiet">
         Hold the sky first: make a latch below, then write what its light should do.
       </p>

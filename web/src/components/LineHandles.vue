@@ -4,6 +4,7 @@ import { computed } from "vue";
 
 import type { Schemas } from "../api/client";
 import { useDrag } from "../composables/drag";
+import { useHeld } from "../composables/held";
 import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 
@@ -35,6 +36,7 @@ const { down, move, up } = useDrag<{ line: Line; end: "a" | "b"; at: Spot }>({
   },
   done: () => emit("moved"),
 });
+const held = useHeld();
 function key(e: KeyboardEvent, line: Line, end: "a" | "b"): void {
   const way: Record<string, [number, number]> = {
     ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
@@ -46,9 +48,7 @@ function key(e: KeyboardEvent, line: Line, end: "a" | "b"): void {
   const at = toStage(line[end] as Spot);
   const step = e.shiftKey ? 1 : 8;
   line[end] = toSource({ x: at.x + by[0] * step, y: at.y + by[1] * step });
-}
-function released(e: KeyboardEvent): void {
-  if (e.key.startsWith("Arrow")) emit("moved");
+  held.pressed(() => emit("moved"));
 }
 </script>
 
@@ -72,7 +72,6 @@ function released(e: KeyboardEvent): void {
       @pointermove="move"
       @pointerup="up"
       @keydown="key($event, s.line, end)"
-      @keyup="released"
     />
   </g>
   <path v-if="drawing" :d="`M${drawing.a.x} ${drawing.a.y}L${drawing.b.x} ${drawing.b.y}`" class="under" />

@@ -15,14 +15,21 @@ const view = useView();
 const SIZE = { width: 260, height: 190 };
 const canvases = ref<HTMLCanvasElement[]>([]);
 
+/** What a loupe shows is of an earlier state: the last question was not answered. */
+const old = ref([false, false]);
 const asked = [0, 1].map(
   (n) =>
     new Newest<ImageBitmap>(
       (bitmap) => {
+        old.value[n] = false;
+        scene.notices.settle(`loupe ${n}`);
         canvases.value[n]?.getContext("2d")?.drawImage(bitmap, 0, 0, SIZE.width, SIZE.height);
         bitmap.close();
       },
-      () => undefined,
+      (error) => {
+        old.value[n] = true;
+        scene.notices.tell(`loupe ${n}`, error);
+      },
     ),
 );
 function region(at: Spot): Region {

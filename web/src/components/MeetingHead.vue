@@ -31,11 +31,12 @@ async function ask(to: number | null): Promise<void> {
       body: { document: trial.without() as never, wings: props.wings, aim: to },
     }),
   ).catch((error: Error) => {
-    if (to !== null) scene.problem = error.message;
+    if (to !== null) scene.notices.tell("meeting", error);
     return null;
   });
   if (mine !== asked) return;
   waiting.value = false;
+  if (got) scene.notices.settle("meeting");
   met.value = got as Schemas["Meeting"] | null;
   if (to !== null && got?.proposal) trial.show(got.proposal.line as unknown as MoveLine);
 }

@@ -113,6 +113,7 @@ const pictures = new Newest<{
   map: Map | null;
 }>(
   (got) => {
+    scene.notices.settle("picture");
     shot.value?.bitmap.close();
     shot.value = got;
     if (got.map && JSON.stringify(got.map) !== JSON.stringify(scene.map)) scene.map = got.map;
@@ -126,7 +127,7 @@ const pictures = new Newest<{
   },
   (error) => {
     pending.value = false;
-    scene.problem = error.message;
+    scene.notices.tell("picture", error);
   },
 );
 let settling = 0;
@@ -223,6 +224,11 @@ function escaped(e: KeyboardEvent): void {
   if (e.key === "Escape" && (drawn.cancel() || brush.cancel() || boxing.cancel() || carrying.cancel()))
     e.stopPropagation();
 }
+/** The system took the pointer away: nothing was drawn, nothing carried. */
+function cancelled(): void {
+  pan = null;
+  for (const one of [drawn, brush, boxing, carrying]) one.cancel();
+}
 function move(e: PointerEvent): void {
   if (brush.painting.value) brush.move(e);
   if (drawn.move(place(e)) || boxing.move(place(e)) || carrying.move(e)) return;
@@ -316,6 +322,7 @@ defineExpose({ zoomTo });
     @pointerdown="down"
     @pointermove="move"
     @pointerup="up"
+    @pointercancel="cancelled"
     @keydown="aiming"
     @pointerleave="left"
     @wheel.prevent="wheel"

@@ -4,6 +4,7 @@ import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
 import { useDrag } from "../composables/drag";
+import { useHeld } from "../composables/held";
 import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 
@@ -82,6 +83,7 @@ const { down, move, up } = useDrag<{ part: Part; from: Spot; centre: Spot; edge:
 const WAYS: Record<string, [number, number]> = {
   ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
 }; // prettier-ignore
+const held = useHeld();
 function key(e: KeyboardEvent, part: Part): void {
   const by = WAYS[e.key];
   if (!by) return;
@@ -91,9 +93,7 @@ function key(e: KeyboardEvent, part: Part): void {
   const from = at(part);
   const to = { x: from.x + by[0] * step, y: from.y + by[1] * step };
   put(part, to, { centre: centre.value, edge: edge.value });
-}
-function released(e: KeyboardEvent): void {
-  if (e.key in WAYS) void scene.commit("Pool placed");
+  held.pressed(() => void scene.commit("Pool placed"));
 }
 </script>
 
@@ -122,7 +122,6 @@ function released(e: KeyboardEvent): void {
       @pointermove="move"
       @pointerup="up"
       @keydown="key($event, part)"
-      @keyup="released"
     />
   </g>
 </template>

@@ -4,6 +4,7 @@ import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
 import { useDrag } from "../composables/drag";
+import { useHeld } from "../composables/held";
 import type { Frame, Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 
@@ -62,6 +63,7 @@ const { down, move, up } = useDrag<{ which: Which; full: Spot; none: Spot }>({
   },
   done: () => void scene.commit("Ramp placed"),
 });
+const held = useHeld();
 function key(e: KeyboardEvent, which: "full" | "none"): void {
   const way: Record<string, [number, number]> = {
     ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
@@ -76,9 +78,7 @@ function key(e: KeyboardEvent, which: "full" | "none"): void {
   if (!apart(source, which === "full" ? ends.value.none : ends.value.full)) return;
   ends.value[which] = source;
   scene.touched();
-}
-function released(e: KeyboardEvent): void {
-  if (e.key.startsWith("Arrow")) void scene.commit("Ramp placed");
+  held.pressed(() => void scene.commit("Ramp placed"));
 }
 </script>
 
@@ -111,7 +111,6 @@ function released(e: KeyboardEvent): void {
       @pointermove="move"
       @pointerup="up"
       @keydown="key($event, which)"
-      @keyup="released"
     />
   </g>
 </template>

@@ -3,6 +3,7 @@
 import { computed, ref } from "vue";
 
 import { useDrag } from "../composables/drag";
+import { useHeld } from "../composables/held";
 import { guideLines } from "../model/guides";
 import { onStage, type Frame, type Region } from "../model/plane";
 import { useScene } from "../stores/scene";
@@ -90,6 +91,7 @@ const { down, move, up } = useDrag<{ start: Region; handle: Handle }>({
   },
   done: () => wanted.value && keep(wanted.value),
 });
+const held = useHeld();
 function key(e: KeyboardEvent, handle: Handle): void {
   const way: Record<string, [number, number]> = {
     ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
@@ -100,9 +102,7 @@ function key(e: KeyboardEvent, handle: Handle): void {
   e.stopPropagation();
   const step = (e.shiftKey ? 1 : 8) / pitch.value;
   wanted.value = pulled([...kept.value] as Region, handle, by[0] * step, by[1] * step, shaped());
-}
-function released(e: KeyboardEvent): void {
-  if (e.key.startsWith("Arrow") && wanted.value) keep(wanted.value);
+  held.pressed(() => wanted.value && keep(wanted.value));
 }
 window.addEventListener("keydown", (e) => e.key === "Escape" && (wanted.value = null), { capture: true });
 </script>
@@ -126,7 +126,6 @@ window.addEventListener("keydown", (e) => e.key === "Escape" && (wanted.value = 
       @pointermove="move"
       @pointerup="up"
       @keydown="key($event, 'inside')"
-      @keyup="released"
     />
     <rect
       v-for="h in HANDLES"
@@ -145,7 +144,6 @@ window.addEventListener("keydown", (e) => e.key === "Escape" && (wanted.value = 
       @pointermove="move"
       @pointerup="up"
       @keydown="key($event, h)"
-      @keyup="released"
     />
   </g>
 </template>

@@ -29,9 +29,10 @@ async function say(what: string): Promise<void> {
       }),
     );
     if (mine !== asked) return;
+    scene.notices.settle("remedies");
     remedies.value = got as Schemas["Remedy"][];
   } catch (error) {
-    scene.problem = (error as Error).message;
+    scene.notices.tell("remedies", error);
     close();
   }
 }

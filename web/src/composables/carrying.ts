@@ -67,7 +67,7 @@ export function useCarrying() {
       .then((got) => {
         if (drag === mine) take(got.picked.stops);
       })
-      .catch((error: Error) => (scene.problem = error.message));
+      .catch((error: Error) => scene.notices.tell("carried", error));
     return true;
   }
   function take(stops: number): void {

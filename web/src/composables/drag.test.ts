@@ -53,6 +53,19 @@ describe("a drag", () => {
     press("Escape");
     expect(restore).toHaveBeenCalledTimes(1);
   });
+  it("is taken back where the system takes the pointer away", () => {
+    const cancel = (pointerId: number) =>
+      window.dispatchEvent(Object.assign(new Event("pointercancel"), { pointerId }));
+    drag.down(at(100));
+    drag.move(at(120));
+    cancel(7); // another finger's
+    expect(restore).not.toHaveBeenCalled();
+    cancel(1);
+    drag.move(at(140));
+    drag.up();
+    expect(said).toEqual(["move 25"]);
+    expect(restore).toHaveBeenCalledTimes(1);
+  });
   it("leaves the other buttons alone", () => {
     drag.down({ ...at(100), button: 2 } as PointerEvent);
     drag.move(at(150));

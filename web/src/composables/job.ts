@@ -44,7 +44,11 @@ export function useJob(
   async function cancel(): Promise<void> {
     if (!job.value) return;
     const path = { job_id: job.value.id };
-    job.value = await need(client.POST("/api/jobs/{job_id}/cancel", { params: { path } }));
+    try {
+      job.value = await need(client.POST("/api/jobs/{job_id}/cancel", { params: { path } }));
+    } catch (error) {
+      problem.value = (error as Error).message;
+    }
   }
   onScopeDispose(() => window.clearTimeout(timer));
   return { job, problem, running, start, cancel };

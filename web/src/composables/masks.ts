@@ -37,12 +37,20 @@ export function useMasks(latch: () => string, target: () => Target, drawn: () =>
   const masks = new Newest<{ data: ImageData; region: Region; key: string }>(
     (answer) => {
       got.value = answer;
+      scene.notices.settle("mask");
       waiting.value = false;
       window.clearTimeout(slow);
       if (view.waiting.startsWith("looking")) view.waiting = "";
       drawn();
     },
-    (error) => (scene.problem = error.message),
+    (error) => {
+      waiting.value = false;
+      window.clearTimeout(slow);
+      if (view.waiting.startsWith("looking")) view.waiting = "";
+      got.value = null; // an old mask is not shown as if it were this one
+      scene.notices.tell("mask", error);
+      drawn();
+    },
   );
 
   function ask(): void {

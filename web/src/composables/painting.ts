@@ -24,6 +24,17 @@ const WORDS: Record<string, string> = {
   unmark: "Marked what does not",
 };
 
+/** Numbers a stroke may hold: three to a point. */
+const MOST = 9000;
+
+/** A stroke too long for one, in several; each goes on from the last point of the one before. */
+export function parted(points: number[], most = MOST): number[][] {
+  const parts = [];
+  for (let first = 0; first === 0 || first < points.length - 3; first += most - 3)
+    parts.push(points.slice(first, first + most));
+  return parts;
+}
+
 /** `place` turns a pointer event into a place on the stage. */
 export function usePainting(frame: Ref<Frame>, place: (e: PointerEvent) => Spot) {
   const scene = useScene();
@@ -80,12 +91,13 @@ export function usePainting(frame: Ref<Frame>, place: (e: PointerEvent) => Spot)
     });
     last = drawn.at(-1)!;
     const { size, soft, flow } = hand.value;
-    hand.value.strokes.push({
-      points: points.slice(0, 9000), radius: size, soft, flow,
-      erase: view.tool === "erase" || view.tool === "unmark", seek: view.tool === "seek",
-    } as never); // prettier-ignore
+    for (const part of parted(points))
+      hand.value.strokes.push({
+        points: part, radius: size, soft, flow,
+        erase: view.tool === "erase" || view.tool === "unmark", seek: view.tool === "seek",
+      } as never); // prettier-ignore
     await scene.commit(WORDS[view.tool] ?? "Painted by hand");
-    path.value = [];
+    if (path.value === drawn) path.value = []; // unless the next one is under way
   }
   function cancel(): boolean {
     const was = path.value.length > 0;

@@ -49,7 +49,7 @@ export function usePicking() {
     };
     work().catch((error: Error) => {
       scene.restore();
-      scene.problem = error.message;
+      scene.notices.tell("picking", error);
     });
   }
 
@@ -136,7 +136,10 @@ export function usePicking() {
       kin: (at) => point(at, sharp),
     };
     const work = takers[view.tool]?.(at);
-    work?.catch((error: Error) => (scene.problem = error.message));
+    work?.then(
+      () => scene.notices.settle("picking"),
+      (error: Error) => scene.notices.tell("picking", error),
+    );
     return work !== undefined;
   }
   return { take, again };

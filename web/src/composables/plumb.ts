@@ -9,12 +9,7 @@ export function usePlumb() {
   async function solve(words: string): Promise<void> {
     if (!lines().length) return scene.setGround("plumb", { lean: 0, swing: 0, roll: 0 }, words);
     const turn = await scene.find<Schemas["Turn"]>("plumb");
-    if (!turn) {
-      const said = scene.problem;
-      scene.restore();
-      scene.problem = said;
-      return;
-    }
+    if (!turn) return scene.restore();
     const three = (v: number) => Math.round(v * 1000) / 1000;
     const { lean, swing, roll } = turn;
     await scene.setGround("plumb", { lean: three(lean), swing: three(swing), roll: three(roll) }, words);

@@ -45,7 +45,10 @@ describe("typed moves", () => {
     const lift = typedMove("lift wet rock 2", [exposure], latches)!;
     expect([lift.values.ev, lift.latch]).toEqual([2, "w"]);
     expect(typedMove("exposure -0.5", [exposure], latches)!.values.ev).toBe(-0.5);
-    expect(typedMove("lift moon", [exposure], latches)!.latch).toBeNull();
+    const moon = typedMove("lift moon 2 stops", [exposure], latches)!;
+    expect([moon.latch, moon.unknown]).toEqual([null, "moon"]);
+    expect(typedMove("lift sky 2 stops", [exposure], latches)!.unknown).toBe("");
+    expect(typedMove("lift 20 %", [exposure], latches)!.unknown).toBe("");
     expect(typedMove("sparkle 2", [exposure], latches)).toBeNull();
   });
 });

@@ -71,6 +71,8 @@ export interface TypedMove {
   kind: Kind;
   values: Values;
   latch: string | null;
+  /** A latch was named, and there is none of that name. */
+  unknown: string;
 }
 
 /** Read "burn sky 0.9": a verb, perhaps a latch's name, perhaps a number. Null if there is no verb. */
@@ -91,7 +93,7 @@ export function typedMove(
     const sign = kind.signs?.[verb];
     if (value !== null) values[field.name] = within(field, sign ? sign * Math.abs(value) : value);
   }
-  const rest = words.filter((w) => w !== number).join(" ");
+  const rest = words.filter((w) => w !== number && !/^(%|stops?|px|k|mm|°)$/.test(w)).join(" ");
   const latch = latches.find((l) => rest !== "" && l.name.toLowerCase() === rest) ?? null;
-  return { kind, values, latch: latch?.id ?? null };
+  return { kind, values, latch: latch?.id ?? null, unknown: latch ? "" : rest };
 }

@@ -10,10 +10,17 @@ export const useHabits = defineStore("habits", () => {
   const habits = ref<Schemas["HabitOut"][]>([]);
 
   async function load(): Promise<void> {
-    habits.value = await need(client.GET("/api/habits"));
+    try {
+      habits.value = await need(client.GET("/api/habits"));
+    } catch (error) {
+      scene.notices.tell("habits", error);
+    }
   }
   async function said(work: () => Promise<void>): Promise<void> {
-    await work().catch((error: Error) => (scene.problem = error.message));
+    await work().then(
+      () => scene.notices.settle("habits"),
+      (error: Error) => scene.notices.tell("habits", error),
+    );
   }
   const keep = (latch: string) =>
     said(async () => {
@@ -59,7 +66,10 @@ export const useHabits = defineStore("habits", () => {
     });
   const forget = (habit: Schemas["HabitOut"]) =>
     said(async () => {
-      await client.DELETE("/api/habits/{habit_id}", { params: { path: { habit_id: habit.id } } });
+      const gone = await client.DELETE("/api/habits/{habit_id}", {
+        params: { path: { habit_id: habit.id } },
+      });
+      if (!gone.response.ok && gone.response.status !== 404) await need(Promise.resolve(gone));
       await load();
     });
   const ofLatches = computed(() => habits.value.filter((h) => h.of === "latch"));

@@ -3,10 +3,11 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import {
+  ask,
   client,
   need,
+  me,
   Refusal,
-  token,
   type GroundLine,
   type IngredientLine,
   type Kind,
@@ -18,6 +19,11 @@ import {
 } from "../api/client";
 import { compared } from "../model/compare";
 import { Plane } from "../model/plane";
+import { Saver, type Edit, type SavingState } from "../saving/saver";
+import { browserShelf } from "../saving/shelf";
+import { useNotices } from "./notices";
+import { windowId } from "./pictures";
+import { useSession } from "./session";
 import { useView } from "./view";
 import type { Values } from "../model/wording";
 
@@ -31,8 +37,17 @@ export const useScene = defineStore("scene", () => {
   /** Rises with every change that the picture must follow. */
   const tick = ref(0);
   const dragging = ref(false);
-  const saving = ref<"saved" | "saving" | "unsaved">("saved");
-  const problem = ref("");
+  /** How what was committed stands with the server. */
+  const saving = ref<SavingState>("saved");
+  /** Something on screen is not committed yet. */
+  const dirty = ref(false);
+  /** What was saved elsewhere in the meantime, while it is to be decided which counts. */
+  const theirs = shallowRef<Revision | null>(null);
+  /** Theirs is looked at. */
+  const peeking = ref(false);
+  /** What a window that is gone had not saved of this scene. */
+  const left = shallowRef<Edit[]>([]);
+  const notices = useNotices();
   const openMove = ref<string | null>(null);
   const openLatch = ref<string | null>(null);
   const openIngredient = ref<string | null>(null);
@@ -50,8 +65,13 @@ export const useScene = defineStore("scene", () => {
 
   function take(next: Revision): void {
     revision.value = next;
-    document.value = structuredClone(next.document) as SceneDocument;
-    saving.value = "saved";
+    show(next.document as SceneDocument);
+  }
+
+  /** A document on screen; what was open and is not in it closes. */
+  function show(next: SceneDocument): void {
+    document.value = JSON.parse(JSON.stringify(next)) as SceneDocument;
+    dirty.value = false;
     if (openMove.value?.length === 36 && !moves.value.some((m) => m.id === openMove.value))
       openMove.value = null;
     if (!latches.value.some((l) => l.id === openLatch.value)) openLatch.value = null;
@@ -65,7 +85,37 @@ export const useScene = defineStore("scene", () => {
     map.value = got.map;
     state.value = null;
     openMove.value = openLatch.value = openIngredient.value = null;
-    take(got.revision);
+    notices.clear();
+    peeking.value = false;
+    left.value = [];
+    const before = savers.get(id);
+    for (const [key, one] of savers) if (!one.unsaved) savers.delete(key);
+    if (before?.unsaved) {
+      // left before it was saved, and come back to: it goes on from there
+      saver = before;
+      revision.value = got.revision;
+      saving.value = saver.state;
+      theirs.value = saver.theirs as Revision | null;
+      show(saver.latest as unknown as SceneDocument);
+    } else {
+      saver = saverOf(id);
+      saver.open(id, got.revision);
+      take(got.revision);
+    }
+    void lookForLeft(id, got.revision);
+  }
+
+  /** What windows that are gone had not saved of the scene: offered, unless the last of it was saved after all. */
+  async function lookForLeft(id: string, now: Revision): Promise<void> {
+    const found = await shelf.left(id);
+    const edits = found.flatMap((kept) => {
+      const known = kept.edits.findIndex((e) => e.key === now.key);
+      const rest = kept.edits.slice(known + 1);
+      return kept.base === now.number || known >= 0 ? rest : rest.slice(-1);
+    });
+    if (opened.value?.id !== id) return;
+    if (edits.length) left.value = edits.sort((a, b) => a.made - b.made);
+    else if (found.length) void shelf.clear(id);
   }
 
   /** The document as it stands, to send along with a request. */
@@ -75,6 +125,7 @@ export const useScene = defineStore("scene", () => {
 
   /** The document as a comparison wants to see it. */
   function shown(): Record<string, unknown> {
+    if (peeking.value && theirs.value) return theirs.value.document as unknown as Record<string, unknown>;
     return compared(document.value!, useView().comparing, openMove.value) as Record<string, unknown>;
   }
 
@@ -96,19 +147,14 @@ export const useScene = defineStore("scene", () => {
     if (!opened.value) return null;
     finding.value = true;
     try {
-      const answer = await fetch(`/api/scenes/${opened.value.id}/ground${what ? `/${what}` : ""}`, {
-        method: "POST",
-        headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
-        body: JSON.stringify({ document: current(), ...more }),
+      const body = await ask<T>(`/api/scenes/${opened.value.id}/ground${what ? `/${what}` : ""}`, {
+        document: current(),
+        ...more,
       });
-      const body = (await answer.json()) as T & { detail?: string };
-      if (answer.ok) {
-        problem.value = "";
-        return body;
-      }
-      problem.value = body.detail ?? `The studio refused (${answer.status}).`;
-    } catch {
-      problem.value = "The studio does not answer. What you see is kept; try again in a moment.";
+      notices.settle("ground");
+      return body;
+    } catch (error) {
+      notices.tell("ground", error);
     } finally {
       finding.value = false;
     }
@@ -118,50 +164,75 @@ export const useScene = defineStore("scene", () => {
 
   /** A change that is being made (a drag): the picture follows, nothing is saved. */
   function touched(): void {
-    dragging.value = true;
-    saving.value = "unsaved";
+    dragging.value = dirty.value = true;
     tick.value++;
   }
 
   /** Something is tried that may be taken or left: the picture shows it at rest, nothing is saved. */
   function tryOut(): void {
-    saving.value = "unsaved";
+    dirty.value = true;
     tick.value++;
   }
 
-  let queue: Promise<void> = Promise.resolve();
+  const shelf = browserShelf(windowId);
+  /** One to a scene; one that still has something to save goes on when its scene is left. */
+  const savers = new Map<string, Saver>();
+  let saver = saverOf("");
 
-  /** A change that is done: one revision, with words for undo. */
+  function saverOf(id: string): Saver {
+    const made: Saver = new Saver(
+      (scene, base, edit) => {
+        const params = { path: { scene_id: scene } };
+        const body = { base, document: edit.document as never, words: edit.words, key: edit.key };
+        return need(client.POST("/api/scenes/{scene_id}/revisions", { params, body }));
+      },
+      shelf,
+      {
+        state: (state) => {
+          if (made !== saver) return;
+          saving.value = state;
+          theirs.value = made.theirs as Revision | null;
+          if (state === "saved") notices.settle("saving");
+          else if (state === "stopped") notices.tell("saving", made.sentence);
+        },
+        saved: (next, sent) => {
+          if (made !== saver) return;
+          revision.value = next as Revision;
+          takeSheets(sent.document as unknown as SceneDocument, next.document as SceneDocument);
+        },
+        refused: (sentence, edit, last) => {
+          notices.tell("refused", `${sentence} “${edit.words}” was not taken; the rest is as it was.`);
+          if (made === saver && last && !dragging.value) restore();
+        },
+      },
+      me,
+    );
+    savers.set(id, made);
+    return made;
+  }
+  const everySaver = (work: (one: Saver) => void) => savers.forEach(work);
+  const session = useSession();
+  session.onceSignedIn(() => {
+    everySaver((one) => one.resume());
+    tick.value++;
+  });
+  window.addEventListener("online", () => everySaver((one) => one.resume()));
+  window.addEventListener("beforeunload", (e) => {
+    if (dragging.value || [...savers.values()].some((one) => one.unsaved)) e.preventDefault();
+  });
+
+  /** A change that is done: one revision, with words for undo. Done when it is saved or refused. */
   function commit(words: string): Promise<void> {
-    dragging.value = false;
-    saving.value = "saving";
-    queue = queue.then(() => save(words));
+    dragging.value = dirty.value = false;
+    saver.commit(current(), words);
     // what is saved is sent before what is looked at: a browser keeps few requests going at a time, and a
     // picture may wait for something to be found
     setTimeout(() => tick.value++);
-    return queue;
+    return saver.settled();
   }
 
   /** Done when everything committed so far is saved or refused. */
-  const saved = (): Promise<void> => queue;
-
-  async function save(words: string): Promise<void> {
-    if (!opened.value || !revision.value) return;
-    const sent = current();
-    try {
-      revision.value = await need(
-        client.POST("/api/scenes/{scene_id}/revisions", {
-          params: { path: { scene_id: opened.value.id } },
-          body: { base: revision.value.number, document: sent as never, words },
-        }),
-      );
-      takeSheets(sent as unknown as SceneDocument, revision.value.document as SceneDocument);
-      saving.value = dragging.value ? "unsaved" : "saved";
-      problem.value = "";
-    } catch (error) {
-      refused(error);
-    }
-  }
+  const saved = (): Promise<void> => saver.settled();
 
   /** Strokes that were put on a sheet when they were saved, where none was painted since. */
   function takeSheets(sent: SceneDocument, saved: SceneDocument): void {
@@ -177,45 +248,65 @@ export const useScene = defineStore("scene", () => {
     }
   }
 
-  function refused(error: unknown): void {
-    if (!(error instanceof Refusal)) throw error;
-    if (error.status === 409) {
-      take(error.body as Revision);
-      problem.value =
-        "This scene was changed in another window. What was saved there is shown; your last change was not taken.";
-    } else if (error.status === 422 && revision.value) {
-      take(revision.value);
-      problem.value = error.message;
-    } else {
-      problem.value = error.message;
-    }
-  }
-
   async function step(path: "undo" | "redo"): Promise<void> {
-    await queue;
-    if (!opened.value || !revision.value) return;
+    if (dragging.value) restore();
+    await saver.settled();
+    if (!opened.value || !revision.value || saver.unsaved) return;
     const options = {
       params: { path: { scene_id: opened.value.id } },
-      body: { base: revision.value.number },
+      body: { base: saver.base },
     };
     try {
-      take(
-        await need(
-          path === "undo"
-            ? client.POST("/api/scenes/{scene_id}/undo", options)
-            : client.POST("/api/scenes/{scene_id}/redo", options),
-        ),
+      const next = await need(
+        path === "undo"
+          ? client.POST("/api/scenes/{scene_id}/undo", options)
+          : client.POST("/api/scenes/{scene_id}/redo", options),
       );
+      notices.settle("step");
+      stepped(next);
     } catch (error) {
-      refused(error);
+      if (error instanceof Refusal && error.status === 409) {
+        notices.tell("step", "This scene was changed in another window; what was saved there is shown.");
+        stepped(error.body as Revision);
+      } else notices.tell("step", error);
     }
   }
+  /** Another revision is in force; what has been committed meanwhile stays on top. */
+  function stepped(next: Revision): void {
+    if (saver.unsaved) return;
+    saver.moved(next);
+    take(next);
+  }
 
-  /** Put back what was saved last (Escape in mid-drag). */
+  /** Put back what was committed last, saved or on its way (Escape in mid-drag). */
   function restore(): void {
     if (!revision.value) return;
-    dragging.value = false;
-    take(revision.value);
+    dragging.value = dirty.value = false;
+    show(saver.latest as unknown as SceneDocument);
+  }
+
+  /** Which of two that were saved from one state counts. */
+  function decide(whose: "ours" | "theirs"): void {
+    peeking.value = false;
+    if (whose === "ours") saver.keepOurs();
+    else take(saver.takeTheirs() as Revision);
+    tick.value++;
+  }
+
+  /** Look at theirs, or at ours again. */
+  function peek(): void {
+    peeking.value = !peeking.value;
+    tick.value++;
+  }
+
+  /** Take up what a window that is gone had not saved, or let it go. */
+  function takeUp(take: boolean): void {
+    const edits = left.value;
+    left.value = [];
+    if (opened.value) void shelf.clear(opened.value.id);
+    if (!take || !edits.length) return;
+    saver.takeUp(edits);
+    show(saver.latest as unknown as SceneDocument);
   }
 
   const id = () => crypto.randomUUID();
@@ -382,8 +473,8 @@ export const useScene = defineStore("scene", () => {
   }
 
   return {
-    opened, vocabulary, document, revision, tick, dragging, saving, problem, openMove, openLatch,
+    opened, vocabulary, document, revision, tick, dragging, saving, dirty, theirs, peeking, left, notices, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    map, state, finding, ground, setGround, find, shown, touched, tryOut, commit, saved, step, restore, addMove, copyMove, lineOf, freshLatch, freeName, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, refused,
+    map, state, finding, ground, setGround, find, shown, touched, tryOut, commit, saved, step, restore, addMove, copyMove, lineOf, freshLatch, freeName, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, decide, peek, takeUp,
   }; // prettier-ignore
 });

@@ -2,7 +2,7 @@
 /** Gather: frames come in, find their groups and their heaps; a scene begins from one. */
 import { useQuery, useQueryClient } from "@tanstack/vue-query";
 import { ElButton, ElProgress } from "element-plus";
-import { computed, nextTick, onBeforeUnmount, onMounted, ref } from "vue";
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { client, need, type Schemas } from "../api/client";
@@ -13,9 +13,12 @@ import FrameCompare from "../components/FrameCompare.vue";
 import FrameTile from "../components/FrameTile.vue";
 import KeySheet from "../components/KeySheet.vue";
 import PathLine from "../components/PathLine.vue";
+import RemovedSays from "../components/RemovedSays.vue";
 import { useArrivals } from "../composables/arrivals";
 import { useJob } from "../composables/job";
+import { useRemoval, type Removed } from "../composables/removal";
 import { blocks, groupName, HEAPS, type Frame, type Group } from "../model/gather";
+import { useSession } from "../stores/session";
 
 const router = useRouter();
 const queries = useQueryClient();
@@ -55,6 +58,7 @@ const SHEET: [string, string][] = [
   ["e · m · l · u", "Evening, Maybe, Leave, unsorted"],
   ["c", "choose the frame, or no longer"],
   ["s", "the chosen ones side by side"],
+  ["Delete", "remove it, or the chosen ones; they can be taken back"],
   ["o", "the whole outing small, or large again"],
   ["?", "this sheet"],
 ];
@@ -67,7 +71,13 @@ const reading = useJob(renew, renew);
 /** Put what the server says of an outing in place of what is shown. */
 function take(next: Schemas["OutingOut"]): void {
   queries.setQueryData<Schemas["OutingOut"][]>(["outings"], (all) =>
-    all?.map((o) => (o.id === next.id ? next : o)),
+    all?.map((o) => {
+      if (o.id !== next.id) return o;
+      // the server sends the first frames; those that were sent later stay
+      const sent = new Set(next.frames.map((f) => f.id));
+      const later = next.frames.length < next.count ? o.frames.filter((f) => !sent.has(f.id)) : [];
+      return { ...next, frames: [...next.frames, ...later].slice(0, next.count) };
+    }),
   );
 }
 async function tried(work: () => Promise<void>): Promise<void> {
@@ -138,10 +148,41 @@ const newOuting = () =>
     await renew();
     picked.value = made.id;
   });
-async function leave(): Promise<void> {
-  await client.POST("/api/sign-out");
-  await router.push("/sign-in");
-}
+const removal = useRemoval(renew);
+const remove = (what: Removed["what"], ids: string[]) =>
+  tried(async () => {
+    await removal.remove(what, ids);
+    chosen.value = chosen.value.filter((id) => !ids.includes(id));
+    if (what === "outing") picked.value = null;
+  });
+const takeBack = (things: Removed[]) => tried(() => removal.takeBack(things));
+/** The frames that were not sent with the outing, as they come into sight. */
+const more = ref<HTMLElement>();
+let loading = false;
+const loadMore = () =>
+  tried(async () => {
+    const of = outing.value;
+    if (!of || loading || of.frames.length >= of.count) return;
+    loading = true;
+    try {
+      const params = { path: { outing_id: of.id }, query: { after: of.frames.length } };
+      const next = await need(client.GET("/api/outings/{outing_id}/frames", { params }));
+      take({ ...of, frames: [...of.frames, ...next] });
+    } finally {
+      loading = false;
+    }
+  });
+const sight = new IntersectionObserver((seen) => seen.some((e) => e.isIntersecting) && void loadMore());
+watch(more, (now, before) => {
+  if (before) sight.unobserve(before);
+  if (now) sight.observe(now);
+});
+const leave = () =>
+  tried(async () => {
+    await need(client.POST("/api/sign-out"));
+    useSession().name = "";
+    await router.push("/sign-in");
+  });
 
 function choose(id: string): void {
   chosen.value = chosen.value.includes(id) ? chosen.value.filter((c) => c !== id) : [...chosen.value, id];
@@ -180,6 +221,7 @@ function down(e: KeyboardEvent): void {
     looking.value = looking.value === "beside" ? "" : "beside";
   else if (!frame) return;
   else if (put) void sort(frame, put.sorting);
+  else if (e.key === "Delete") void remove("frame", chosen.value.length ? chosen.value : [frame.id]);
   else if (e.key === "c") choose(frame.id);
   else if (e.key === "w") looking.value = "one";
   else if (e.key === "r") looking.value = "close";
@@ -189,15 +231,21 @@ function down(e: KeyboardEvent): void {
   else return;
   if (e.key !== "Enter") e.preventDefault();
 }
-onMounted(() => window.addEventListener("keydown", down));
-onBeforeUnmount(() => window.removeEventListener("keydown", down));
+onMounted(() => {
+  window.addEventListener("keydown", down);
+  void tried(removal.load);
+});
+onBeforeUnmount(() => {
+  window.removeEventListener("keydown", down);
+  sight.disconnect();
+});
 </script>
 
 <template>
   <div class="gather">
     <header>
       <h1>{{ outing?.name ?? "Gather" }}</h1>
-      <PathLine at="Gather" :gather-says="outing ? frames(outing.frames.length) : ''" />
+      <PathLine at="Gather" :gather-says="outing ? frames(outing.count) : ''" />
       <button class="plain" type="button" @click="leave">Sign out</button>
     </header>
     <div class="bar">
@@ -249,6 +297,9 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
           </select></label
         >
         <button class="plain" type="button" @click="newOuting">New outing</button>
+        <button v-if="outing" class="plain" type="button" @click="remove('outing', [outing.id])">
+          Remove outing
+        </button>
       </div>
     </div>
     <ChosenBar
@@ -256,8 +307,17 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
       :count="chosen.length"
       @beside="looking = 'beside'"
       @together="together"
+      @remove="remove('frame', chosen)"
       @release="chosen = []"
     />
+    <div v-if="removal.last.value.length || removal.held.value.length" class="bar">
+      <RemovedSays
+        :last="removal.last.value"
+        :held="removal.held.value"
+        @back="takeBack"
+        @away="removal.last.value = []"
+      />
+    </div>
     <form v-if="folder !== null" class="bar" @submit.prevent="readFolder">
       <label for="folder">Folder on this machine</label>
       <input id="folder" v-model="folder" class="boxed wide" placeholder="/home/me/trip" autocomplete="off" />
@@ -331,9 +391,13 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
               @look="look(f)"
               @choose="choose(f.id)"
               @begin="begin(f)"
+              @remove-scene="(id) => remove('scene', [id])"
             />
           </div>
         </section>
+        <p v-if="outing && outing.frames.length < outing.count" ref="more" class="quiet">
+          {{ outing.frames.length }} of {{ frames(outing.count) }} …
+        </p>
       </div>
       <KeySheet v-if="keys" label="Keys" :rows="SHEET" />
       <FieldCamera v-if="camera && outing" :outing="outing.id" @arrived="renew" @close="camera = false" />

@@ -12,6 +12,8 @@ import LatchShelf from "../components/LatchShelf.vue";
 import LedgerPanel from "../components/LedgerPanel.vue";
 import PathLine from "../components/PathLine.vue";
 import PictureStage from "../components/PictureStage.vue";
+import SavingAsks from "../components/SavingAsks.vue";
+import SavingSays from "../components/SavingSays.vue";
 import { sheet } from "../model/facts";
 import { MASK_LOOKS, type MaskLook } from "../model/tint";
 import { useScene } from "../stores/scene";
@@ -199,10 +201,13 @@ onBeforeUnmount(() => {
       </div>
       <div class="middle">
         <PictureStage :peek="peek" />
-        <p v-if="scene.problem" class="problem over" role="alert">
-          {{ scene.problem }}
-          <button class="plain" type="button" @click="scene.problem = ''">Put away</button>
-        </p>
+        <div class="over">
+          <SavingAsks />
+          <p v-for="n in scene.notices.all" :key="n.about" class="problem" role="alert">
+            {{ n.sentence }}
+            <button class="plain" type="button" @click="scene.notices.settle(n.about)">Put away</button>
+          </p>
+        </div>
         <KeySheet v-if="view.facts" label="Exposure data" :rows="facts" />
         <KeySheet v-if="view.keys" label="Keys" :rows="SHEET" />
         <ExportPanel v-if="view.exporting" @close="view.exporting = false" />
@@ -240,9 +245,7 @@ onBeforeUnmount(() => {
       </div>
       <span class="spot numeral">{{ view.spot }}</span>
       <span class="quiet" role="status">{{ view.waiting }}</span>
-      <span class="quiet" data-testid="saved">{{
-        { saved: "saved ✓", saving: "saving …", unsaved: "not saved yet" }[scene.saving]
-      }}</span>
+      <SavingSays />
       <button class="plain" type="button" :aria-pressed="view.facts" @click="view.facts = !view.facts">
         Frame
       </button>
@@ -312,8 +315,12 @@ main {
 }
 .over {
   position: absolute;
+  z-index: 5;
   top: 8px;
   left: 50%;
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
   transform: translateX(-50%);
 }
 footer {

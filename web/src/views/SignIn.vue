@@ -3,7 +3,7 @@ import { ElButton, ElInput } from "element-plus";
 import { ref } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
-import { client, me, need } from "../api/client";
+import { me, signIn } from "../api/client";
 
 const name = ref("");
 const password = ref("");
@@ -11,14 +11,15 @@ const problem = ref("");
 const busy = ref(false);
 const route = useRoute();
 const router = useRouter();
-if (route.query.link === "used") problem.value = "That link has been used. Sign in with your password.";
+if (route.query.link === "used")
+  problem.value = "That link has been used, or is too old. Sign in with your password.";
 void me();
 
 async function enter(): Promise<void> {
   busy.value = true;
   problem.value = "";
   try {
-    await need(client.POST("/api/sign-in", { body: { name: name.value, password: password.value } }));
+    await signIn(name.value, password.value);
     const next = route.query.next;
     await router.push(typeof next === "string" && /^\/(?!\/)/.test(next) ? next : "/");
   } catch (error) {

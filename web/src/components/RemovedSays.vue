@@ -1,0 +1,60 @@
+<script setup lang="ts">
+/** What was just removed, and the way back; and all that can still be taken back. */
+import { computed, ref } from "vue";
+
+import type { Removed } from "../composables/removal";
+
+const props = defineProps<{ last: Removed[]; held: Removed[] }>();
+const emit = defineEmits<{ back: [things: Removed[]]; away: [] }>();
+const open = ref(false);
+const WORDS = { outing: "Outing", frame: "Frame", scene: "Scene", job: "Export" };
+const says = computed(() => {
+  const [first] = props.last;
+  if (!first) return "";
+  const what = WORDS[first.what];
+  return props.last.length === 1
+    ? `${what} ${first.name} removed.`
+    : `${props.last.length} ${what.toLowerCase()}s removed.`;
+});
+const day = (until: string) =>
+  new Date(until).toLocaleDateString(undefined, { day: "numeric", month: "long" });
+</script>
+
+<template>
+  <div v-if="last.length || open" class="removed" role="status">
+    <p v-if="last.length">
+      {{ says }} It can be taken back until {{ day(last[0]!.until) }}.
+      <button class="plain strong" type="button" @click="emit('back', last)">Take back</button>
+      <button class="plain" type="button" @click="emit('away')">Put away</button>
+    </p>
+    <ul v-if="open">
+      <li v-for="r in held" :key="r.id">
+        {{ WORDS[r.what] }} <b>{{ r.name }}</b>
+        <span class="quiet">until {{ day(r.until) }}</span>
+        <button class="plain" type="button" @click="emit('back', [r])">Take back</button>
+      </li>
+    </ul>
+  </div>
+  <button v-if="held.length" class="plain all" type="button" :aria-expanded="open" @click="open = !open">
+    Removed {{ held.length }}
+  </button>
+</template>
+
+<style scoped>
+.removed {
+  flex: 1;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 4px 0;
+  max-height: 180px;
+  overflow: auto;
+}
+.strong {
+  font-weight: 600;
+}
+.all {
+  margin-left: auto;
+}
+</style>

@@ -1,0 +1,24 @@
+import { createPinia, setActivePinia } from "pinia";
+import { beforeEach, describe, expect, it } from "vitest";
+
+import { Refusal } from "../api/client";
+import { useNotices } from "./notices";
+
+describe("notices", () => {
+  beforeEach(() => setActivePinia(createPinia()));
+
+  it("of one thing go when that goes well, and not when another does", () => {
+    const notices = useNotices();
+    notices.tell("ladder", new Refusal("The studio does not answer.", 0));
+    notices.tell("mask", "There is no latch.");
+    notices.settle("picture");
+    expect(notices.all.map((n) => n.about)).toEqual(["ladder", "mask"]);
+    notices.settle("ladder");
+    expect(notices.all).toEqual([{ about: "mask", sentence: "There is no latch." }]);
+  });
+  it("do not repeat that one is signed out: the password is asked for", () => {
+    const notices = useNotices();
+    notices.tell("picture", new Refusal("You are signed out.", 401));
+    expect(notices.all).toEqual([]);
+  });
+});
