@@ -15,6 +15,15 @@ class DocumentError(SunLatchError):
     def __init__(self, message: str, where: str = "") -> None:
         super().__init__(f"{where}: {message}" if where else message)
         self.where = where
+        self.message = message
+
+    @property
+    def plain(self) -> str:
+        """The sentence without the way to the field: only its own name, where the sentence needs one."""
+        name = self.where.rpartition(".")[2].partition("[")[0].replace("_", " ")
+        said = self.message.removeprefix("input ")
+        said = f"{name} {said}" if said != self.message and name else said
+        return f"{said[:1].upper()}{said[1:]}{'' if said.endswith('.') else '.'}"
 
 
 class RenderError(SunLatchError):

@@ -8,10 +8,10 @@ from typing import Any
 from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
-from ninja.errors import AuthenticationError, Throttled, ValidationError
+from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
 from ninja.security import django_auth
 
-from sunlatch.errors import SunLatchError, TooLongError
+from sunlatch.errors import DocumentError, SunLatchError, TooLongError
 
 from ..darkroom import SupersededError
 from ..sentences import ABSENT, SIGNED_OUT, of_database, of_disk
@@ -49,9 +49,9 @@ def _problem(request: HttpRequest, status: int, detail: str, where: str = "") ->
 @api.exception_handler(SunLatchError)
 def refused(request: HttpRequest, error: SunLatchError) -> HttpResponse:
     """A refusal by the core: its sentence, and the field where there is one."""
-    return _problem(
-        request, 503 if isinstance(error, TooLongError) else 422, str(error), getattr(error, "where", "")
-    )
+    if isinstance(error, DocumentError):
+        return _problem(request, 422, error.plain, error.where)
+    return _problem(request, 503 if isinstance(error, TooLongError) else 422, str(error))
 
 
 @api.exception_handler(SupersededError)
@@ -71,6 +71,14 @@ def misshapen(request: HttpRequest, error: ValidationError) -> HttpResponse:
 def absent(request: HttpRequest, error: Http404) -> HttpResponse:
     """Something that is not there, or is another's."""
     return _problem(request, 404, ABSENT)
+
+
+@api.exception_handler(HttpError)
+def turned_down(request: HttpRequest, error: HttpError) -> HttpResponse:
+    """What Ninja turns down; of a body that could not be read, what was wrong with it."""
+    cause = error.__cause__
+    said = str(cause if isinstance(cause, SunLatchError | HttpError) else error)
+    return _problem(request, error.status_code, said)
 
 
 @api.exception_handler(AuthenticationError)

@@ -165,7 +165,9 @@ def receive(outing: Outing, name: str, source: Any) -> Frame:
         part.unlink(missing_ok=True)
     facts = info.model_dump(mode="json") | {"developed_size": list(info.developed_size)}
     frame, fresh = Frame.everything.get_or_create(
-        outing=outing, sha256=sha256, defaults={"name": name, "bytes": size, "info": facts, "taken": info.taken}
+        outing=outing,
+        sha256=sha256,
+        defaults={"name": name, "bytes": size, "info": facts, "taken": info.taken},
     )
     if not fresh and frame.removed is not None:  # brought in again, it is wanted again
         frame.removed = None

@@ -34,7 +34,10 @@ class Running:
         """The web server's process."""
         assert self.process is not None
         found = subprocess.run(
-            ["pgrep", "-P", str(self.process.pid), "-f", "manage.py web"], capture_output=True, text=True, check=True
+            ["pgrep", "-P", str(self.process.pid), "-f", "manage.py web"],
+            capture_output=True,
+            text=True,
+            check=True,
         )
         return int(found.stdout.split()[0])
 

@@ -68,7 +68,9 @@ def _number(page: Page):
 
 def _revisions(running, scene_id):
     """Every revision's words and exposure, in order."""
-    rows = _sql(running, "SELECT words, document FROM studio_revision WHERE scene_id = ? ORDER BY number", scene_id)
+    rows = _sql(
+        running, "SELECT words, document FROM studio_revision WHERE scene_id = ? ORDER BY number", scene_id
+    )
     return [(words, [m["params"]["ev"] for m in json.loads(d)["moves"]]) for words, d in rows]
 
 

@@ -1,12 +1,11 @@
 <script setup lang="ts">
 /** What was just removed, and the way back; and all that can still be taken back. */
-import { computed, ref } from "vue";
+import { computed } from "vue";
 
 import type { Removed } from "../composables/removal";
 
-const props = defineProps<{ last: Removed[]; held: Removed[] }>();
+const props = defineProps<{ last: Removed[]; held: Removed[]; open: boolean }>();
 const emit = defineEmits<{ back: [things: Removed[]]; away: [] }>();
-const open = ref(false);
 const WORDS = { outing: "Outing", frame: "Frame", scene: "Scene", job: "Export" };
 const says = computed(() => {
   const [first] = props.last;
@@ -21,28 +20,26 @@ const day = (until: string) =>
 </script>
 
 <template>
-  <div v-if="last.length || open" class="removed" role="status">
+  <div v-if="last.length || (open && held.length)" class="bar removed" role="status">
     <p v-if="last.length">
-      {{ says }} It can be taken back until {{ day(last[0]!.until) }}.
+      {{ says }} {{ last.length > 1 ? "They" : "It" }} can be taken back until {{ day(last[0]!.until) }}.
       <button class="plain strong" type="button" @click="emit('back', last)">Take back</button>
       <button class="plain" type="button" @click="emit('away')">Put away</button>
     </p>
     <ul v-if="open">
       <li v-for="r in held" :key="r.id">
-        {{ WORDS[r.what] }} <b>{{ r.name }}</b>
+        {{ WORDS[r.what] }} <b>{{ r.name }}</b>{{ " " }}
         <span class="quiet">until {{ day(r.until) }}</span>
         <button class="plain" type="button" @click="emit('back', [r])">Take back</button>
       </li>
     </ul>
   </div>
-  <button v-if="held.length" class="plain all" type="button" :aria-expanded="open" @click="open = !open">
-    Removed {{ held.length }}
-  </button>
 </template>
 
 <style scoped>
 .removed {
-  flex: 1;
+  padding: 6px 14px;
+  border-bottom: 1px solid var(--line);
 }
 ul {
   list-style: none;
@@ -53,8 +50,5 @@ ul {
 }
 .strong {
   font-weight: 600;
-}
-.all {
-  margin-left: auto;
 }
 </style>

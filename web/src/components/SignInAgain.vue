@@ -69,6 +69,10 @@ async function enter(): Promise<void> {
   border-radius: 3px;
   box-shadow: 0 2px 10px rgb(0 0 0 / 25%);
 }
+label {
+  display: block;
+  margin-top: 10px;
+}
 .row {
   display: flex;
   gap: 8px;

@@ -149,6 +149,7 @@ const newOuting = () =>
     picked.value = made.id;
   });
 const removal = useRemoval(renew);
+const removedOpen = ref(false);
 const remove = (what: Removed["what"], ids: string[]) =>
   tried(async () => {
     await removal.remove(what, ids);
@@ -296,6 +297,15 @@ onBeforeUnmount(() => {
             <option v-for="o in outings" :key="o.id" :value="o.id">{{ o.name }}</option>
           </select></label
         >
+        <button
+          v-if="removal.held.value.length"
+          class="plain"
+          type="button"
+          :aria-expanded="removedOpen"
+          @click="removedOpen = !removedOpen"
+        >
+          Removed {{ removal.held.value.length }}
+        </button>
         <button class="plain" type="button" @click="newOuting">New outing</button>
         <button v-if="outing" class="plain" type="button" @click="remove('outing', [outing.id])">
           Remove outing
@@ -310,14 +320,13 @@ onBeforeUnmount(() => {
       @remove="remove('frame', chosen)"
       @release="chosen = []"
     />
-    <div v-if="removal.last.value.length || removal.held.value.length" class="bar">
-      <RemovedSays
-        :last="removal.last.value"
-        :held="removal.held.value"
-        @back="takeBack"
-        @away="removal.last.value = []"
-      />
-    </div>
+    <RemovedSays
+      :last="removal.last.value"
+      :held="removal.held.value"
+      :open="removedOpen"
+      @back="takeBack"
+      @away="removal.last.value = []"
+    />
     <form v-if="folder !== null" class="bar" @submit.prevent="readFolder">
       <label for="folder">Folder on this machine</label>
       <input id="folder" v-model="folder" class="boxed wide" placeholder="/home/me/trip" autocomplete="off" />

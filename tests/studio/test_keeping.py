@@ -1,0 +1,326 @@
+"""The data folder in order: what a stop leaves is swept, what is removed can be taken back, a job that kills is given up."""
+
+import threading
+from datetime import timedelta
+
+import numpy as np
+import pytest
+from django.db import connection
+from django.test import Client
+from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
+
+from studio import darkroom
+from studio.keeping import Taken, held, sweep
+from studio.models import Frame, Job, Outing, Revision, Scene
+from studio.tasks import TRIES, frames_in, take_up_again
+from sunlatch.errors import FrameError
+from tests.studio.conftest import post, upload
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture(autouse=True)
+def _folders(settings, tmp_path):
+    settings.SHEET_FOLDER, settings.PYRAMID_FOLDER = tmp_path / "sheets", tmp_path / "pyramids"
+
+
+def _files(root):
+    return {p.relative_to(root).as_posix() for p in root.rglob("*") if p.is_file()}
+
+
+def test_what_a_kill_left_over_is_swept_at_start(client, frame, settings, ana):
+    kept = darkroom.frame_path(frame["sha256"])
+    job = Job.objects.create(user=ana, settings={}, state=Job.DONE, file_name="a.tif")
+    left = [
+        settings.ARRIVING_FOLDER / "arriving-1-ab.part",
+        settings.FRAME_FOLDER / "arriving-1-cd.part",
+        settings.FRAME_FOLDER / "ab" / ("ab" + "0" * 62),
+        settings.SHEET_FOLDER / "cd" / ".cd00.77.part",
+        settings.EXPORT_FOLDER / job.id / ".a.tif.part",
+        settings.EXPORT_FOLDER / ("f" * 32) / "half.tif",
+        settings.PYRAMID_FOLDER / "x-p3" / "whole.part99" / "L0.npy",
+        settings.DATA / "landing" / "job" / "frame.dng",
+    ]
+    good = [kept, settings.EXPORT_FOLDER / job.id / "a.tif", settings.SHEET_FOLDER / "cd" / "cd00"]
+    for path in [*left, *good[1:]]:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(b"x")
+    sweep()
+    assert [p for p in left if p.exists()] == []
+    assert [p for p in good if not p.exists()] == []
+    assert settings.ARRIVING_FOLDER.is_dir()
+
+
+def test_one_studio_to_a_data_folder():
+    with held("studio.lock"):
+        with pytest.raises(Taken), held("studio.lock"):
+            pass
+        with held("worker.lock"):
+            pass
+    with held("studio.lock"):
+        pass
+
+
+def test_a_job_that_stops_its_worker_again_and_again_is_given_up(client, scene, ana):
+    wanted = {"kind": "jpg", "space": "srgb", "bits": 8, "long_edge": 64}
+    common = {
+        "user": ana,
+        "scene_id": scene["id"],
+        "settings": wanted,
+        "document": scene["revision"]["document"],
+    }
+    deadly = Job.objects.create(**common, state=Job.RUNNING, tries=TRIES, file_name="a.jpg")
+    once = Job.objects.create(**common, state=Job.RUNNING, tries=1, file_name="b.jpg")
+    assert take_up_again() == 1
+    deadly.refresh_from_db()
+    once.refresh_from_db()
+    assert deadly.state == Job.FAILED
+    assert "stopped each time" in deadly.message
+    assert (once.state, once.tries) == (Job.DONE, 2)
+
+
+# removing
+
+
+@pytest.mark.parametrize("what", ["outing", "frame", "scene", "job"])
+def test_what_is_removed_is_gone_from_sight_and_can_be_taken_back(client, outing, frame, scene, ana, what):
+    job = Job.objects.create(user=ana, scene_id=scene["id"], settings={}, file_name="a.tif", state="done")
+    ids = {"outing": outing["id"], "frame": frame["id"], "scene": scene["id"], "job": job.id}
+    addresses = {
+        "outing": f"/api/outings/{outing['id']}/frames",
+        "frame": f"/api/frames/{frame['id']}/thumbnail",
+        "scene": f"/api/scenes/{scene['id']}",
+        "job": f"/api/jobs/{job.id}",
+    }
+    within = {
+        "outing": ["outing", "frame", "scene"],
+        "frame": ["frame", "scene"],
+        "scene": ["scene"],
+        "job": ["job"],
+    }
+    gone = post(client, "/api/removed", {"what": what, "id": ids[what]}).json()
+    for key, path in addresses.items():
+        assert client.get(path).status_code == (404 if key in within[what] else 200), key
+    listed = client.get("/api/outings").json()
+    frames = [f for o in listed for f in o["frames"]]
+    assert len(listed) == (0 if what == "outing" else 1)
+    assert len(frames) == (0 if what in ("outing", "frame") else 1)
+    assert [r["id"] for r in client.get("/api/removed").json()] == [ids[what]]
+    assert gone["until"] > timezone.now().isoformat()[:10]
+    post(client, "/api/removed", {"what": what, "id": ids[what]}, 404)
+    assert client.delete(f"/api/removed/{what}/{ids[what]}").status_code == 204
+    for path in addresses.values():
+        assert client.get(path).status_code == 200
+    assert client.get("/api/removed").json() == []
+
+
+def test_anothers_things_are_not_removed(client, frame, django_user_model):
+    other = Client()
+    other.force_login(django_user_model.objects.create_user("ben", password="another coast"))
+    post(other, "/api/removed", {"what": "frame", "id": frame["id"]}, 404)
+    post(client, "/api/removed", {"what": "frame", "id": frame["id"]})
+    assert other.get("/api/removed").json() == []
+    assert other.delete(f"/api/removed/frame/{frame['id']}").status_code == 404
+    assert Frame.everything.get().removed is not None
+
+
+def test_a_removed_frame_brought_in_again_is_there_again_with_its_scenes(client, outing, frame, scene, coast):
+    post(client, "/api/removed", {"what": "frame", "id": frame["id"]})
+    again = upload(client, outing, "again.dng", coast.path.read_bytes()).json()
+    assert again["id"] == frame["id"]
+    assert client.get(f"/api/scenes/{scene['id']}").status_code == 200
+
+
+def test_after_a_week_it_is_gone_for_good(client, outing, frame, scene, settings):
+    path = darkroom.frame_path(frame["sha256"])
+    for what, key in (("scene", scene["id"]), ("frame", frame["id"])):
+        post(client, "/api/removed", {"what": what, "id": key})
+    sweep()
+    assert path.exists()
+    assert Revision.objects.count() == 1
+    long_ago = timezone.now() - timedelta(days=settings.REMOVED_DAYS + 1)
+    Frame.everything.update(removed=long_ago)
+    sweep()
+    assert not path.exists()
+    assert (Frame.everything.count(), Scene.everything.count(), Revision.objects.count()) == (0, 0, 0)
+    assert Outing.objects.count() == 1
+
+
+# listing
+
+
+def test_two_thousand_frames_are_listed_in_pages_with_a_handful_of_queries(client, outing):
+    of = Outing.objects.get()
+    Frame.objects.bulk_create(
+        Frame(
+            outing=of, sha256=f"{n:064d}", name=f"f{n:04d}.dng", bytes=1, info={},
+            taken="" if n % 50 == 0 else f"2026:10:{1 + n % 28:02d} 10:00:00",
+        )
+        for n in range(2000)
+    )  # fmt: skip
+    with CaptureQueriesContext(
+        connection,
+    ) as seen:
+        listed = client.get("/api/outings").json()
+    assert len(seen) <= 9
+    assert listed[0]["count"] == 2000
+    frames = listed[0]["frames"]
+    while len(frames) < 2000:
+        page = client.get(f"/api/outings/{outing['id']}/frames?after={len(frames)}").json()
+        assert page
+        frames += page
+    assert len({f["id"] for f in frames}) == 2000
+    assert [f["name"] for f in frames[-40:]] == [
+        f"f{n:04d}.dng" for n in range(0, 2000, 50)
+    ]  # untold come last
+
+
+# arriving
+
+
+def test_six_identical_bad_uploads_at_once_all_get_the_same_sentence(client, outing, coast, settings):
+    cut = coast.path.read_bytes()[: coast.path.stat().st_size // 2]
+    said = []
+
+    def send():
+        one = Client()
+        one.cookies = client.cookies
+        said.append(upload(one, outing, "cut.dng", cut).json()["detail"])
+        connection.close()
+
+    threads = [threading.Thread(target=send) for _ in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join(60)
+    assert len(said) == 6
+    assert {s.partition(":")[0] for s in said} == {"cut.dng cannot be opened"}
+    assert all("cut short" in s for s in said)
+    assert not _files(settings.FRAME_FOLDER) if settings.FRAME_FOLDER.exists() else True
+    assert _files(settings.ARRIVING_FOLDER) == set()
+
+
+def test_a_frame_of_which_no_picture_can_be_made_is_no_frame(client, outing, coast, monkeypatch, settings):
+    def broken(*_, **__):
+        raise ZeroDivisionError
+
+    monkeypatch.setattr("studio.api.gather.picture_8", broken)
+    answer = upload(client, outing, "odd.dng", coast.path.read_bytes())
+    assert answer.status_code == 422
+    assert (
+        "odd.dng cannot be opened: it was decoded, but no picture can be made of it"
+        in answer.json()["detail"]
+    )
+    assert Frame.everything.count() == 0
+    assert not list(settings.FRAME_FOLDER.rglob("*.dng"))
+
+
+def test_one_bad_file_stops_no_other_of_its_folder(client, outing, coast, tmp_path, settings, monkeypatch):
+    roll = tmp_path / "roll"
+    roll.mkdir()
+    settings.READABLE_FOLDERS = [roll]
+    data = coast.path.read_bytes()
+    for n in range(3):
+        (roll / f"{n}.dng").write_bytes(data + bytes([n]))
+    import studio.tasks
+
+    real = studio.tasks._take_in
+
+    def odd(job, path):
+        if path.name == "1.dng":
+            raise RuntimeError("something nobody expected")
+        real(job, path)
+
+    monkeypatch.setattr(studio.tasks, "_take_in", odd)
+    job = post(client, f"/api/outings/{outing['id']}/folder", {"folder": str(roll)}).json()
+    done = Job.objects.get(pk=job["id"])
+    assert done.state == Job.DONE
+    assert done.message == "2 of 3 files have arrived. 1.dng was not taken in (RuntimeError)."
+    assert Frame.objects.count() == 2
+
+
+@pytest.mark.parametrize(
+    "folder", ["\0", "~nobody-of-that-name/x", "x" * 5000, "/" + "y" * 300, "/root/../etc"]
+)
+def test_folders_that_cannot_be_are_said_and_no_path_of_the_server_is(
+    client, outing, settings, tmp_path, folder
+):
+    settings.READABLE_FOLDERS = [tmp_path / "secret-place"]
+    answer = client.post(
+        f"/api/outings/{outing['id']}/folder", {"folder": folder[:4096]}, content_type="application/json"
+    )
+    assert answer.status_code == 422
+    assert "secret-place" not in answer.json()["detail"]
+    assert len(answer.json()["detail"]) < 5000
+
+
+def test_a_link_to_a_file_elsewhere_is_not_followed(tmp_path, settings, coast):
+    inside, outside = tmp_path / "inside", tmp_path / "outside"
+    inside.mkdir()
+    outside.mkdir()
+    (outside / "secret.dng").write_bytes(b"x")
+    (inside / "own.dng").write_bytes(b"x")
+    (inside / "link.dng").symlink_to(outside / "secret.dng")
+    settings.READABLE_FOLDERS = [inside]
+    assert [p.name for p in frames_in(inside)] == ["own.dng"]
+    (inside / "own.dng").unlink()
+    with pytest.raises(FrameError, match="no frames"):
+        frames_in(inside)
+
+
+def test_a_scenes_long_name_makes_a_file_a_disk_can_hold(client, scene):
+    Scene.objects.update(name="日没の海岸線" * 33)
+    job = post(
+        client, f"/api/scenes/{scene['id']}/exports", {"kind": "jpg", "bits": 8, "long_edge": 64}
+    ).json()
+    assert Job.objects.get(pk=job["id"]).state == Job.DONE
+    assert len(job["file_name"].encode()) < 255
+
+
+# saving
+
+
+def test_saving_renders_and_decodes_nothing(client, scene, monkeypatch):
+    """Not inside its transaction, nor at all: the map of a scene needs the frame's facts only."""
+    monkeypatch.setattr(darkroom, "development", lambda *a, **k: pytest.fail("rendered"))
+    monkeypatch.setattr(darkroom.store(), "first_look", lambda *a, **k: pytest.fail("decoded"))
+    document = scene["revision"]["document"]
+    save = {"base": 1, "document": document, "words": "x"}
+    assert post(client, f"/api/scenes/{scene['id']}/revisions", save).json()["number"] == 2
+    document["ground"]["plumb"]["params"].update(lean=39.0, swing=39.0, stretch=1.0)
+    document["ground"]["lens"]["params"].update(bend=0.3)
+    answer = client.post(
+        f"/api/scenes/{scene['id']}/revisions", save | {"base": 2, "document": document},
+        content_type="application/json",
+    )  # fmt: skip
+    assert answer.status_code in (200, 422)
+
+
+def test_an_attempt_sent_again_is_saved_once(client, scene):
+    save = {"base": 1, "document": scene["revision"]["document"], "words": "x", "key": "attempt-1"}
+    path = f"/api/scenes/{scene['id']}/revisions"
+    first = post(client, path, save).json()
+    again = post(client, path, save).json()
+    assert first == again
+    assert (first["number"], first["key"]) == (2, "attempt-1")
+    assert Revision.objects.count() == 2
+    post(client, path, save | {"key": "attempt-2"}, 409)
+
+
+def test_what_takes_too_long_is_given_up_with_a_sentence_and_holds_up_nobody(client, scene, settings):
+    settings.PICTURE_SECONDS = 0.3
+    rng = np.random.default_rng(1)
+    strokes = [
+        {"points": np.column_stack([rng.random((400, 2)), np.ones(400)]).ravel().tolist(),
+         "radius": 0.01, "soft": 0.5, "flow": 0.5}
+        for _ in range(400)
+    ]  # fmt: skip
+    hand = {"kind": "hand", "params": {"strokes": strokes}}
+    latch = {"id": "l", "name": "Hand", "read_at": scene["read_at"], "ingredients": [hand]}
+    document = scene["revision"]["document"] | {"latches": [latch]}
+    look = {"document": document, "latch": "l", "width": 900, "height": 600}
+    said = post(client, f"/api/scenes/{scene['id']}/mask", look, 503).json()["detail"]
+    assert "takes too long" in said
+    settings.PICTURE_SECONDS = 20.0
+    post(client, f"/api/scenes/{scene['id']}/picture", {"width": 90, "height": 60})

@@ -1,0 +1,161 @@
+"""The studio as it is started: two processes watched over, one worker, an end within seconds, nothing left behind."""
+
+import http.cookiejar
+import json
+import os
+import shutil
+import signal
+import sqlite3
+import subprocess
+import sys
+import threading
+import time
+import urllib.request
+from contextlib import suppress
+
+import numpy as np
+import pytest
+
+from fieldworld.camera import Shot, shoot, smaller
+from fieldworld.world import Viewpoint
+from tests.face.running import ROOT, free_port, studio
+
+
+def _children(pid):
+    found = subprocess.run(["pgrep", "-P", str(pid), "-a"], capture_output=True, text=True, check=False)
+    pairs = [line.split(maxsplit=1) for line in found.stdout.splitlines()]
+    return {("web" if " web " in said else "work" if "work" in said else said): int(p) for p, said in pairs}
+
+
+def _until(question, seconds=30.0):
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        if question():
+            return True
+        time.sleep(0.1)
+    return False
+
+
+def _lives(pid):
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    with open(f"/proc/{pid}/stat") as file:
+        return file.read().rpartition(")")[2].split()[0] != "Z"
+
+
+class Visitor:
+    """Somebody signed in by the link, without a browser."""
+
+    def __init__(self, running):
+        self.url, self.jar = running.url, http.cookiejar.CookieJar()
+        self.open = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar)).open
+        self.open(running.link)
+        self.get("/api/me")
+
+    def get(self, path):
+        with self.open(self.url + path, timeout=30) as answer:
+            return json.loads(answer.read())
+
+    def post(self, path, body, timeout=60):
+        token = next(c.value for c in self.jar if c.name == "csrftoken")
+        headers = {"Content-Type": "application/json", "X-CSRFToken": token}
+        request = urllib.request.Request(self.url + path, json.dumps(body).encode(), headers)
+        with self.open(request, timeout=timeout) as answer:
+            return answer.read()
+
+
+@pytest.fixture(scope="module")
+def frames(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("frames")
+    shoot(smaller(Shot("stack", Viewpoint()), 900), folder / "stack-backlit.dng")
+    return folder
+
+
+@pytest.fixture
+def running(frames, tmp_path):
+    with studio(tmp_path, frames) as started:
+        yield started
+
+
+def test_whichever_stops_is_started_again_and_all_end_together(running, tmp_path):
+    top = running.process
+    first = _children(top.pid)
+    assert set(first) == {"web", "work"}
+    os.kill(first["web"], signal.SIGKILL)
+    assert _until(lambda: _children(top.pid).get("web", first["web"]) != first["web"])
+    assert _until(running.listening)
+    assert _children(top.pid)["work"] == first["work"]
+    os.kill(first["work"], signal.SIGKILL)
+    assert _until(lambda: _children(top.pid).get("work", first["work"]) != first["work"])
+
+    # a second studio on the same folder is refused
+    manage = [sys.executable, str(ROOT / "manage.py"), "serve", "--port", str(free_port())]
+    env = os.environ | {"SUNLATCH_DATA": str(tmp_path)}
+    refused = subprocess.run(manage, env=env, capture_output=True, text=True, timeout=60, check=False)
+    assert "already runs on" in refused.stderr
+
+    # killed as it is, it leaves nobody behind
+    now = _children(top.pid)
+    os.kill(top.pid, signal.SIGKILL)
+    top.wait()
+    assert _until(lambda: not any(_lives(pid) for pid in now.values()), 8)
+    assert not running.listening()
+
+
+def test_told_to_stop_in_the_midst_of_long_work_it_ends_within_five_seconds(running):
+    visitor = Visitor(running)
+    scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
+    opened = visitor.get(f"/api/scenes/{scene['id']}")
+    rng = np.random.default_rng(1)
+    strokes = [
+        {"points": np.column_stack([rng.random((3000, 2)).round(4), np.ones(3000)]).ravel().tolist(),
+         "radius": 0.001, "soft": 0.5, "flow": 0.5}
+        for _ in range(60)
+    ]  # fmt: skip
+    latch = {"id": "l", "name": "Hand", "read_at": opened["read_at"], "ingredients": [{"kind": "hand", "params": {"strokes": strokes}}]}  # fmt: skip
+    document = opened["revision"]["document"] | {"latches": [latch]}
+    look = {"document": document, "latch": "l", "width": 6000, "height": 3900}
+    answered = []
+
+    def ask():
+        with suppress(OSError):
+            visitor.post(f"/api/scenes/{scene['id']}/mask", look)
+            answered.append(1)
+
+    asking = threading.Thread(target=ask, daemon=True)
+    asking.start()
+    time.sleep(2)
+    assert not answered
+    start = time.monotonic()
+    running.process.terminate()
+    running.process.wait(10)
+    assert time.monotonic() - start < 5
+    asking.join(10)
+
+
+def test_a_job_that_kills_its_worker_twice_is_given_up_and_the_next_is_done(running):
+    """A stand-in for whatever kills a worker: the test itself does, each time the job is at work."""
+    visitor = Visitor(running)
+    scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
+    database = running.data / "studio.sqlite3"
+    job = json.loads(visitor.post(f"/api/scenes/{scene['id']}/exports", {"kind": "tif"}))["id"]
+
+    def row(key):
+        with sqlite3.connect(database, timeout=20) as base:
+            return base.execute("SELECT state, tries, message FROM studio_job WHERE id = ?", [key]).fetchone()
+
+    for tries in (1, 2):
+        assert _until(lambda tries=tries: row(job)[1] == tries, 90)
+        # at work still, or it would prove nothing
+        assert row(job)[0] == "running"
+        os.kill(_children(running.process.pid)["work"], signal.SIGKILL)
+    assert _until(lambda: row(job)[0] == "failed", 90)
+    assert "stopped each time" in row(job)[2]
+    after = json.loads(visitor.post(f"/api/scenes/{scene['id']}/exports", {"kind": "jpg", "bits": 8}))["id"]
+    assert _until(lambda: row(after)[0] == "done", 90)
+    # of the one that was given up there is no half file
+    exports = running.data / "exports"
+    assert not list((exports / job).glob("*.tif")) if (exports / job).exists() else True
+    shutil.rmtree(exports, ignore_errors=True)
