@@ -104,10 +104,8 @@ def test_whichever_stops_is_started_again_and_all_end_together(running, tmp_path
     assert not running.listening()
 
 
-def test_told_to_stop_in_the_midst_of_long_work_it_ends_within_five_seconds(running):
-    visitor = Visitor(running)
-    scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
-    opened = visitor.get(f"/api/scenes/{scene['id']}")
+def _long_look(opened):
+    """A question that takes minutes: sixty scribbles over the whole frame, at its full size."""
     rng = np.random.default_rng(1)
     strokes = [
         {"points": np.column_stack([rng.random((3000, 2)).round(4), np.ones(3000)]).ravel().tolist(),
@@ -116,7 +114,26 @@ def test_told_to_stop_in_the_midst_of_long_work_it_ends_within_five_seconds(runn
     ]  # fmt: skip
     latch = {"id": "l", "name": "Hand", "read_at": opened["read_at"], "ingredients": [{"kind": "hand", "params": {"strokes": strokes}}]}  # fmt: skip
     document = opened["revision"]["document"] | {"latches": [latch]}
-    look = {"document": document, "latch": "l", "width": 6000, "height": 3900}
+    return {"document": document, "latch": "l", "width": 6000, "height": 3900}
+
+
+def test_what_nobody_waits_for_any_more_stops_and_holds_up_nobody(running):
+    visitor = Visitor(running)
+    scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
+    path = f"/api/scenes/{scene['id']}"
+    look = _long_look(visitor.get(path))
+    with pytest.raises(TimeoutError):
+        visitor.post(f"{path}/mask", look, timeout=3)  # the client goes
+    start = time.monotonic()
+    assert visitor.post(f"{path}/picture", {"width": 90, "height": 60})
+    assert time.monotonic() - start < 5
+
+
+def test_told_to_stop_in_the_midst_of_long_work_it_ends_within_five_seconds(running):
+    visitor = Visitor(running)
+    scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
+    opened = visitor.get(f"/api/scenes/{scene['id']}")
+    look = _long_look(opened)
     answered = []
 
     def ask():

@@ -14,5 +14,8 @@ import { createApp } from "vue";
 
 import App from "./App.vue";
 import { router } from "./router";
+import { useNotices } from "./stores/notices";
 
 createApp(App).use(createPinia()).use(router).use(VueQueryPlugin).mount("#app");
+// what nobody caught is said all the same: silence would show old numbers as true
+window.addEventListener("unhandledrejection", (e) => useNotices().tell("unexpected", e.reason));

@@ -77,6 +77,15 @@ export async function need<T>(
   );
 }
 
+/** The same, or null where a newer request overtook this one. */
+export async function needNewest<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<NonNullable<T> | null> {
+  const got = await answer.catch(() => null);
+  if (got?.response.status === 204) return null;
+  return need(got ? Promise.resolve(got) : Promise.reject(new Error(AWAY)));
+}
+
 /** Something asked by POST, as JSON, where the address is put together. Raises a Refusal. */
 export async function ask<T>(path: string, body: unknown): Promise<T> {
   const response = await post(path, body);

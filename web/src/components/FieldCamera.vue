@@ -3,7 +3,7 @@
 import { ElButton, ElProgress } from "element-plus";
 import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch } from "vue";
 
-import { client, need, type Schemas } from "../api/client";
+import { client, need, needNewest, type Schemas } from "../api/client";
 import { useJob } from "../composables/job";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 
@@ -62,9 +62,7 @@ function look(): void {
   looking.value = true;
   looks.ask(async () => {
     const body = { ...want, view: windowId, number: nextNumber() };
-    const got = await client.POST("/api/camera/look", { body });
-    if (got.response.status === 204) return null;
-    return need(Promise.resolve(got));
+    return needNewest(client.POST("/api/camera/look", { body }));
   });
 }
 let soon = 0;

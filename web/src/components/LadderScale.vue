@@ -2,7 +2,7 @@
 /** The ladder: light in stops up the side of the picture, two wings, and the meeting between them. */
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
-import { client, need, Refusal, type Schemas } from "../api/client";
+import { client, needNewest, Refusal, type Schemas } from "../api/client";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
@@ -32,12 +32,9 @@ const wings = computed<string[]>(() => {
 const paired = computed(() => wings.value.length === 2 && (ladder.value?.wings.length ?? 0) === 2);
 
 async function read(document: unknown, view: string, ids: string[]): Promise<Ladder | null> {
-  const got = await client.POST("/api/scenes/{scene_id}/meters", {
-    params: { path: { scene_id: scene.opened!.id } },
-    body: { document: document as never, wings: ids, view, number: nextNumber() },
-  });
-  if (got.response.status === 204) return null;
-  return need(Promise.resolve(got));
+  const params = { path: { scene_id: scene.opened!.id } };
+  const body = { document: document as never, wings: ids, view, number: nextNumber() };
+  return needNewest(client.POST("/api/scenes/{scene_id}/meters", { params, body }));
 }
 /** What is shown was read of an earlier state: the last question was not answered. */
 const old = ref(false);

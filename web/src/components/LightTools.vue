@@ -14,7 +14,11 @@ const estimates = shallowRef<Schemas["Estimate"][]>([]);
 const chosen = ref("");
 
 onMounted(async () => {
-  named.value = await need(client.GET("/api/lights"));
+  try {
+    named.value = await need(client.GET("/api/lights"));
+  } catch (error) {
+    scene.notices.tell("lights", error);
+  }
   estimates.value = (await scene.find<Schemas["Estimate"][]>("lights")) ?? [];
 });
 function set(kelvin: number | null, tint: number | null, words: string): void {

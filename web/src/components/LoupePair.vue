@@ -97,11 +97,12 @@ onBeforeUnmount(() => view.letGo());
       v-for="(_, n) in view.loupes"
       :key="n"
       ref="canvases"
+      :class="{ old: old[n] }"
       :width="SIZE.width"
       :height="SIZE.height"
       tabindex="0"
       role="img"
-      :aria-label="`Loupe ${n + 1} at 100 %, arrows move it`"
+      :aria-label="`Loupe ${n + 1} at 100 %${old[n] ? ', of before the last change' : ''}, arrows move it`"
       :data-n="n"
       data-by="-1"
       @pointerdown="down"
@@ -137,6 +138,9 @@ canvas {
   border: 2px solid #f0f0f0;
   cursor: grab;
   touch-action: none;
+}
+canvas.old {
+  opacity: 0.45;
 }
 .marker {
   position: absolute;

@@ -65,7 +65,7 @@ function letGo(): void {
 function leave(): void {
   if (aim.value === null) return;
   letGo();
-  void trial.leave();
+  trial.leave();
 }
 function key(e: KeyboardEvent): void {
   if (aim.value === null) return;

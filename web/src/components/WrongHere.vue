@@ -18,7 +18,7 @@ let asked = 0;
 
 async function say(what: string): Promise<void> {
   const mine = ++asked;
-  void trial.leave();
+  trial.leave();
   wrong.value = what;
   remedies.value = null;
   try {
@@ -48,7 +48,7 @@ function take(r: Schemas["Remedy"]): void {
 }
 function close(): void {
   asked++;
-  void trial.leave();
+  trial.leave();
   view.wrong = null;
 }
 function key(e: KeyboardEvent): void {
@@ -60,7 +60,7 @@ watch(
   () => view.wrong,
   async () => {
     asked++;
-    void trial.leave();
+    trial.leave();
     wrong.value = "";
     remedies.value = null;
     await nextTick();
@@ -71,7 +71,7 @@ watch(
 onMounted(() => window.addEventListener("keydown", key, true));
 onBeforeUnmount(() => {
   window.removeEventListener("keydown", key, true);
-  void trial.leave();
+  trial.leave();
 });
 </script>
 
@@ -94,7 +94,7 @@ onBeforeUnmount(() => {
       </button>
     </div>
     <p v-if="wrong && !remedies" class="quiet" role="status">Looking at the place …</p>
-    <ul v-if="remedies" @mouseleave="void trial.leave()">
+    <ul v-if="remedies" @mouseleave="trial.leave()">
       <li v-for="(r, n) in remedies" :key="n">
         <button class="remedy" type="button" @mouseenter="show(r)" @focus="show(r)" @click="take(r)">
           {{ r.said }}

@@ -45,19 +45,16 @@ export function useTrial(gone: () => void = () => undefined) {
     void scene.commit(words);
     return taken;
   }
-  /** Gone from sight at once. Something else may be on its way to be saved, and the line with it: then its going
-   * is saved as well. */
-  async function leave(): Promise<void> {
+  /** Gone from sight at once. Something else may have been committed while it stood, and the line with it: then its
+   * going is committed as well. */
+  function leave(): void {
     if (!line.value) return;
     const [stood, id] = [stands.value, line.value];
     if (stood) takeOut();
     forget();
     if (!stood) return;
-    scene.tryOut();
-    await scene.saved();
-    const saved = (scene.revision?.document.moves ?? []) as { id?: string }[];
-    if (saved.some((m) => m.id === id)) void scene.commit("The proposed line left");
-    else if (!line.value && !scene.dragging) scene.restore();
+    if (scene.committed().some((m) => m.id === id)) void scene.commit("The proposed line left");
+    else if (!scene.dragging) scene.restore();
   }
   watch(stands, (now) => {
     if (now || !line.value) return;

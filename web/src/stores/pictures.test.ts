@@ -32,6 +32,12 @@ describe("the newest wins", () => {
     newest.ask(() => Promise.resolve(7));
     await new Promise((r) => setTimeout(r, 5));
     expect([said, got]).toEqual([["no"], [7]]);
+    // what nobody expected does not stop it either
+    newest.ask(() => Promise.reject(new TypeError("not a picture")));
+    newest.ask(() => Promise.resolve(8));
+    await new Promise((r) => setTimeout(r, 5));
+    expect(said[1]).toContain("could not be shown");
+    expect(got).toEqual([7, 8]);
   });
   it("lets nothing wait for a patient request", async () => {
     const got: string[] = [];

@@ -39,8 +39,9 @@ export class Newest<T> {
           const value = await this.now.request();
           if (value !== null && run === this.run) this.done(value);
         } catch (error) {
-          if (!(error instanceof Refusal)) throw error;
-          if (run === this.run) this.failed(error);
+          // also what nobody expected is said, and the next question is asked all the same
+          const said = error instanceof Refusal ? error : new Refusal("The answer could not be shown.", 0);
+          if (run === this.run) this.failed(said);
         }
       }
     } finally {

@@ -231,8 +231,8 @@ export const useScene = defineStore("scene", () => {
     return saver.settled();
   }
 
-  /** Done when everything committed so far is saved or refused. */
-  const saved = (): Promise<void> => saver.settled();
+  /** The lines of Light as they were committed last, saved or on their way. */
+  const committed = () => (saver.latest.moves ?? []) as { id?: string }[];
 
   /** Strokes that were put on a sheet when they were saved, where none was painted since. */
   function takeSheets(sent: SceneDocument, saved: SceneDocument): void {
@@ -475,6 +475,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, revision, tick, dragging, saving, dirty, theirs, peeking, left, notices, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    map, state, finding, ground, setGround, find, shown, touched, tryOut, commit, saved, step, restore, addMove, copyMove, lineOf, freshLatch, freeName, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, decide, peek, takeUp,
+    map, state, finding, ground, setGround, find, shown, touched, tryOut, commit, committed, step, restore, addMove, copyMove, lineOf, freshLatch, freeName, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, decide, peek, takeUp,
   }; // prettier-ignore
 });
