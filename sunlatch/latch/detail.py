@@ -31,7 +31,8 @@ def evaluate(params: DetailParams, reading: Reading) -> F32:
     sigma = max(params.size * max(stops.shape), 0.6)
     fine = stops - cv2.GaussianBlur(stops, (0, 0), sigma)
     window = 2 * round(3 * sigma) + 1
-    contrast = np.sqrt(np.asarray(cv2.blur(fine * fine, (window, window)), np.float32))
+    # its running sums can fall below nothing
+    contrast = np.sqrt(np.maximum(np.asarray(cv2.blur(fine * fine, (window, window)), np.float32), 0))
     t = np.clip((np.log2(np.maximum(contrast, 1e-6) / params.above) + 1) / 2, 0, 1)
     mask = np.asarray(t * t * (3 - 2 * t), np.float32)
     return sampled(mask if params.what == "texture" else 1 - mask, reading.frame())

@@ -243,5 +243,5 @@ def softened(mask: F32, grow: float, feather: float) -> F32:
         mask = mask + np.float32(left) * (moved - mask)
     if feather > 0:
         go_on()
-        mask = _feathered(mask, max(feather / 2, 0.2))
+        mask = np.clip(_feathered(mask, max(feather / 2, 0.2)), 0, 1)  # weights add up to one, or nearly
     return mask

@@ -3,8 +3,9 @@
 import typing
 from types import UnionType
 
+from hypothesis import reject
 from hypothesis import strategies as st
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
 
 def _bounds(metadata, fallback):
@@ -50,4 +51,11 @@ def extremes(model: type[BaseModel]):
     for name, field in model.model_fields.items():
         extra = field.json_schema_extra if isinstance(field.json_schema_extra, dict) else {}
         drawn[name] = _of(field.annotation, field.metadata, extra)
-    return st.builds(lambda **values: model.model_validate(values), **drawn)
+
+    def built(**values):
+        try:
+            return model.model_validate(values)
+        except ValidationError:  # what rules out one another is no document
+            reject()
+
+    return st.builds(built, **drawn)

@@ -1,19 +1,23 @@
 """Nothing within its limits breaks the renderer: kernels at their extremes, alone and stacked, and light that is none."""
 
+import dataclasses
+
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
 from sunlatch.colour.tones import SETTINGS, render_coefficients, render_tones, tone_table
 from sunlatch.compiled import kernel
+from sunlatch.errors import SunLatchError
 from sunlatch.fastmath import angle, cbrt, cos_sin, exp2, half_bits, log2, octave_place, smooth
 from sunlatch.geometry import View
+from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.latch.base import STOPS_SIZE, by_light
 from sunlatch.latch.refine import apply, apply_at, apply_colour
-from sunlatch.ledger import new_move
-from sunlatch.moves import LIGHT_KINDS
-from sunlatch.render import picture_8
+from sunlatch.ledger import EdgeTrue, Latch, ReadAt, new_ingredient, new_move
+from sunlatch.moves import GROUND_KINDS, LIGHT_KINDS
+from sunlatch.render import Engine, picture_8
 from sunlatch.render.kernels import (
     LAB_SIZE,
     MOST,
@@ -191,3 +195,82 @@ def test_a_document_within_its_limits_is_rendered(coast, engine, lines):
     light = development.light_planes(View((0, 0, 1, 1), (320, 213)))
     assert np.isfinite(light).all()
     assert shown.shape == (213, 320, 3)
+
+
+GROUND = {
+    kind: extremes(declared.params)
+    for kind, declared in GROUND_KINDS.items()
+    if kind
+    in (
+        "noise",
+        "crispness",
+        "rescue",
+        "rendering",
+        "ends",
+        "colour_of_light",
+        "base_exposure",
+        "lens",
+        "plumb",
+    )
+}
+SEEN = [
+    k
+    for k, declared in INGREDIENT_KINDS.items()
+    if declared.evaluate is not None and k not in ("hand", "another")
+]
+
+
+@pytest.fixture(scope="module")
+def odd_pyramid(coast):
+    """The coast with black, negative, clipped and absurdly bright places in it, as halves can hold them."""
+    levels = {}
+    for k, level in coast.pyramid.levels.items():
+        changed = np.array(level)
+        h, w = changed.shape[:2]
+        for n, value in enumerate((0, -1, 1, 6e4, -6e4, 1e-7)):
+            changed[n * h // 8 : (n + 1) * h // 8, : w // 3] = value
+        changed[h * 7 // 8 :, : w // 3, 0] = 6e4
+        levels[k] = changed
+    return dataclasses.replace(coast.pyramid, key="odd-whole", levels=levels, folder=None)
+
+
+@settings(
+    max_examples=40, suppress_health_check=list(HealthCheck), deadline=None,
+    phases=[Phase.explicit, Phase.reuse, Phase.generate],  # to shrink a whole document takes minutes
+)  # fmt: skip
+@given(
+    st.fixed_dictionaries({}, optional=GROUND),
+    st.lists(
+        st.one_of(*(st.tuples(st.just(k), extremes(INGREDIENT_KINDS[k].params)) for k in SEEN)), max_size=3
+    ),
+    st.lists(LINES, max_size=3),
+    st.booleans(),
+)
+def test_any_document_within_its_limits_is_a_picture_or_a_sentence(
+    coast, odd_pyramid, ground, terms, lines, edges
+):
+    engine, scene = Engine(threads=2, cache_bytes=64 << 20), coast.scene()
+    for kind, params in ground.items():
+        getattr(scene.ground, kind).params = params
+    at = ReadAt(kelvin=1667, duv=0.05, base_exposure=8)
+    latch = Latch(
+        name="L", read_at=at, grow=60, feather=300, edge_true=EdgeTrue(on=edges, reach=0.05, texture=0.02)
+    )
+    latch.ingredients = [new_ingredient(kind, params=p.model_dump(mode="json")) for kind, p in terms]
+    scene.latches = [latch]
+    scene.moves = [
+        new_move(kind, params=p.model_dump(mode="json"), strength=2, latch=latch.id) for kind, p in lines
+    ]
+    said = ""
+    try:
+        development = engine.develop(scene, odd_pyramid)
+        view = development.geometry.fit(130)
+        shown = picture_8(development, view, full=True)
+        assert shown.shape == (view.size[1], view.size[0], 3)
+        assert np.isfinite(development.light_planes(view)).all()
+        mask = development.mask(latch, view)
+        assert mask.min() >= 0
+        assert mask.max() <= 1
+    except SunLatchError as error:
+        said = str(error)
+    assert len(said) < 400
