@@ -1,4 +1,4 @@
-"""This process's engine and frame store, and the one lane in which pictures are rendered.
+"""This process's engine and frame store, and the lane in which pictures are rendered.
 
 Interactive requests carry a view and a rising number. When a newer one for the same view is
 waiting, older ones are dropped before work on them starts.
@@ -7,7 +7,6 @@ waiting, older ones are dropped before work on them starts.
 import math
 import threading
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
@@ -24,6 +23,7 @@ from sunlatch.patience import Patience, go_on, patience
 from sunlatch.render import Development, Engine
 
 from .models import Frame
+from .turns import Rank, Turns
 
 Result = TypeVar("Result")
 
@@ -33,48 +33,57 @@ class SupersededError(Exception):
 
 
 class Lane:
-    """One thread that renders; the newest request of a view wins."""
+    """Where pictures are rendered: the newest request of a view wins, and the most urgent goes first."""
 
-    def __init__(self) -> None:
-        self._worker = ThreadPoolExecutor(1, thread_name_prefix="lane")
+    def __init__(self, turns: Turns | None = None) -> None:
+        self._turns = turns or Turns()
         self._newest: dict[str, int] = {}
         self._lock = threading.Lock()
 
     @contextmanager
-    def asked(self, view: str, number: int) -> Iterator[None]:
-        """Inside, work is wanted while no newer request of the view has come and whoever asked still waits.
-        Raises SupersededError where it is not."""
+    def asked(self, view: str, number: int, rank: Rank = Rank.MEASURE) -> Iterator[None]:
+        """Inside, work is wanted while no newer request of the view has come and whoever asked still waits; it stands
+        still while anything more urgent runs. Raises SupersededError where it is not wanted."""
         with self._lock:
             if number < self._newest.get(view, -1):
                 raise SupersededError
             self._newest[view] = number
             while len(self._newest) > 500:
                 self._newest.pop(next(iter(self._newest)))
-        around = patience()
 
-        def gone() -> bool:
-            return number < self._newest.get(view, number) or (around is not None and around.gone())
+        def overtaken() -> bool:
+            return number < self._newest.get(view, number)
 
         try:
-            with Patience(gone, around.left() if around else math.inf):
+            with self.wanted(rank, overtaken):
                 yield
         except CancelledError as error:
             raise SupersededError from error
 
+    @contextmanager
+    def wanted(self, rank: Rank, gone: Callable[[], bool] = lambda: False) -> Iterator[None]:
+        """Inside, work is of this rank; as long as it is wanted by whoever asked."""
+        around = patience()
+
+        def nobody() -> bool:
+            return gone() or (around is not None and around.gone())
+
+        left = around.left() if around else math.inf
+        with Patience(nobody, left, rank, lambda: self._turns.pause(rank, nobody)):
+            yield
+
     def run(self, work: Callable[[], Result]) -> Result:
-        """Run `work` in turn, under the patience that holds here; the time spent waiting does not count. Raises
+        """Run `work` in its turn, under the patience that holds here; the time spent waiting does not count. Raises
         CancelledError when it is not wanted any more."""
         held = patience()
-
-        def turn() -> Result:
-            if held is None:
-                return work()
-            with Patience(held.gone, left):
+        if held is None:
+            return work()
+        left = held.left()
+        with self._turns.turn(held.rank, held.gone):
+            inside = Patience(held.gone, left, held.rank, held.pause, lambda: self._turns.aside(held.rank))
+            with inside:
                 go_on()
                 return work()
-
-        left = held.left() if held else math.inf
-        return self._worker.submit(turn).result()
 
 
 @cache
@@ -130,8 +139,9 @@ def develop_whole_later(frame: Frame) -> None:
 
 
 def _find_sky(sha256: str, pyramid: Pyramid) -> None:
-    bare = engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
-    bare.finding(new_ingredient("sky"))
+    with lane().wanted(Rank.BEHIND):
+        bare = engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
+        bare.finding(new_ingredient("sky"))
 
 
 def find_sky_later(frame: Frame, pyramid: Pyramid) -> None:

@@ -8,6 +8,9 @@ from django.http import HttpRequest, HttpResponse
 
 from sunlatch.patience import Patience
 
+from . import darkroom
+from .turns import Rank
+
 closing = threading.Event()
 """Set when the studio is told to stop: nobody waits for anything any more."""
 
@@ -23,7 +26,8 @@ def while_wanted(
         def gone() -> bool:
             return closing.is_set() or (left is not None and left.is_set())
 
-        with Patience(gone, settings.PICTURE_SECONDS):
+        lane = darkroom.lane()
+        with Patience(gone, settings.PICTURE_SECONDS), lane.wanted(Rank.MEASURE):
             return get_response(request)
 
     return middleware

@@ -8,8 +8,10 @@ Outside any, work goes on to its end.
 """
 
 import math
+import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, contextmanager, nullcontext
 from contextvars import ContextVar, Token
 from types import TracebackType
 from typing import Self
@@ -19,11 +21,23 @@ from .errors import CancelledError, TooLongError
 
 class Patience:
     """gone: says that nobody waits for the work any more. seconds: how long it may take in all; may be entered
-    several times, one after another, and the time outside is not counted."""
+    several times, one after another, and the time outside is not counted. rank: how urgent it is, 0 the most: the engine
+    has threads of its own for each. pause: stands still while something more urgent runs, and says for how many seconds;
+    they are not counted. aside: gives up, inside, what others may need to finish."""
 
-    def __init__(self, gone: Callable[[], bool], seconds: float = math.inf) -> None:
+    def __init__(
+        self,
+        gone: Callable[[], bool],
+        seconds: float = math.inf,
+        rank: int = 0,
+        pause: Callable[[], float] = lambda: 0.0,
+        aside: Callable[[], AbstractContextManager[None]] = nullcontext,
+    ) -> None:
         self.gone = gone
         self.seconds = seconds
+        self.rank = rank
+        self.pause = pause
+        self.aside = aside
         self._since = math.inf
         self._before: Token[Patience | None] | None = None
 
@@ -46,6 +60,7 @@ class Patience:
 
     def ask(self) -> None:
         """Raises CancelledError where nobody waits, TooLongError where the time is over."""
+        self.seconds += self.pause()
         if self.gone():
             raise CancelledError("nobody waits for it any more")
         if self.left() < 0:
@@ -61,6 +76,30 @@ _held: ContextVar[Patience | None] = ContextVar("patience", default=None)
 def patience() -> Patience | None:
     """The one that holds here."""
     return _held.get()
+
+
+def rank() -> int:
+    """How urgent the work is that is done here."""
+    held = _held.get()
+    return held.rank if held else 0
+
+
+@contextmanager
+def holding(lock: threading.Lock) -> Iterator[None]:
+    """Hold a lock that somebody less urgent may hold, who then goes on. Raises CancelledError where nobody waits."""
+    held = _held.get()
+    if held is None or lock.acquire(blocking=False):
+        if held is None:
+            lock.acquire()
+    else:
+        with held.aside():
+            while not lock.acquire(timeout=0.1):
+                if held.gone():
+                    raise CancelledError("nobody waits for it any more")
+    try:
+        yield
+    finally:
+        lock.release()
 
 
 def go_on() -> None:

@@ -31,6 +31,7 @@ from sunlatch.propose import propose
 from sunlatch.render import Development
 
 from .. import darkroom
+from ..turns import Rank
 from .light import Asked, owned, read_document
 
 router = Router(tags=["ground"])
@@ -96,19 +97,20 @@ class NamedLight(Schema):
 
 
 def _ask(
-    request: HttpRequest, scene_id: str, given: Asked, what: str, work: Callable[[Development], Result]
-) -> Result:
-    """Work on a scene's document in the lane."""
+    request: HttpRequest, scene_id: str, given: Asked, what: str, work: Callable[[Development], Result],
+    rank: Rank = Rank.LOOK,
+) -> Result:  # fmt: skip
+    """Work on a scene's document in the lane, which somebody waits for."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    with darkroom.lane().asked(f"{found.id}/{what}", 0):
+    with darkroom.lane().asked(f"{found.id}/{what}", 0, rank):
         return darkroom.lane().run(lambda: work(darkroom.development(found.frame, document)))
 
 
 @router.post("/scenes/{scene_id}/ground", response=GroundState)
 def state(request: HttpRequest, scene_id: str, given: Asked) -> GroundState:
     """What is still open at Ground, what the lens database knows, how far corners are stretched."""
-    return _ask(request, scene_id, given, "ground", read_ground)
+    return _ask(request, scene_id, given, "ground", read_ground, Rank.SURVEY)
 
 
 @router.post("/scenes/{scene_id}/ground/plumb", response=Turn)

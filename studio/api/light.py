@@ -29,6 +29,7 @@ from sunlatch.render import map_of, picture_8
 
 from .. import darkroom
 from ..models import Keep, Revision, Scene
+from ..turns import Rank
 from .gather import encode_jpeg
 
 router = Router(tags=["light"])
@@ -347,7 +348,8 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
         mapped = development.geometry.described() | {"kept": [kept.x0, kept.y0, kept.x1, kept.y1]}
         return encoded, development.pyramid.first_level == 0, json.dumps(mapped, separators=(",", ":"))
 
-    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number):
+    rank = Rank.LOOK if look.full else Rank.DRAG
+    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, rank):
         darkroom.found(darkroom.development(found.frame, document), document.in_use())
         data, whole, mapped = darkroom.lane().run(work)
     response = HttpResponse(data, content_type="image/png" if look.full else "image/jpeg")
@@ -373,7 +375,7 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
             held = development.mask(latch, view)
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
-    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number):
+    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
         darkroom.found(darkroom.development(found.frame, document), [latch])
         data = darkroom.lane().run(work)
     return HttpResponse(data, content_type="image/png")
@@ -390,7 +392,7 @@ def where_drawn_acts(request: HttpRequest, scene_id: str, look: ZoneLook) -> Htt
         held = zone_of(development, look.move, look.n, view)
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
-    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number):
+    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
         darkroom.found(darkroom.development(found.frame, document), document.in_use())
         data = darkroom.lane().run(work)
     return HttpResponse(data, content_type="image/png")

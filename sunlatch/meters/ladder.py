@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from ..colour.tones import lightness, tone_curve
 from ..ledger import Latch
+from ..render.cache import key_of
 from ..render.develop import Development
 from ..render.kernels import read_stops
 
@@ -54,10 +55,20 @@ def _median(histogram: NDArray[np.float64], edges: NDArray[np.float64]) -> float
     return float(np.interp(total[-1] / 2, total, edges))
 
 
+def _clipped_in_frame(development: Development) -> list[float]:
+    """Share of photosites that clipped, per channel; counted once for a frame."""
+    clipped = development.pyramid.clipped
+    if clipped is None:
+        return [0.0, 0.0, 0.0]
+    key = key_of("clipped in frame", development.pyramid.key)
+    shares = development.engine.cache.remember(key, lambda: np.asarray(clipped.mean((0, 1)) / 255))
+    return [float(v) for v in shares]
+
+
 def read_ladder(development: Development, wings: list[Latch]) -> Ladder:
     """Read the ladder of a scene, with up to two latches as wings."""
     view = development.geometry.fit(METER_LONG_EDGE)
-    rgb = development.light_planes(view)
+    rgb = development.light_planes(view, keep=True)  # it is read again and again while something is dragged
     stops = np.empty(rgb.shape[1:], np.float32)
     read_stops(rgb, np.array([0.2627, 0.6780, 0.0593], np.float32), stops)
     held = np.clip(stops, LOW + 1e-3, HIGH - 1e-3)
@@ -94,8 +105,6 @@ def read_ladder(development: Development, wings: list[Latch]) -> Ladder:
 
     # one band: counting must not race
     development.display(view, "srgb", take, keep=False, band_rows=view.size[1])
-    clipped = development.pyramid.clipped
-    in_frame = [0.0, 0.0, 0.0] if clipped is None else [float(v) / 255 for v in clipped.mean((0, 1))]
     return Ladder(
         bars=bars(fine),
         centre=_median(fine, edges),
@@ -104,7 +113,7 @@ def read_ladder(development: Development, wings: list[Latch]) -> Ladder:
         tones=[float(v) for v in lightness(tone_curve(rungs, development.tone(), black, white))],
         black=black,
         white=white,
-        clipped_in_frame=in_frame,
+        clipped_in_frame=_clipped_in_frame(development),
         clipped_in_file=over / n,
         black_in_file=dark / n,
     )

@@ -144,9 +144,9 @@ class Development(Masks):
         crop = (box.x0 - canvas.x0, box.y0 - canvas.y0, box.x1 - canvas.x0, box.y1 - canvas.y0)
         return Lay((canvas.width, canvas.height), crop, self.geometry.to_canvas)
 
-    def light_planes(self, view: View, upto: int | None = None) -> F32:
+    def light_planes(self, view: View, upto: int | None = None, keep: bool = False) -> F32:
         """Scene light (3, h, w), working RGB, after the first `upto` steps (all by default): what
-        enters Rendering."""
+        enters Rendering. keep: hold what the next answer to a drag will need."""
         steps = self.steps if upto is None else self.steps[:upto]
         last = steps[-1].key if steps else self._start_key()
         key = self.view_key("light", view, last)
@@ -158,7 +158,7 @@ class Development(Masks):
         def take(band: F32, r: int, e: int) -> None:
             out[:, r:e] = band
 
-        self._run(view, steps, take)
+        self._run(view, steps, take, keep)
         self.engine.cache.put(key, out)
         return out
 

@@ -11,6 +11,7 @@ from typing import ParamSpec, TypeVar
 from ..frame import Pyramid
 from ..latch import Sheets
 from ..ledger import Scene
+from ..patience import rank
 from .cache import ByteCache
 from .clock import Clock
 from .develop import Development
@@ -48,11 +49,21 @@ class Engine:
         self, threads: int | None = None, cache_bytes: int = 900 << 20, sheets: Sheets | None = None
     ) -> None:
         self.sheets = sheets
-        self.pool = Crew(threads or os.cpu_count() or 2)
+        self._threads = threads or os.cpu_count() or 2
+        self._crews: dict[int, Crew] = {}
         self.cache = ByteCache(cache_bytes)
         self.clock = Clock()
         self._chains: OrderedDict[str, list[str]] = OrderedDict()
         self._lock = threading.Lock()
+
+    @property
+    def pool(self) -> Crew:
+        """The threads for work as urgent as what is done here: less urgent work that stands still holds up no other's."""
+        with self._lock:
+            urgent = rank()
+            if urgent not in self._crews:
+                self._crews[urgent] = Crew(self._threads)
+            return self._crews[urgent]
 
     def develop(self, scene: Scene, pyramid: Pyramid, untrimmed: bool = False) -> Development:
         """A scene bound to its frame, ready to be looked at; untrimmed: with what Trim cuts away."""

@@ -21,6 +21,7 @@ from ..latch import INGREDIENT_KINDS
 from ..latch.base import Finding, Look, no_sheet
 from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
 from ..ledger import IngredientLine, ReadAt, new_ingredient
+from ..patience import holding
 from .cache import key_of
 from .ground import Grounded
 from .kernels import LAB_LOW, LAB_PER, LAB_SIZE, read_lab, read_light, read_stops
@@ -104,7 +105,7 @@ class Reader(Grounded):
         def make() -> NDArray[Any]:
             with _guard:
                 lock = _finding.setdefault(key, threading.Lock())
-            with lock:  # asked for twice at once, it is looked for once
+            with holding(lock):  # asked for twice at once, it is looked for once
                 path = self.pyramid.folder and self.pyramid.folder.parent / f"found-{key}.npy"
                 held = _read(path)
                 if held is not None:

@@ -329,7 +329,11 @@ def test_the_newest_request_of_a_view_wins():
         except SupersededError:
             outcomes[number] = "dropped"
 
-    first = threading.Thread(target=lambda: lane.run(hold))
+    def other():
+        with lane.asked("other", 1):
+            lane.run(hold)
+
+    first = threading.Thread(target=other)
     first.start()
     begun.wait(5)
     rest = []

@@ -8,10 +8,16 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ...compiled import kernel
+from ...patience import go_on
+
 F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
+F64 = NDArray[np.float64]
 REACH: Final = 12.0
 """Degrees: a line that leans further is not looked for."""
+WEAKEST: Final = 0.05
+"""A line seen along less of the width is none."""
 
 
 @dataclass(frozen=True)
@@ -32,13 +38,55 @@ class SteppedLine:
 def find_line(picture: F32, inside: B2 | None = None) -> SteppedLine | None:
     """The strongest line of a picture (h, w) of lightness 0–255; None where there is none. inside: where to
     look."""
-    found = find_lines(picture, inside)
-    if not found:
-        return None
     marks = _marks(picture, inside)
-    seen = np.ones_like(marks)
-    turns = found[0].angle + np.arange(-0.1, 0.101, 0.01)
-    return max((_leaned(marks, seen, float(a)) for a in turns), key=_share)
+    # columns lie in a row each, with room above and below for the steepest lean
+    room = math.ceil(math.tan(math.radians(REACH + 0.2)) * marks.shape[1] / 2) + 2
+    upright = np.ascontiguousarray(np.pad(marks.T, ((0, 0), (room, room))))
+    found = _best_of(upright, room, np.arange(-REACH, REACH + 0.01, 0.1))
+    if found.share < WEAKEST:
+        return None
+    return _best_of(upright, room, found.angle + np.arange(-0.1, 0.101, 0.01))
+
+
+@kernel("void(float32[:, ::1], int64, float64, float32[::1], float32[::1])")
+def _leaned_sums(upright, room, slope, sums, covered):  # type: ignore[no-untyped-def]
+    """Sums of a picture's rows (h,) once it is leaned, and how many px each is of. upright: its columns, (w, room +
+    h + room)."""
+    w, h = upright.shape[0], sums.size
+    sums[:] = np.float32(0)
+    covered[:] = np.float32(0)
+    for x in range(w):
+        at = slope * (x - w / 2)
+        first = np.int64(math.floor(at))
+        share = np.float32(at - first)
+        rest = np.float32(1) - share
+        column = upright[x, room + first : room + first + h + 1]
+        for r in range(h):
+            sums[r] += rest * column[r] + share * column[r + 1]
+        # what begins to be covered here, and what ends to be; added up below
+        for n, weight in ((first, rest), (first + 1, share)):
+            low, high = max(0, -n), min(h, h - n)
+            if low < high:
+                covered[low] += weight
+                if high < h:
+                    covered[high] -= weight
+    for r in range(1, h):
+        covered[r] += covered[r - 1]
+
+
+def _best_of(upright: F32, room: int, turns: F64) -> SteppedLine:
+    """The row with the largest mean step at any of these angles, in degrees."""
+    w, h = upright.shape[0], upright.shape[1] - 2 * room
+    sums, covered = np.empty(h, np.float32), np.empty(h, np.float32)
+    best = SteppedLine(0.0, 0.0, 0.0)
+    for angle in turns:
+        go_on()
+        _leaned_sums(upright, room, math.tan(math.radians(angle)), sums, covered)
+        means = np.where(covered > w / 8, np.abs(sums) / np.maximum(covered, 1), 0)
+        row = int(means.argmax())
+        if means[row] > best.share:
+            best = SteppedLine(float(means[row]), float(angle), float(row))
+    return best
 
 
 def find_lines(
@@ -56,7 +104,7 @@ def find_lines(
     lines = sorted((_leaned(marks, seen, float(a)) for a in turns), key=_share, reverse=True)
     apart: list[SteppedLine] = []
     for line in lines:
-        if line.share >= 0.05 and all(abs(line.row - other.row) > 5 for other in apart):
+        if line.share >= WEAKEST and all(abs(line.row - other.row) > 5 for other in apart):
             apart.append(line)
     return apart
 

@@ -1,0 +1,197 @@
+"""Whose turn it is: the more urgent goes first, the less urgent stands still and goes on, and nobody waits for ever."""
+
+import threading
+import time
+
+import pytest
+
+from studio.darkroom import Lane, SupersededError
+from studio.turns import Rank, Turns
+from sunlatch.errors import CancelledError, TooLongError
+from sunlatch.patience import Patience, go_on, holding, patience
+from sunlatch.render import Engine
+
+
+def _started(work):
+    thread = threading.Thread(target=work, daemon=True)
+    thread.start()
+    return thread
+
+
+def _until(question, seconds=5.0):
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        if question():
+            return True
+        time.sleep(0.002)
+    return False
+
+
+def _steps(lane, rank, view, said, stop):
+    """Work that goes on in small steps, each noted, until told to stop."""
+
+    def work():
+        while not stop.is_set():
+            go_on()
+            said.append(view)
+            time.sleep(0.002)
+
+    with lane.asked(view, 1, rank):
+        lane.run(work)
+
+
+def test_what_is_measured_stands_still_while_a_drag_is_answered_and_goes_on_after():
+    lane, slow, stop = Lane(), [], threading.Event()
+    thread = _started(lambda: _steps(lane, Rank.SURVEY, "survey", slow, stop))
+    assert _until(lambda: len(slow) > 5)
+    before = time.monotonic()
+    with lane.asked("drag", 1, Rank.DRAG):
+
+        def answer():
+            began = time.monotonic()
+            time.sleep(0.02)  # a step that was under way may end
+            stood = len(slow)
+            time.sleep(0.2)
+            assert len(slow) - stood <= 1
+            return began
+
+        began = lane.run(answer)
+    assert began - before < 0.1  # it did not wait for the survey to end
+    stood = len(slow)
+    assert _until(lambda: len(slow) > stood + 5)
+    stop.set()
+    thread.join(5)
+
+
+def test_of_one_rank_one_runs_at_a_time():
+    lane, running, most = Lane(), [0], [0]
+
+    def work():
+        running[0] += 1
+        most[0] = max(most[0], running[0])
+        time.sleep(0.02)
+        running[0] -= 1
+
+    def ask(n):
+        with lane.asked(f"v{n}", 1, Rank.LOOK):
+            lane.run(work)
+
+    threads = [_started(lambda n=n: ask(n)) for n in range(6)]
+    for thread in threads:
+        thread.join(5)
+    assert most[0] == 1
+
+
+def test_standing_still_is_not_counted_as_time_that_work_takes():
+    turns = Turns()
+    lane, outcome = Lane(turns), []
+
+    def slow():
+        with Patience(lambda: False, 0.3), lane.asked("slow", 1, Rank.MEASURE):
+
+            def work():
+                end = time.monotonic() + 0.15
+                while time.monotonic() < end:
+                    go_on()
+                    time.sleep(0.005)
+                outcome.append("begun")
+                time.sleep(0.02)
+                go_on()
+                return "done"
+
+            try:
+                outcome.append(lane.run(work))
+            except TooLongError:
+                outcome.append("given up")
+
+    thread = _started(slow)
+    time.sleep(0.05)
+    with turns.turn(Rank.DRAG):
+        time.sleep(0.6)
+    thread.join(5)
+    assert outcome == ["begun", "done"]
+
+
+def test_one_whose_client_has_gone_does_not_wait_for_its_turn():
+    turns, gone = Turns(), threading.Event()
+    with turns.turn(Rank.LOOK):
+        gone.set()
+        with pytest.raises(CancelledError), turns.turn(Rank.LOOK, gone.is_set):
+            pass
+    with turns.turn(Rank.LOOK):
+        pass
+
+
+def test_overtaken_while_it_stands_still_it_is_dropped():
+    lane, outcome, stop = Lane(), [], threading.Event()
+
+    def slow():
+        try:
+            _steps(lane, Rank.LOOK, "view", [], stop)
+        except SupersededError:
+            outcome.append("dropped")
+
+    thread = _started(slow)
+    assert _until(lambda: lane._turns._running[Rank.LOOK] == 1)
+    with lane.asked("drag", 1, Rank.DRAG):
+
+        def answer():
+            with lane.asked("view", 2, Rank.LOOK):
+                pass
+            thread.join(5)
+
+        lane.run(answer)
+    assert outcome == ["dropped"]
+
+
+def test_the_urgent_does_not_wait_for_ever_for_what_stands_still_because_of_it():
+    """A finding that the less urgent is at, and the more urgent needs: it steps aside until that is done."""
+    lane, lock, order = Lane(), threading.Lock(), []
+    begun = threading.Event()
+
+    def finder():
+        with lane.asked("behind", 1, Rank.BEHIND):
+
+            def work():
+                with holding(lock):
+                    begun.set()
+                    for _ in range(40):
+                        go_on()
+                        time.sleep(0.005)
+                    order.append("found")
+
+            lane.run(work)
+
+    thread = _started(finder)
+    assert begun.wait(5)
+
+    def look():
+        with holding(lock):
+            order.append("looked")
+
+    with lane.asked("look", 1, Rank.DRAG):
+        lane.run(look)
+    thread.join(5)
+    assert order == ["found", "looked"]
+
+
+def test_nobody_waits_for_a_lock_on_behalf_of_who_has_gone():
+    lock, gone = threading.Lock(), threading.Event()
+    gone.set()
+    with lock, Patience(gone.is_set), pytest.raises(CancelledError), holding(lock):
+        pass
+    with holding(lock):
+        assert lock.locked()
+    assert not lock.locked()
+
+
+def test_each_rank_has_threads_of_its_own():
+    """Bands of what stands still occupy no thread that a drag needs."""
+    engine, gate = Engine(threads=2), threading.Event()
+    with Patience(lambda: False, rank=Rank.SURVEY):
+        held = [engine.pool.submit(gate.wait, 5) for _ in range(8)]
+    with Patience(lambda: False, rank=Rank.DRAG):
+        assert engine.pool.submit(lambda: patience().rank).result(2) == Rank.DRAG
+    gate.set()
+    for one in held:
+        one.result(5)
