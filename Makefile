@@ -38,8 +38,9 @@ test: build .venv/.tested
 lint: .venv/.tested web/node_modules/.installed
 	bash tests/lint.sh
 
-bench: .venv/.installed
+bench: build .venv/.tested
 	$(PY) -m bench $(ARGS)
+	$(PY) -m bench.screen
 
 shots: build .venv/.tested
 	@$(PY) -m fieldworld.demo "$(SUNLATCH_DATA)/demo"

@@ -171,7 +171,7 @@ def measure(path: Path, scratch: Path, profile: bool) -> None:
     ):  # fmt: skip
         export(scene_of_twelve(sha256, "exposure", **ground), pyramid, ahd, what, bar, profile)
     fidelity(pyramid, sha256, everything)
-    growth()
+    growth(path, scratch)
 
 
 def _bare(sha256: str) -> dict[str, Any]:
@@ -319,14 +319,15 @@ def fidelity(pyramid: Pyramid, sha256: str, ground: dict[str, Any]) -> None:
         print(f"  {what:<58} mean {mean:.3f} (≤ 0.3), 99 % {high:.2f} (≤ 2.5)  {verdict}", flush=True)
 
 
-def growth() -> None:
-    """Export time and memory at 6, 24 and 96 MP, each in a process of its own."""
+def growth(path: Path, scratch: Path) -> None:
+    """Export time and memory of a frame at 6, 24 and 96 MP, each in a process of its own."""
     print("\n  Growth of an export (lens, Noise, Crispness, 12 moves) with the frame's px")
     figures = []
     for width in (3000, 6000, 12000):
         out = subprocess.run(
-            [sys.executable, "-m", "bench.growing", str(width)], capture_output=True, text=True, check=True
-        )
+            [sys.executable, "-m", "bench.growing", str(width), str(path), str(scratch / "growing")],
+            capture_output=True, text=True, check=True,
+        )  # fmt: skip
         seconds, peak, megapixels = (float(v) for v in out.stdout.split())
         figures.append((megapixels, seconds, peak))
         picture = megapixels * 12 / 1000

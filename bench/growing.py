@@ -1,9 +1,8 @@
 """One export of a frame tiled to a width, timed; prints seconds, peak anonymous memory in GB, and MP.
 
-`python -m bench.growing WIDTH`: the demo's 24-megapixel frame, halved, as it is, or four times over.
+`python -m bench.growing WIDTH FRAME PYRAMIDS`: a 24-megapixel frame, halved, as it is, or four times over.
 """
 
-import os
 import sys
 import tempfile
 import threading
@@ -12,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from bench.__main__ import DEMO, rendered, scene_of_twelve
+from bench.__main__ import rendered, scene_of_twelve
 from sunlatch.frame import FrameStore, Pyramid, hash_file
 from sunlatch.frame.pyramid import write_pyramid
 
@@ -32,8 +31,8 @@ def anonymous_gb() -> float:
 
 def frame_of(width: int, folder: Path) -> Pyramid:
     """A pyramid of the demo frame at about this width."""
-    path = Path(os.environ.get("SUNLATCH_DATA", "data")) / "demo" / f"{DEMO}.dng"
-    store = FrameStore(Path(os.environ.get("SUNLATCH_DATA", "data")) / "bench-pyramids")
+    path = Path(sys.argv[2])
+    store = FrameStore(Path(sys.argv[3]))
     pyramid = store.whole(hash_file(path), path)
     store.decoder.close()
     if width == pyramid.info.width:

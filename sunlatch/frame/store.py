@@ -1,9 +1,13 @@
 """Where pyramids live: a folder with a quota, keyed by the frame's content."""
 
 import hashlib
+import math
+import os
 import shutil
 import threading
+import time
 from collections import OrderedDict
+from contextlib import suppress
 from pathlib import Path
 
 from ..errors import FrameError
@@ -11,6 +15,8 @@ from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
 from .pyramid import Pyramid
 
+USED_SECONDS = 60.0
+"""How finely it is noted when a pyramid was used last."""
 REVISION = "p3"
 """Part of every pyramid's name; raised when decoding changes what it delivers."""
 
@@ -36,12 +42,22 @@ class FrameStore:
         self._open: OrderedDict[str, Pyramid] = OrderedDict()
         self._lock = threading.Lock()
         self._making: dict[str, threading.Lock] = {}
+        self._used: dict[str, float] = {}
 
     def _home(self, sha256: str) -> Path:
         return self.folder / f"{sha256[:32]}-{REVISION}"
 
     def best(self, sha256: str) -> Pyramid | None:
-        """The best pyramid there is now: whole, else first, else none."""
+        """The best pyramid there is now: whole, else first, else none. It counts as used."""
+        found = self._best(sha256)
+        now = time.monotonic()
+        if found is not None and now - self._used.get(sha256, -math.inf) > USED_SECONDS:
+            self._used[sha256] = now
+            with suppress(OSError):
+                os.utime(self._home(sha256))
+        return found
+
+    def _best(self, sha256: str) -> Pyramid | None:
         for stage in ("whole", "first"):
             key = f"{sha256[:32]}-{REVISION}-{stage}"
             with self._lock:
@@ -104,6 +120,7 @@ class FrameStore:
         self._keep_quota(home)
 
     def _keep_quota(self, newest: Path) -> None:
+        """Drop what was used the longest ago; never what was made just now."""
         homes = sorted((h for h in self.folder.iterdir() if h.is_dir()), key=lambda h: h.stat().st_mtime)
         sizes = {h: sum(f.stat().st_size for f in h.rglob("*") if f.is_file()) for h in homes}
         total = sum(sizes.values())

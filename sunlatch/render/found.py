@@ -47,8 +47,9 @@ class Reader(Grounded):
             matrix = camera_to_working(self.pyramid.info.colour, LightColour(at.kelvin, at.duv))
             weights = (LUMA @ matrix * 2.0**at.base_exposure).astype(np.float32)
             out = np.empty((view.size[1], view.size[0]), np.float32)
-            if not plane.straight and self.plan.best("crisp") != "rescued":
-                # the picture is drawn from another stage: one plane is drawn for the reading, not three
+            if not plane.straight and not plane.lens.lateral and self.plan.best("crisp") != "rescued":
+                # the picture is drawn from another stage: one plane is drawn for the reading, not three; where the
+                # lens drew colours apart, each has its own place, and one plane would be another reading
                 light = self.sensor.light(plane, view, weights)[0]
                 self.each(out.shape[0], lambda a, b: read_light(light[a:b], out[a:b]))
             else:
@@ -92,8 +93,9 @@ class Reader(Grounded):
         return ReadAt(kelvin=float(found[0]), duv=float(found[1]), base_exposure=float(found[2]))
 
     def _frame(self) -> str:
-        """Names the frame, however much of it is decoded."""
-        return self.pyramid.key.rpartition("-")[0]
+        """Names the frame, and how much of it is decoded: what was found in the first look of it is found again, and
+        may be a little different, once it is there whole."""
+        return self.pyramid.key
 
     def finding(self, line: IngredientLine) -> Finding:
         """What an ingredient's finder says of the frame; found once, then kept on disk."""

@@ -148,52 +148,41 @@ class Masks(Reader):
         other = self.scene.latch(key) if key else None
         if other is None:
             return np.zeros((view.size[1], view.size[0]), np.float32)
-        if plane == self.geometry:
-            return self.mask(other, view)
+        return self.mask(other, view, plane)
 
-        def make() -> F32:
-            reading = self.reading(view, other.read_at, plane)
-            if other.ingredients and other.fine_edges:
-                mask = self.matted_over(self.fine_model(other), view, plane, other.read_at)
-            else:
-                mask = self._joined(other, reading, view, plane)
-                if other.ingredients and other.edge_true.on:
-                    mask = apply(reading.stops, self._edge_model(other), plane.place(view))
-            return self._finished(other, mask)
-
-        key = self.view_key("other", view, plane.key(), self.geometry.key(), self.latch_key(other))
-        return self.views.remember(key, make)
-
-    def mask(self, latch: Latch, view: View) -> F32:
-        """A latch over a view: (h, w) in [0, 1]."""
+    def mask(self, latch: Latch, view: View, plane: Geometry | None = None) -> F32:
+        """A latch over a view of the developed picture, or of another map of the frame: (h, w) in [0, 1]."""
+        plane = plane or self.geometry
 
         def make() -> F32:
             go_on()
-            grow, feather = (v * self.geometry.scale(view) for v in (latch.grow, latch.feather))
+            grow, feather = (v * plane.scale(view) for v in (latch.grow, latch.feather))
             if grow or feather:  # its neighbourhood is seen too, beyond the view
                 wide, (left, top) = _widened(view, margin_of(grow, feather))
                 inner = (slice(top, top + view.size[1]), slice(left, left + view.size[0]))
-                mask = softened(self._held(latch, wide), grow, feather)[inner]
+                mask = softened(self._held(latch, wide, plane), grow, feather)[inner]
             else:
-                mask = self._held(latch, view)
+                mask = self._held(latch, view, plane)
             return self._finished(latch, mask)
 
-        key = self.view_key("latch", view, self.geometry.key(), self.latch_key(latch))
+        # a shape on the developed picture lies elsewhere on the frame when that is turned
+        where = self.geometry.canvas_key() if plane != self.geometry and self._placed(latch) else ""
+        key = self.view_key("latch", view, plane.key(), self.latch_key(latch), where)
         return self.views.remember(key, make)
 
-    def _held(self, latch: Latch, view: View) -> F32:
+    def _held(self, latch: Latch, view: View, plane: Geometry) -> F32:
         """A latch over a view before it grows and is feathered: joined, and true to edges as it says."""
         clock = self.engine.clock
         with clock.step("reading picture (wall)"):
-            reading = self.reading(view, latch.read_at)
+            reading = self.reading(view, latch.read_at, plane)
         some = any(i.on for i in latch.ingredients)
         if some and latch.fine_edges:
-            return self.matted_over(self.fine_model(latch), view, self.geometry, latch.read_at)
+            return self.matted_over(self.fine_model(latch), view, plane, latch.read_at)
         if some and latch.edge_true.on:
             model = self._edge_model(latch)
             with clock.step("latch, edge-true (wall)"):
-                return self._applied(reading.stops, model, view)
-        return self._joined(latch, reading, view, self.geometry)
+                return self._applied(reading.stops, model, view, plane)
+        return self._joined(latch, reading, view, plane)
 
     def fine_model(self, latch: Latch) -> F32:
         """What fits a latch to the picture's finest edges: matted on the frame as it stands upright. Takes
@@ -253,17 +242,17 @@ class Masks(Reader):
             self._latch_placed[latch.id] = known
         return known
 
-    def _applied(self, stops: F32, model: F32, view: View) -> F32:
-        """The model over a view, on all threads."""
+    def _applied(self, stops: F32, model: F32, view: View, plane: Geometry) -> F32:
+        """The model over a view of a map, on all threads."""
         out = np.empty_like(stops)
-        if self.geometry.straight:
-            u0, v0, du, dv = self.geometry.place(view)
+        if plane.straight:
+            u0, v0, du, dv = plane.place(view)
 
             def rows(a: int, b: int) -> None:
                 out[a:b] = apply(stops[a:b], model, (u0, v0 + a * dv, du, dv))
 
         else:
-            places = self.sources(view)
+            places = self.frame_places(view, plane)
 
             def rows(a: int, b: int) -> None:
                 out[a:b] = apply_at(stops[a:b], model, places[:, a:b])

@@ -1,0 +1,101 @@
+"""What a mask does not depend on: the crop, Noise, how much of the frame was there when it was opened, what was looked
+at before."""
+
+import os
+
+import numpy as np
+import pytest
+
+from fieldworld.camera import Shot, shoot, smaller
+from fieldworld.world import Viewpoint
+from sunlatch.frame import FrameStore, hash_file
+from sunlatch.geometry import View
+from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
+from sunlatch.render import Engine
+
+
+@pytest.mark.parametrize("edge_true", [False, True])
+@pytest.mark.parametrize("inner", [{"grow": 40.0}, {"feather": 120.0}, {"grow": -25.0, "feather": 60.0}])
+def test_a_crop_changes_no_mask_made_of_a_grown_or_feathered_one(coast, edge_true, inner):
+    engine, scene = Engine(threads=2), coast.scene()
+    at = engine.develop(scene, coast.pyramid).read_at()
+    edge = EdgeTrue(on=edge_true)
+    one = Latch(name="One", read_at=at, edge_true=EdgeTrue(on=False), **inner,
+                ingredients=[new_ingredient("fan", params={"narrowness": 3})])  # fmt: skip
+    two = Latch(name="Two", read_at=at, edge_true=edge,
+                ingredients=[new_ingredient("another", params={"latch": one.id})])  # fmt: skip
+    scene.latches = [one, two]
+    whole = engine.develop(scene, coast.pyramid)
+    w, h = whole.geometry.developed_size
+    region = (0.25, 0.25, 0.75, 0.75)
+    before = whole.mask(two, View(region, (w // 2, h // 2)))
+    cropped = scene.model_copy(deep=True)
+    cropped.ground.trim.params = type(cropped.ground.trim.params)(
+        format="free", width=0.5, height=0.5 * h / w, centre={"x": 0.5, "y": 0.5 * h / w}
+    )
+    for fresh in (engine, Engine(threads=2)):  # whatever was rendered first
+        development = fresh.develop(cropped, coast.pyramid)
+        assert abs(development.geometry.developed_size[0] - w // 2) <= 2
+        after = development.mask(development.scene.latches[1], View((0, 0, 1, 1), (w // 2, h // 2)))
+        off = np.abs(after - before)[20:-20, 20:-20]
+        assert off.mean() < 6e-3
+        assert np.quantile(off, 0.999) < 0.06  # a px may lie half a px elsewhere
+
+
+def test_noise_moves_no_mask_where_the_lens_drew_colours_apart(coast):
+    scene = coast.scene()
+    scene.ground.lens.params = type(scene.ground.lens.params)(known="hand", red=3.0, blue=-3.0, bend=0.02)
+    latch = Latch(
+        name="Lights", read_at=Engine(threads=1).develop(scene, coast.pyramid).read_at(),
+        edge_true=EdgeTrue(on=False), ingredients=[new_ingredient("fan", params={"narrowness": 2})],
+    )  # fmt: skip
+    scene.latches = [latch]
+    view = View((0, 0, 1, 1), (500, 333))
+    plain = Engine(threads=2).develop(scene, coast.pyramid).mask(latch, view)
+    scene.ground.noise.params = type(scene.ground.noise.params)(light=1.0, colour=1.0)
+    smooth = Engine(threads=2).develop(scene, coast.pyramid).mask(latch, view)
+    assert np.abs(plain - smooth).max() < 1e-5
+
+
+def test_what_was_found_in_the_first_look_is_not_kept_for_the_whole_frame(tmp_path):
+    """Opened early or late, a scene holds the same sky."""
+    path = tmp_path / "stack.dng"
+    shoot(smaller(Shot("stack", Viewpoint()), 1000), path)
+    sha256, sky = hash_file(path), new_ingredient("sky")
+    scene, stores = (
+        Scene(sources=[Source(sha256=sha256)]),
+        [FrameStore(tmp_path / n) for n in ("early", "late")],
+    )
+    _, first = stores[0].first_look(sha256, path)
+    assert first.first_level > 0
+    engine = Engine(threads=2)
+    early = engine.develop(scene, first).finding(sky).mask
+    found = [engine.develop(scene, stores[0].whole(sha256, path)).finding(sky).mask]
+    found.append(Engine(threads=2).develop(scene, stores[1].whole(sha256, path)).finding(sky).mask)
+    for store in stores:
+        store.decoder.close()
+    assert np.array_equal(*found)
+    assert not (early.shape == found[0].shape and np.array_equal(early, found[0]))
+
+
+def test_the_quota_drops_what_was_used_the_longest_ago(tmp_path):
+    """A frame that is open, though it was brought in first, stays; what nobody looked at goes."""
+    shoot(smaller(Shot("stack", Viewpoint()), 320), tmp_path / "0.dng")
+    data = (tmp_path / "0.dng").read_bytes()
+    frames = []
+    for n in range(3):
+        path = tmp_path / f"{n}.dng"
+        path.write_bytes(data + bytes([n]))
+        frames.append((hash_file(path), path))
+    store = FrameStore(tmp_path / "pyramids")
+    store.first_look(*frames[0])
+    store.first_look(*frames[1])
+    one = sum(f.stat().st_size for f in store._home(frames[0][0]).rglob("*") if f.is_file())
+    for n, (sha256, _) in enumerate(frames[:2]):  # brought in long ago, the first before the second
+        os.utime(store._home(sha256), (1e9 + n, 1e9 + n))
+    store._used.clear()
+    assert store.best(frames[0][0]) is not None  # looked at now
+    store._quota = int(2.5 * one)
+    store.first_look(*frames[2])
+    store.decoder.close()
+    assert [store._home(sha256).exists() for sha256, _ in frames] == [True, False, True]
