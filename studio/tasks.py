@@ -5,11 +5,12 @@ import shutil
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.db import transaction
 from django.db.models import F
-from huey.contrib.djhuey import db_task
+from huey.contrib.djhuey import HUEY, close_db, db_task
 
 from sunlatch.errors import CancelledError, FrameError, SunLatchError
 from sunlatch.ledger import parse_scene
@@ -21,6 +22,16 @@ from .field_camera import FieldCamera, landing_folder
 from .grouping import regroup
 from .models import Job
 from .sentences import of_disk
+
+arrivals = type(HUEY)("arrivals", results=False, **HUEY.storage_kwargs)
+"""What a person waits for has a queue of its own: a camera is not released behind exports."""
+
+
+def _arriving(work: Callable[[str], None]) -> Any:
+    """A task of that queue."""
+    task = arrivals.task()(close_db(work))
+    task.call_local = work
+    return task
 
 
 def export_path(job: Job) -> Path:
@@ -133,7 +144,7 @@ def run_export(job_id: str) -> None:
     _run(job_id, "opening the frame", "No file was made.", work)
 
 
-@db_task()
+@_arriving
 def run_shoot(job_id: str) -> None:
     """Release the field camera; each frame is taken in as it is read out, and stays."""
 
@@ -158,7 +169,7 @@ def run_shoot(job_id: str) -> None:
     _run(job_id, "the field camera exposes and reads out", "What had arrived is kept.", work)
 
 
-@db_task()
+@_arriving
 def run_folder(job_id: str) -> None:
     """Read a folder where it lies: its frames are copied in by content, its files left alone."""
 

@@ -7,6 +7,8 @@ from django.contrib.auth.models import User
 from django.test import Client
 from huey.contrib.djhuey import HUEY
 
+from studio.tasks import arrivals
+
 
 @pytest.fixture(autouse=True)
 def _own_files(settings, tmp_path):
@@ -14,9 +16,9 @@ def _own_files(settings, tmp_path):
     settings.FRAME_FOLDER = tmp_path / "frames"
     settings.ARRIVING_FOLDER = tmp_path / "arriving"
     settings.EXPORT_FOLDER = tmp_path / "exports"
-    HUEY.immediate = True
+    HUEY.immediate = arrivals.immediate = True
     yield
-    HUEY.immediate = False
+    HUEY.immediate = arrivals.immediate = False
 
 
 @pytest.fixture

@@ -176,3 +176,20 @@ def test_a_job_that_kills_its_worker_twice_is_given_up_and_the_next_is_done(runn
     exports = running.data / "exports"
     assert not list((exports / job).glob("*.tif")) if (exports / job).exists() else True
     shutil.rmtree(exports, ignore_errors=True)
+
+
+def test_frames_do_not_arrive_behind_exports(frames, tmp_path, monkeypatch):
+    """A folder is read while three exports are at work and waiting."""
+    monkeypatch.setenv("SUNLATCH_FOLDERS", str(frames))
+    with studio(tmp_path, frames) as running:
+        visitor = Visitor(running)
+        outing = visitor.get("/api/outings")[0]
+        scene = outing["frames"][0]["scenes"][0]["id"]
+        exports = [
+            json.loads(visitor.post(f"/api/scenes/{scene}/exports", {"kind": "tif"}))["id"] for _ in range(3)
+        ]
+        job = json.loads(visitor.post(f"/api/outings/{outing['id']}/folder", {"folder": str(frames)}))["id"]
+        assert _until(lambda: visitor.get(f"/api/jobs/{job}")["state"] == "done", 60)
+        states = [visitor.get(f"/api/jobs/{key}")["state"] for key in exports]
+        assert states[2] in ("queued", "running")
+        assert _until(lambda: visitor.get(f"/api/jobs/{exports[2]}")["state"] == "done", 120)

@@ -8,7 +8,11 @@ from django.core.management.base import BaseCommand
 from huey.contrib.djhuey import HUEY
 
 from studio.keeping import end_with_parent, held
-from studio.tasks import be_nice, take_up_again
+from studio.tasks import arrivals, be_nice, take_up_again
+
+CONSUMER: dict[str, Any] = {
+    "workers": 1, "worker_type": "thread", "periodic": False, "initial_delay": 0.05, "backoff": 1.0, "max_delay": 0.2,
+}  # fmt: skip
 
 
 class Command(BaseCommand):
@@ -22,14 +26,10 @@ class Command(BaseCommand):
         with held("worker.lock", wait=True):  # one worker to a data folder: another takes over when it ends
             if not settings.REDIS_URL:  # elsewhere others may be at work on the same queue
                 HUEY.flush()
+                arrivals.flush()
                 take_up_again()
             threading.current_thread().name = "worker"
-            consumer = HUEY.create_consumer(
-                workers=1,
-                worker_type="thread",
-                periodic=False,
-                initial_delay=0.05,
-                backoff=1.0,
-                max_delay=0.2,
-            )
-            consumer.run()
+            long, quick = (queue.create_consumer(**CONSUMER) for queue in (HUEY, arrivals))
+            quick.start()
+            long.run()  # until it is told to stop
+            quick.stop()
