@@ -1,5 +1,6 @@
 """The data folder in order: what a stop leaves is swept, what is removed can be taken back, a job that kills is given up."""
 
+import errno
 import threading
 from datetime import timedelta
 
@@ -324,3 +325,17 @@ def test_what_takes_too_long_is_given_up_with_a_sentence_and_holds_up_nobody(cli
     assert "takes too long" in said
     settings.PICTURE_SECONDS = 20.0
     post(client, f"/api/scenes/{scene['id']}/picture", {"width": 90, "height": 60})
+
+
+def test_an_export_onto_a_full_disk_ends_with_a_sentence_and_the_next_is_made(client, scene, monkeypatch):
+    def full(*_, **__):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    path, wanted = f"/api/scenes/{scene['id']}/exports", {"kind": "jpg", "bits": 8, "long_edge": 64}
+    with monkeypatch.context() as broken:
+        broken.setattr("studio.tasks.write_picture", full)
+        failed = Job.objects.get(pk=post(client, path, wanted).json()["id"])
+    assert failed.state == Job.FAILED
+    assert failed.message.startswith("The disk is full.")
+    assert failed.message.endswith("No file was made.")
+    assert Job.objects.get(pk=post(client, path, wanted).json()["id"]).state == Job.DONE
