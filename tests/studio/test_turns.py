@@ -49,14 +49,14 @@ def test_what_is_measured_stands_still_while_a_drag_is_answered_and_goes_on_afte
 
         def answer():
             began = time.monotonic()
-            time.sleep(0.02)  # a step that was under way may end
+            time.sleep(0.1)  # a step that was under way may end
             stood = len(slow)
             time.sleep(0.2)
             assert len(slow) - stood <= 1
             return began
 
         began = lane.run(answer)
-    assert began - before < 0.1  # it did not wait for the survey to end
+    assert began - before < 2  # it did not wait for the survey to end
     stood = len(slow)
     assert _until(lambda: len(slow) > stood + 5)
     stop.set()
@@ -87,7 +87,7 @@ def test_standing_still_is_not_counted_as_time_that_work_takes():
     lane, outcome = Lane(turns), []
 
     def slow():
-        with Patience(lambda: False, 0.3), lane.asked("slow", 1, Rank.MEASURE):
+        with Patience(lambda: False, 1.0), lane.asked("slow", 1, Rank.MEASURE):
 
             def work():
                 end = time.monotonic() + 0.15
@@ -107,7 +107,7 @@ def test_standing_still_is_not_counted_as_time_that_work_takes():
     thread = _started(slow)
     time.sleep(0.05)
     with turns.turn(Rank.DRAG):
-        time.sleep(0.6)
+        time.sleep(1.5)
     thread.join(5)
     assert outcome == ["begun", "done"]
 
