@@ -88,10 +88,9 @@ def rank() -> int:
 def holding(lock: threading.Lock) -> Iterator[None]:
     """Hold a lock that somebody less urgent may hold, who then goes on. Raises CancelledError where nobody waits."""
     held = _held.get()
-    if held is None or lock.acquire(blocking=False):
-        if held is None:
-            lock.acquire()
-    else:
+    if held is None:
+        lock.acquire()
+    elif not lock.acquire(blocking=False):
         with held.aside():
             while not lock.acquire(timeout=0.1):
                 if held.gone():
@@ -100,6 +99,17 @@ def holding(lock: threading.Lock) -> Iterator[None]:
         yield
     finally:
         lock.release()
+
+
+@contextmanager
+def uncounted() -> Iterator[None]:
+    """Inside, something is waited for that has a time limit of its own (decoding): it is not the work's fault."""
+    held, start = _held.get(), time.monotonic()
+    try:
+        yield
+    finally:
+        if held is not None:
+            held.seconds += time.monotonic() - start
 
 
 def go_on() -> None:

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from sunlatch.errors import CancelledError, TooLongError
+from sunlatch.frame import FrameStore
 from sunlatch.geometry import View
 from sunlatch.latch.refine import softened
 from sunlatch.ledger import Latch, new_ingredient, new_move
@@ -34,6 +35,21 @@ def test_patience_counts_only_the_time_inside():
         with pytest.raises(TooLongError):
             go_on()
     assert patience() is None
+
+
+def test_waiting_for_a_frame_to_be_decoded_is_not_counted(coast, tmp_path, monkeypatch):
+    """Six large frames side by side are decoded for longer than a picture may take to compute."""
+    store = FrameStore(tmp_path)
+    real = store.decoder.decode
+    monkeypatch.setattr(store.decoder, "decode", lambda *a, **k: (time.sleep(1.2), real(*a, **k)))
+    try:
+        with Patience(lambda: False, seconds=1.0):
+            store.first_look(coast.sha256, coast.path)
+            go_on()
+            store.whole(coast.sha256, coast.path)
+            go_on()
+    finally:
+        store.decoder.close()
 
 
 def test_patience_reaches_the_engines_threads():
