@@ -3,13 +3,11 @@
 import { ElButton, ElInput } from "element-plus";
 import { nextTick, ref, watch } from "vue";
 
-import { signIn } from "../api/client";
+import { useSigning } from "../composables/signing";
 import { useSession } from "../stores/session";
 
 const session = useSession();
-const password = ref("");
-const problem = ref("");
-const busy = ref(false);
+const { password, problem, busy, enter } = useSigning();
 const box = ref<InstanceType<typeof ElInput>>();
 watch(
   () => session.ended,
@@ -20,23 +18,11 @@ watch(
   },
   { immediate: true },
 );
-async function enter(): Promise<void> {
-  busy.value = true;
-  problem.value = "";
-  try {
-    await signIn(session.name, password.value);
-    password.value = "";
-  } catch (error) {
-    problem.value = (error as Error).message;
-  } finally {
-    busy.value = false;
-  }
-}
 </script>
 
 <template>
   <div v-if="session.ended" class="again" role="dialog" aria-modal="false" aria-label="Sign in again">
-    <form @submit.prevent="enter" @keydown.stop @keyup.stop>
+    <form @submit.prevent="enter(session.name)" @keydown.stop @keyup.stop>
       <p>You have been signed out. Everything you did is still here; it is saved once you are in again.</p>
       <label for="again">Password of {{ session.name }}</label>
       <div class="row">

@@ -3,36 +3,24 @@ import { ElButton, ElInput } from "element-plus";
 import { ref } from "vue";
 import { useRoute, useRouter } from "vue-router";
 
-import { me, signIn } from "../api/client";
+import { me } from "../api/client";
+import { useSigning } from "../composables/signing";
 
 const name = ref("");
-const password = ref("");
-const problem = ref("");
-const busy = ref(false);
 const route = useRoute();
 const router = useRouter();
+const { password, problem, busy, enter } = useSigning(() => {
+  const next = route.query.next;
+  return router.push(typeof next === "string" && /^\/(?!\/)/.test(next) ? next : "/");
+});
 if (route.query.link === "used")
   problem.value = "That link has been used, or is too old. Sign in with your password.";
 void me();
-
-async function enter(): Promise<void> {
-  busy.value = true;
-  problem.value = "";
-  try {
-    await signIn(name.value, password.value);
-    const next = route.query.next;
-    await router.push(typeof next === "string" && /^\/(?!\/)/.test(next) ? next : "/");
-  } catch (error) {
-    problem.value = (error as Error).message;
-  } finally {
-    busy.value = false;
-  }
-}
 </script>
 
 <template>
   <main class="booth">
-    <form class="card" @submit.prevent="enter">
+    <form class="card" @submit.prevent="enter(name)">
       <h1>Sun Latch</h1>
       <p class="quiet">Sign in to your outings.</p>
       <label for="name">Name</label>
