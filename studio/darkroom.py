@@ -16,9 +16,11 @@ from django.conf import settings
 
 from sunlatch.errors import CancelledError
 from sunlatch.frame import FrameStore, Pyramid
-from sunlatch.latch import INGREDIENT_KINDS, Sheets
+from sunlatch.blobs import Blobs
+from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Latch, Source, new_ingredient
 from sunlatch.ledger import Scene as Document
+from sunlatch.ledger import put_away as strokes_put_away
 from sunlatch.patience import Patience, go_on, patience
 from sunlatch.render import Development, Engine
 
@@ -87,15 +89,15 @@ class Lane:
 
 
 @cache
-def sheets() -> Sheets:
-    """Where documents' strokes lie once they are many."""
-    return Sheets(settings.SHEET_FOLDER)
+def blobs() -> Blobs:
+    """Where documents keep what they are too large to hold."""
+    return Blobs(settings.BLOB_FOLDER)
 
 
 @cache
 def engine() -> Engine:
     """The engine of this process."""
-    return Engine(sheets=sheets())
+    return Engine(blobs=blobs())
 
 
 @cache
@@ -166,6 +168,15 @@ def found(asked: Development, latches: list[Latch]) -> Development:
     return asked
 
 
+def put_away(frame: Frame, document: Document) -> Document:
+    """The same, with what it is too large to hold itself among its blobs: strokes, and what was found by now. Decodes
+    nothing, looks for nothing. Raises DocumentError."""
+    pyramid = store().best(frame.sha256)
+    if pyramid is not None:
+        engine().develop(document, pyramid).keep_findings()
+    return strokes_put_away(document, blobs())
+
+
 def development(frame: Frame, document: Document, untrimmed: bool = False) -> Development:
     """A document bound to its frame, to the best pyramid there is now."""
     _, pyramid = store().first_look(frame.sha256, frame_path(frame.sha256))
@@ -189,4 +200,4 @@ def development_for_file(frame: Frame, document: Document) -> Development:
     """The same on the whole frame, with an engine of its own: a file is made once, band by band,
     so there is little worth keeping."""
     pyramid = store().whole(frame.sha256, frame_path(frame.sha256))
-    return Engine(cache_bytes=256 << 20, sheets=sheets()).develop(document, pyramid)
+    return Engine(cache_bytes=256 << 20, blobs=blobs()).develop(document, pyramid)

@@ -54,9 +54,12 @@ def sweep() -> None:
     for folder in (settings.ARRIVING_FOLDER, settings.DATA / "landing"):
         shutil.rmtree(folder, ignore_errors=True)
     settings.ARRIVING_FOLDER.mkdir(parents=True, exist_ok=True)
+    before = settings.DATA / "sheets"  # where blobs lay when they were all strokes
+    if before.is_dir() and not settings.BLOB_FOLDER.exists():
+        before.rename(settings.BLOB_FOLDER)
     for root in (
         settings.FRAME_FOLDER,
-        settings.SHEET_FOLDER,
+        settings.BLOB_FOLDER,
         settings.EXPORT_FOLDER,
         settings.PYRAMID_FOLDER,
     ):

@@ -112,7 +112,7 @@ READABLE_FOLDERS = [
     ).split(os.pathsep)
     if p
 ]
-SHEET_FOLDER = DATA / "sheets"
+BLOB_FOLDER = DATA / "blobs"
 EXPORT_FOLDER = DATA / "exports"
 PYRAMID_FOLDER = DATA / "pyramids"
 PYRAMID_QUOTA = int(os.environ.get("SUNLATCH_PYRAMID_QUOTA", 20 << 30))

@@ -14,7 +14,7 @@ from pydantic import Field
 from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.ledger import Scene as Document
-from sunlatch.ledger import Source, parse_scene, put_away
+from sunlatch.ledger import Source, parse_scene
 from sunlatch.meters import (
     Ladder,
     Spot,
@@ -264,7 +264,7 @@ def save(request: HttpRequest, scene_id: str, given: Save):  # type: ignore[no-u
     read = read_document(found, given.document)
     _ = map_of(read, found.frame.facts).box  # a lens or turn that cannot be is refused here
     # nothing slow while others wait for the database: all that is left is to compare and to write
-    document = put_away(read, darkroom.sheets()).model_dump(mode="json")
+    document = darkroom.put_away(found.frame, read).model_dump(mode="json")
     with transaction.atomic():
         found = owned(request, scene_id)
         held = found.revisions.filter(key=given.key).first() if given.key else None

@@ -2,7 +2,8 @@
 
 from .algebra import JOINS, combine, inverted
 from .base import IngredientKind, Reading
+from .kept import KeptFinding
 from .registry import INGREDIENT_KINDS
 from .sheets import Sheets
 
-__all__ = ["INGREDIENT_KINDS", "JOINS", "IngredientKind", "Reading", "Sheets", "combine", "inverted"]
+__all__ = ["INGREDIENT_KINDS", "JOINS", "IngredientKind", "KeptFinding", "Reading", "Sheets", "combine", "inverted"]

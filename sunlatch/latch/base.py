@@ -129,6 +129,8 @@ class IngredientKind:
     shaped: tuple[str, ...] = ()
     """`shape(params, mask)` is asked after what was found is drawn; the parameters `shaped` count only there,
     so changing them finds nothing anew."""
+    looks_at: tuple[str, ...] = ()
+    """The kinds whose findings `find` looks at: it finds something else once they do."""
     remark: Callable[[Any], str] | None = None
     """What to say of settings that do something one may not expect; "" for the others."""
     placed: bool = False

@@ -70,6 +70,7 @@ INGREDIENT = IngredientKind(
     sentence="Distance from {near} to {far}",
     params=DistanceParams,
     find=find,
+    looks_at=("sky",),
     shape=shape,
     shaped=("near", "far"),
     place=72,

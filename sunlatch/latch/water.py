@@ -33,6 +33,7 @@ INGREDIENT = IngredientKind(
     sentence="Water",
     params=WaterParams,
     find=find,
+    looks_at=("sky",),
     nothing="No water was found in this frame: mark some of it",
     place=62,
 )

@@ -15,7 +15,8 @@ from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
 
 from ..errors import DocumentError
-from ..latch import INGREDIENT_KINDS, Sheets
+from ..blobs import Blobs
+from ..latch import INGREDIENT_KINDS, KeptFinding, Sheets
 from ..latch.colour import ColourParams
 from ..moves import GROUND_KINDS, LIGHT_KINDS
 from ..parameters import Params, number
@@ -87,6 +88,8 @@ class IngredientLine(_Strict):
     join: Literal["add", "keep_only", "take_away"] = "add"
     invert: bool = False
     on: bool = True
+    found: KeptFinding | None = None
+    """What was found in the frame when the scene was saved; shown while `revision` is an earlier one."""
     if TYPE_CHECKING:
         params: Any
 
@@ -294,8 +297,9 @@ def _no_circle(latches: list[Latch]) -> None:
         walk([key])
 
 
-def put_away(scene: Scene, sheets: Sheets) -> Scene:
+def put_away(scene: Scene, blobs: Blobs) -> Scene:
     """The same, with what is painted on sheets once it is much. Raises DocumentError."""
+    sheets = Sheets(blobs)
     for latch in scene.latches:
         for line in latch.ingredients:
             if line.kind == "hand":

@@ -26,7 +26,7 @@ def habit_of(latch: Latch) -> dict[str, Any]:
     for line in held["ingredients"]:
         if line["kind"] in NEEDS_DRAWING:
             continue
-        del line["id"]
+        del line["id"], line["found"]
         declared = INGREDIENT_KINDS[line["kind"]].params.model_fields
         # a colour that was picked is a colour anywhere; a place that was marked is not
         line["params"] = {

@@ -9,6 +9,7 @@ from contextvars import copy_context
 from typing import ParamSpec, TypeVar
 
 from ..frame import Pyramid
+from ..blobs import Blobs
 from ..latch import Sheets
 from ..ledger import Scene
 from ..patience import rank
@@ -46,9 +47,11 @@ class Engine:
     """Renders scenes. One per process; safe to share between threads."""
 
     def __init__(
-        self, threads: int | None = None, cache_bytes: int = 900 << 20, sheets: Sheets | None = None
+        self, threads: int | None = None, cache_bytes: int = 900 << 20, blobs: Blobs | None = None
     ) -> None:
-        self.sheets = sheets
+        self.blobs = blobs
+        """Where documents keep what they are too large to hold."""
+        self.sheets = Sheets(blobs) if blobs else None
         self._threads = threads or os.cpu_count() or 2
         self._crews: dict[int, Crew] = {}
         self.cache = ByteCache(cache_bytes)

@@ -17,8 +17,10 @@ from numpy.typing import NDArray
 from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
 from ..colour.tones import SETTINGS, tone_curve
 from ..geometry import Geometry, View
-from ..latch import INGREDIENT_KINDS
+from ..errors import DocumentError
+from ..latch import INGREDIENT_KINDS, KeptFinding
 from ..latch.base import Finding, Look, no_sheet
+from ..latch.kept import keep, kept
 from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
 from ..ledger import IngredientLine, ReadAt, new_ingredient
 from ..patience import holding
@@ -99,33 +101,58 @@ class Reader(Grounded):
 
     def finding(self, line: IngredientLine) -> Finding:
         """What an ingredient's finder says of the frame; found once, then kept on disk."""
-        kind = INGREDIENT_KINDS[line.kind]
-        find = kind.find
+        find = INGREDIENT_KINDS[line.kind].find
         assert find is not None
-        key = key_of("found", self._frame(), line.kind, line.revision, _found_by(line))
+        key = self.finding_key(line)
 
         def make() -> NDArray[Any]:
+            pinned = _pinned(line)
+            if pinned is not None:
+                if self.engine.blobs is None:
+                    raise DocumentError(f"what this scene keeps is not with it ({pinned.mask[:8]})")
+                return _packed(kept(pinned, self.engine.blobs))
             with _guard:
                 lock = _finding.setdefault(key, threading.Lock())
             with holding(lock):  # asked for twice at once, it is looked for once
-                path = self.pyramid.folder and self.pyramid.folder.parent / f"found-{key}.npy"
-                held = _read(path)
-                if held is not None:
-                    return held
-                found = find(line.params, self.look())
-                packed = np.concatenate([np.array(found.region, np.float32), found.mask.ravel()])
-                packed = np.concatenate([np.array(found.mask.shape, np.float32), packed]).astype(np.float32)
-                if path:
-                    _write(path, packed)
-                return packed
+                held = _read(self._file(key))
+                if held is None:
+                    held = _packed(find(line.params, self.look(line.kind)))
+                    _write(self._file(key), held)
+                return held
 
-        packed = self.kept.remember(key, make)
-        h, w = int(packed[0]), int(packed[1])
-        x0, y0, x1, y1 = (float(v) for v in packed[2:6])
-        return Finding(packed[6:].reshape(h, w), (x0, y0, x1, y1))
+        return _unpacked(self.kept.remember(key, make))
 
-    def look(self) -> Look:
-        """The whole frame, as finders see it."""
+    def finding_key(self, line: IngredientLine) -> str:
+        """Names all that an ingredient's finding depends on."""
+        pinned = _pinned(line)
+        how = pinned.mask if pinned else [_revisions(line.kind), _found_by(line)]
+        return key_of("found", self._frame(), line.kind, how)
+
+    def _file(self, key: str) -> Path | None:
+        """Where a finding is kept beside the frame's pyramid."""
+        return self.pyramid.folder and self.pyramid.folder.parent / f"found-{key}.npy"
+
+    def keep_findings(self) -> None:
+        """Put among the scene's blobs what has been found for its latches by now, and note it in their lines, so that
+        later finders change nothing of them. Looks for nothing. Raises DocumentError where it cannot be written."""
+        if self.engine.blobs is None or self.pyramid.first_level > 0:
+            return
+        for line in (i for latch in self.scene.latches for i in latch.ingredients):
+            if INGREDIENT_KINDS[line.kind].find is None or _pinned(line):
+                continue
+            key, newest = self.finding_key(line), INGREDIENT_KINDS[line.kind].revision
+            by = key_of(_found_by(line))
+            if line.found is not None and line.found.by == by and line.revision == newest:
+                continue
+            line.found, line.revision = None, newest
+            held = self.kept.get(key)
+            held = _read(self._file(key)) if held is None else held
+            if held is not None:
+                line.found = keep(_unpacked(held), by, self.engine.blobs)
+
+    def look(self, kind: str = "") -> Look:
+        """The whole frame, as finders see it; those of a kind see what it says that they look at, and what was found
+        of their own before marks set it right."""
         base = self.geometry.base
         w, h = base.developed_size
 
@@ -137,13 +164,17 @@ class Reader(Grounded):
             size = (max(1, round(across * k)), max(1, round(down * k)))
             return self.lab(View(region, size), self.finders_light(), base)
 
+        def found(other: str) -> F32:
+            assert other in (kind, *INGREDIENT_KINDS[kind].looks_at), f"{kind} does not say that it looks at {other}"
+            return self.finding(new_ingredient(other)).mask
+
         return Look(
             lab,
             (w / max(w, h), h / max(w, h)),
             base.to_developed,
             lambda: self.stops(base.fit(FIT_LONG_EDGE), self.finders_light(), base),
             self._frame(),
-            lambda kind: self.finding(new_ingredient(kind)).mask,
+            found,
             self.engine.sheets.strokes if self.engine.sheets else no_sheet,
         )
 
@@ -158,8 +189,7 @@ class Reader(Grounded):
             base = self.geometry.base
             return fit_colour(finding.mask, self.lab(View(finding.region, (w, h)), at, base))
 
-        key = key_of("found fit", self._frame(), line.kind, line.revision, _found_by(line))
-        model = self.kept.remember(key, fitted)
+        model = self.kept.remember(key_of("found fit", self.finding_key(line)), fitted)
         lab = self.lab(view, at, geometry)
         places = self.frame_places(view, geometry)
         shift = np.array([[[x0]], [[y0]]], np.float32)
@@ -192,6 +222,30 @@ def _found_by(line: IngredientLine) -> dict[str, Any]:
     return held
 
 
+def _pinned(line: IngredientLine) -> KeptFinding | None:
+    """What a scene keeps of an earlier finder's, while it is asked for as it was then."""
+    if line.found is None or line.revision >= INGREDIENT_KINDS[line.kind].revision:
+        return None
+    return line.found if line.found.by == key_of(_found_by(line)) else None
+
+
+def _revisions(kind: str) -> list[Any]:
+    """The revision of a finder, and of all those it looks at."""
+    declared = INGREDIENT_KINDS[kind]
+    return [declared.revision, *(_revisions(other) for other in declared.looks_at)]
+
+
+def _packed(found: Finding) -> NDArray[Any]:
+    """A finding as one row of numbers."""
+    return np.concatenate([found.mask.shape, found.region, found.mask.ravel()]).astype(np.float32)
+
+
+def _unpacked(packed: NDArray[Any]) -> Finding:
+    h, w = int(packed[0]), int(packed[1])
+    x0, y0, x1, y1 = (float(v) for v in packed[2:6])
+    return Finding(packed[6:].reshape(h, w), (x0, y0, x1, y1))
+
+
 def _read(path: Path | None) -> NDArray[Any] | None:
     """What was found before; None where it is not there, or not whole."""
     try:
@@ -203,8 +257,10 @@ def _read(path: Path | None) -> NDArray[Any] | None:
     return held
 
 
-def _write(path: Path, array: NDArray[Any]) -> None:
+def _write(path: Path | None, array: NDArray[Any]) -> None:
     """Whole or not at all; what cannot be kept is found again."""
+    if path is None:
+        return
     part = path.with_name(f".{path.name}.{os.getpid()}.part")
     try:
         with part.open("wb") as out:

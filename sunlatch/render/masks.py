@@ -55,8 +55,10 @@ class Masks(Reader):
         known = self._latch_keys.get(latch.id)
         if known is None:
             held = latch.model_dump(mode="json", exclude={"id": True, "name": True})
-            for ingredient in held["ingredients"]:
-                ingredient.pop("id")
+            for line, said in zip(latch.ingredients, held["ingredients"], strict=True):
+                del said["id"], said["found"]
+                if INGREDIENT_KINDS[line.kind].find is not None:
+                    said["revision"] = self.finding_key(line)
             others = [self.scene.latch(i.params.latch) for i in latch.ingredients if i.kind == "another"]
             held["others"] = [self.latch_key(other) for other in others if other is not None]
             known = self._latch_keys[latch.id] = key_of(self.pyramid.key, held)
@@ -122,6 +124,8 @@ class Masks(Reader):
         said = self._latch_keys.get(line.id)
         if said is None:  # strokes by the thousand are not written out for every view
             said = key_of(line.model_dump(mode="json", include={"kind", "revision", "invert", "params"}))
+            if INGREDIENT_KINDS[line.kind].find is not None:
+                said = key_of(said, self.finding_key(line))
             self._latch_keys[line.id] = said
         key = self.view_key("term", view, plane.key(), self.geometry.key(), at.model_dump_json(), said)
         return self.views.remember(key, lambda: self._term(line, reading, view, plane))

@@ -2,6 +2,7 @@
 
 import pytest
 
+from sunlatch.blobs import Blobs
 from sunlatch.errors import DocumentError
 from sunlatch.latch import Sheets, hand
 from sunlatch.latch.sheets import LOOSE, Sheet
@@ -18,14 +19,14 @@ def _strokes(many, first=0):
 
 
 def test_many_strokes_go_on_a_sheet_and_come_back_in_order(tmp_path):
-    sheets = Sheets(tmp_path)
+    sheets = Sheets(Blobs(tmp_path))
     few = _strokes(LOOSE - 1)
     assert sheets.put_away(few) == few
     one = sheets.put_away(_strokes(LOOSE))
     assert [type(s) for s in one] == [Sheet]
     two = sheets.put_away([*one, *_strokes(LOOSE + 3, LOOSE)])
     assert [s.count for s in two] == [LOOSE, LOOSE + 3]
-    back = [s for sheet in two for s in Sheets(tmp_path).strokes(sheet)]
+    back = [s for sheet in two for s in Sheets(Blobs(tmp_path)).strokes(sheet)]
     assert back == _strokes(2 * LOOSE + 3)
     assert sheets.put_away(two) == two
     assert sheets.put_away(_strokes(LOOSE)) == one, "the same strokes are the same sheet"
@@ -33,8 +34,8 @@ def test_many_strokes_go_on_a_sheet_and_come_back_in_order(tmp_path):
 
 
 def test_a_latch_holds_the_same_from_its_sheets_and_draws_nothing_anew(coast, tmp_path, monkeypatch):
-    scene, sheets = coast.scene(), Sheets(tmp_path)
-    engine = Engine(threads=2, sheets=sheets)
+    scene, blobs = coast.scene(), Blobs(tmp_path)
+    engine = Engine(threads=2, blobs=blobs)
     development = engine.develop(scene, coast.pyramid)
     painted = new_ingredient("hand", params={"strokes": [s.model_dump() for s in _strokes(60, 200)]})
     scene.latches = [Latch(id="p", name="Painted", ingredients=[painted], read_at=development.read_at())]
@@ -43,7 +44,7 @@ def test_a_latch_holds_the_same_from_its_sheets_and_draws_nothing_anew(coast, tm
     assert mask.max() > 0.4
 
     monkeypatch.setattr(hand, "_drawn", None)  # asked to draw again, it would fail
-    put_away(scene, sheets)
+    put_away(scene, blobs)
     assert len(painted.params.strokes) == 1
     assert len(scene.model_dump_json()) < 4000
     assert ingredient_sentence(painted) == "Hand, strokes: 60"
@@ -56,7 +57,7 @@ def test_a_latch_holds_the_same_from_its_sheets_and_draws_nothing_anew(coast, tm
 
 
 def test_a_sheet_that_is_gone_or_damaged_is_spoken_of(tmp_path):
-    sheets = Sheets(tmp_path)
+    sheets = Sheets(Blobs(tmp_path))
     (sheet,) = sheets.put_away(_strokes(LOOSE))
     path = next(p for p in tmp_path.rglob("*") if p.is_file())
     path.write_bytes(path.read_bytes().replace(b"0.02", b"0.03"))
@@ -66,7 +67,7 @@ def test_a_sheet_that_is_gone_or_damaged_is_spoken_of(tmp_path):
     with pytest.raises(DocumentError, match="missing"):
         sheets.strokes(sheet)
     (tmp_path / "ab").write_text("no folder")
-    blocked = Sheets(tmp_path / "ab")
+    blocked = Sheets(Blobs(tmp_path / "ab"))
     with pytest.raises(DocumentError, match="could not be kept"):
         blocked.put_away(_strokes(LOOSE))
 

@@ -23,7 +23,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 @pytest.fixture(autouse=True)
 def _folders(settings, tmp_path):
-    settings.SHEET_FOLDER, settings.PYRAMID_FOLDER = tmp_path / "sheets", tmp_path / "pyramids"
+    settings.BLOB_FOLDER, settings.PYRAMID_FOLDER = tmp_path / "blobs", tmp_path / "pyramids"
 
 
 def _files(root):
@@ -37,13 +37,13 @@ def test_what_a_kill_left_over_is_swept_at_start(client, frame, settings, ana):
         settings.ARRIVING_FOLDER / "arriving-1-ab.part",
         settings.FRAME_FOLDER / "arriving-1-cd.part",
         settings.FRAME_FOLDER / "ab" / ("ab" + "0" * 62),
-        settings.SHEET_FOLDER / "cd" / ".cd00.77.part",
+        settings.BLOB_FOLDER / "cd" / ".cd00.77.part",
         settings.EXPORT_FOLDER / job.id / ".a.tif.part",
         settings.EXPORT_FOLDER / ("f" * 32) / "half.tif",
         settings.PYRAMID_FOLDER / "x-p3" / "whole.part99" / "L0.npy",
         settings.DATA / "landing" / "job" / "frame.dng",
     ]
-    good = [kept, settings.EXPORT_FOLDER / job.id / "a.tif", settings.SHEET_FOLDER / "cd" / "cd00"]
+    good = [kept, settings.EXPORT_FOLDER / job.id / "a.tif", settings.BLOB_FOLDER / "cd" / "cd00"]
     for path in [*left, *good[1:]]:
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(b"x")

@@ -1934,6 +1934,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["AnotherParams"];
         };
         /**
@@ -2186,6 +2187,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["ColourParams"];
         };
         /** ColourOfLightGround */
@@ -2491,6 +2493,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["DetailParams"];
         };
         /**
@@ -2545,6 +2548,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["DistanceParams"];
         };
         /**
@@ -2802,6 +2806,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["FanParams"];
         };
         /**
@@ -2974,6 +2979,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["HandParams"];
         };
         /**
@@ -3119,6 +3125,18 @@ export interface components {
             /** Number */
             number: number;
         };
+        /**
+         * KeptFinding
+         * @description A finding by its blob (PNG, 16 bits of grey). by: names the settings it was found with.
+         */
+        KeptFinding: {
+            /** Mask */
+            mask: string;
+            /** Region */
+            region: number[];
+            /** By */
+            by: string;
+        };
         /** KinIngredient */
         KinIngredient: {
             /** Id */
@@ -3149,6 +3167,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["KinParams"];
         };
         /**
@@ -3315,6 +3334,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["LightRangeParams"];
         };
         /**
@@ -3502,6 +3522,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["OutlineParams"];
         };
         /**
@@ -3639,6 +3660,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["PoolParams"];
         };
         /**
@@ -3857,6 +3879,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["RampParams"];
         };
         /**
@@ -4395,6 +4418,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["SkyParams"];
         };
         /**
@@ -4530,6 +4554,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["SubjectParams"];
         };
         /**
@@ -4682,6 +4707,7 @@ export interface components {
              * @default true
              */
             on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
             params?: components["schemas"]["WaterParams"];
         };
         /**

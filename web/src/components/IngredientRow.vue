@@ -117,6 +117,16 @@ function dropped(e: DragEvent): void {
         :scope="line.id!"
         @commit="scene.commit(`${kind.label} of ${latch.name}`)"
       />
+      <p v-if="line.found && line.revision < kind.revision">
+        As it was found when this scene was saved; there is a newer way of finding.
+        <button
+          class="plain"
+          type="button"
+          @click="set({ revision: kind.revision, found: null }, 'found anew')"
+        >
+          Find anew
+        </button>
+      </p>
       <p v-if="remark" class="remark" role="status">{{ remark }}.</p>
       <p v-if="HINTS[line.kind]" class="quiet">{{ HINTS[line.kind] }}</p>
       <div class="acts">

@@ -198,7 +198,7 @@ export const useScene = defineStore("scene", () => {
         saved: (next, sent) => {
           if (made !== saver) return;
           revision.value = next as Revision;
-          takeSheets(sent.document as unknown as SceneDocument, next.document as SceneDocument);
+          takeKept(sent.document as unknown as SceneDocument, next.document as SceneDocument);
         },
         refused: (sentence, edit, last) => {
           notices.tell("refused", `${sentence} “${edit.words}” was not taken; the rest is as it was.`);
@@ -234,17 +234,26 @@ export const useScene = defineStore("scene", () => {
   /** The lines of Light as they were committed last, saved or on their way. */
   const committed = () => (saver.latest.moves ?? []) as { id?: string }[];
 
-  /** Strokes that were put on a sheet when they were saved, where none was painted since. */
-  function takeSheets(sent: SceneDocument, saved: SceneDocument): void {
-    const strokes = (of: SceneDocument) => {
+  /** What was put beside the document when it was saved: strokes on sheets, where none was painted since, and what
+   * was found, where nothing else is looked for by now. */
+  function takeKept(sent: SceneDocument, saved: SceneDocument): void {
+    const linesOf = (of: SceneDocument) => {
       const lines = ((of.latches ?? []) as unknown as Latch[]).flatMap((l) => l.ingredients);
-      return new Map(lines.map((i) => [i.id, i.params as { strokes?: unknown[] }]));
+      return new Map(lines.map((i) => [i.id, i]));
     };
-    const [before, after] = [strokes(sent), strokes(saved)];
-    for (const [id, params] of strokes(document.value!)) {
-      const kept = after.get(id)?.strokes;
-      if (!kept || kept.length === params.strokes?.length) continue;
-      if (params.strokes?.length === before.get(id)?.strokes?.length) params.strokes = structuredClone(kept);
+    const [before, after] = [linesOf(sent), linesOf(saved)];
+    for (const [id, line] of linesOf(document.value!)) {
+      const kept = after.get(id);
+      if (!kept) continue;
+      if (line.revision === before.get(id)?.revision) {
+        line.revision = kept.revision;
+        line.found = structuredClone(kept.found);
+      }
+      const strokesOf = (of?: IngredientLine) => (of?.params as { strokes?: unknown[] } | undefined)?.strokes;
+      const strokes = strokesOf(kept);
+      const [mine, theirs] = [strokesOf(line)?.length, strokesOf(before.get(id))?.length];
+      if (strokes && mine === theirs && strokes.length !== mine)
+        (line.params as { strokes?: unknown[] }).strokes = structuredClone(strokes);
     }
   }
 

@@ -1,0 +1,53 @@
+"""What a document is too large to hold itself: kept beside it, each thing named by what it holds."""
+
+import hashlib
+import os
+from contextlib import suppress
+from pathlib import Path
+from typing import Final
+
+from .errors import DocumentError
+
+NAME: Final = r"^[0-9a-f]{64}$"
+"""How a blob's name is written: the SHA-256 of its bytes."""
+
+
+class Blobs:
+    """A folder of blobs. One is written whole or not at all, and never changed."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def put(self, data: bytes) -> str:
+        """Keep some bytes; the name they have from then on. Raises DocumentError where they cannot be written."""
+        name = hashlib.sha256(data).hexdigest()
+        path = self.path(name)
+        if path.exists():
+            return name
+        part = path.with_name(f".{name}.{os.getpid()}.part")
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            with part.open("wb") as out:
+                out.write(data)
+                out.flush()
+                os.fsync(out.fileno())
+            part.replace(path)
+        except OSError as error:
+            with suppress(OSError):
+                part.unlink(missing_ok=True)
+            raise DocumentError(f"a part of the scene could not be kept ({error.strerror})") from error
+        return name
+
+    def get(self, name: str) -> bytes:
+        """The bytes of a name. Raises DocumentError where they are not there, or not what the name says."""
+        try:
+            data = self.path(name).read_bytes()
+        except OSError as error:
+            raise DocumentError(f"a part of the scene is missing ({name[:8]})") from error
+        if hashlib.sha256(data).hexdigest() != name:
+            raise DocumentError(f"a part of the scene is damaged ({name[:8]})")
+        return data
+
+    def path(self, name: str) -> Path:
+        """Where a blob lies."""
+        return self.folder / name[:2] / name
