@@ -123,21 +123,25 @@ def read_exif(path: Path) -> dict[str, Any]:
     except Exception:  # exif blocks are often damaged; the picture may still be whole
         return {}
     found: dict[str, Any] = {}
+
+    def told(name: str) -> Any:
+        """An entry of the Exif directory, else of the file's first one, where TIFF/EP (ISO 12234-2) has them."""
+        return tags.get(f"EXIF {name}", tags.get(f"Image {name}"))
+
     for name, key in (
-        ("exposure_s", "EXIF ExposureTime"),
-        ("f_number", "EXIF FNumber"),
-        ("focal_mm", "EXIF FocalLength"),
-        ("focal_35", "EXIF FocalLengthIn35mmFilm"),
-        ("iso", "EXIF ISOSpeedRatings"),
+        ("exposure_s", "ExposureTime"),
+        ("f_number", "FNumber"),
+        ("focal_mm", "FocalLength"),
+        ("focal_35", "FocalLengthIn35mmFilm"),
+        ("iso", "ISOSpeedRatings"),
     ):
-        value = _number(tags[key]) if key in tags else None
+        value = _number(told(key))
         if value is not None and 0 < value < 1e7:
             found[name] = int(value) if name == "iso" else value
     # fmt: off
-    for name, key in (("maker", "Image Make"), ("model", "Image Model"), ("taken", "EXIF DateTimeOriginal"),
-                      ("lens", "EXIF LensModel")):
-        if key in tags:
-            found[name] = str(tags[key]).strip("\0 ")[:80]
+    for name, key in (("maker", "Make"), ("model", "Model"), ("taken", "DateTimeOriginal"), ("lens", "LensModel")):
+        if told(key) is not None:
+            found[name] = str(told(key)).strip("\0 ")[:80]
     # fmt: on
     if "Image Orientation" in tags:
         code = _number(tags["Image Orientation"])

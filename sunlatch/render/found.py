@@ -206,8 +206,8 @@ class Reader(Grounded):
 
     def frame_places(self, view: View, geometry: Geometry) -> F32:
         """Where every px of a view lies on the upright frame (2, h, w), in fractions of it."""
-        if geometry == self.geometry and not geometry.straight:
-            return self.sources(view)[:2]
+        if not geometry.straight:
+            return self.sources(view, geometry)[:2]
         u0, v0, du, dv = geometry.place(view)
         u = (u0 + du * np.arange(view.size[0])).astype(np.float32)
         v = (v0 + dv * np.arange(view.size[1])).astype(np.float32)

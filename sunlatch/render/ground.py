@@ -176,17 +176,19 @@ class Grounded:
         """Camera RGB as latches read it."""
         return self.staged(view, "rescued", geometry)
 
-    def sources(self, view: View) -> F32:
-        """For every px of a view (3, h, w): u and v on the upright frame, in fractions of it, and the gain
+    def sources(self, view: View, geometry: Geometry | None = None) -> F32:
+        """For every px of a view of a map (3, h, w): u and v on the upright frame, in fractions of it, and the gain
         that undoes the lens's falloff."""
+
+        plane = geometry or self.geometry
 
         def make() -> F32:
             out = np.empty((3, view.size[1], view.size[0]), np.float32)
             with self.engine.clock.step("where px come from (wall)"):
-                self.each(view.size[1], lambda a, b: sources(self.geometry, view.rows(a, b), out[:, a:b]))
+                self.each(view.size[1], lambda a, b: sources(plane, view.rows(a, b), out[:, a:b]))
             return out
 
-        return self.views.remember(self.view_key("sources", view, self.geometry.key()), make)
+        return self.views.remember(self.view_key("sources", view, plane.key()), make)
 
     def fall_gain(self, view: View) -> F32 | None:
         """What undoes the lens's falloff, (h, w); None where nothing does."""

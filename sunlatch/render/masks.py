@@ -79,8 +79,8 @@ class Masks(Reader):
         key = key_of("lightness", self.pyramid.key, at.model_dump_json())
         places = None
         if plane != self.geometry:
-            places = self.kept.remember(
-                key_of("places", list(view.size), plane.key(), self.geometry.canvas_key()),
+            places = self.views.remember(
+                self.view_key("places", view, plane.key(), self.geometry.canvas_key()),
                 lambda: self.geometry.canvas_places(view, plane),
             )
         canvas = self.geometry.canvas

@@ -14,6 +14,7 @@ from sunlatch.colour.spaces import decode, working_to_output
 from sunlatch.errors import FrameError
 from sunlatch.frame import Decoder, FrameStore, hash_file
 from sunlatch.frame.binning import bin_mosaic, halve
+from sunlatch.frame.metadata import read_exif
 from sunlatch.frame.raw import RawFile
 
 
@@ -289,3 +290,14 @@ def test_the_same_shot_is_the_same_file(tmp_path):
     for name in ("a.dng", "b.dng"):
         shoot(shot, tmp_path / name)
     assert hash_file(tmp_path / "a.dng") == hash_file(tmp_path / "b.dng")
+
+
+def test_exposure_in_the_first_directory_is_read(tmp_path):
+    """As TIFF/EP has it."""
+    path = tmp_path / "ep.tif"
+    exposure = [(33434, "2I", 1, (1, 250), True), (33437, "2I", 1, (8, 1), True), (34855, "H", 1, 400, True),
+                (37386, "2I", 1, (35, 1), True), (36867, "s", 0, "2026:05:01 06:10:00", True)]  # fmt: skip
+    tifffile.imwrite(path, np.full((40, 60, 3), 900, np.uint16), photometric="rgb", extratags=exposure)
+    facts = read_exif(path)
+    assert (facts["exposure_s"], facts["f_number"], facts["iso"], facts["focal_mm"]) == (0.004, 8.0, 400, 35.0)
+    assert facts["taken"] == "2026:05:01 06:10:00"

@@ -40,7 +40,7 @@ def _kept(scene, coast, blobs):
     return parse_scene(scene.model_dump_json())
 
 
-@pytest.fixture()
+@pytest.fixture
 def blobs(tmp_path):
     return Blobs(tmp_path / "blobs")
 

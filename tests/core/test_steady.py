@@ -101,3 +101,35 @@ def test_the_quota_drops_what_was_used_the_longest_ago(tmp_path):
     store.first_look(*frames[2])
     store.decoder.close()
     assert [store._home(sha256).exists() for sha256, _ in frames] == [True, False, True]
+
+
+def _bent(coast):
+    scene = coast.scene()
+    scene.ground.lens.params = type(scene.ground.lens.params)(known="hand", bend=0.05)
+    scene.ground.trim.params = type(scene.ground.trim.params)(level=3.0)
+    return scene
+
+
+def test_a_shape_read_on_the_upright_frame_lies_where_it_is_looked_at(coast):
+    scene, engine = _bent(coast), Engine(threads=2)
+    development = engine.develop(scene, coast.pyramid)
+    scene.latches = [
+        Latch(name="Ramp", ingredients=[new_ingredient("ramp")], read_at=development.read_at(),
+              edge_true=EdgeTrue(on=False))
+    ]  # fmt: skip
+    base = development.geometry.base
+    whole = development.mask(scene.latches[0], View((0, 0, 1, 1), (240, 160)), base)
+    parts = [
+        development.mask(scene.latches[0], View((0, y, 1, y + 0.5), (240, 80)), base) for y in (0.0, 0.5)
+    ]
+    assert whole.std() > 0.2
+    assert np.abs(np.concatenate(parts) - whole).max() < 0.01
+
+
+def test_places_on_the_frame_are_those_of_the_map_asked_for(coast):
+    development = Engine(threads=2).develop(coast.scene(), coast.pyramid)
+    other = Engine(threads=2).develop(_bent(coast), coast.pyramid)
+    view = View((0, 0, 1, 1), (60, 40))
+    own = other.frame_places(view, other.geometry)
+    assert np.abs(development.frame_places(view, development.geometry) - own).max() > 0.01
+    assert (development.frame_places(view, other.geometry) == own).all()
