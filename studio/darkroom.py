@@ -14,9 +14,9 @@ from typing import TypeVar
 
 from django.conf import settings
 
+from sunlatch.blobs import Blobs
 from sunlatch.errors import CancelledError
 from sunlatch.frame import FrameStore, Pyramid
-from sunlatch.blobs import Blobs
 from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Latch, Source, new_ingredient
 from sunlatch.ledger import Scene as Document

@@ -6,4 +6,13 @@ from .kept import KeptFinding
 from .registry import INGREDIENT_KINDS
 from .sheets import Sheets
 
-__all__ = ["INGREDIENT_KINDS", "JOINS", "IngredientKind", "KeptFinding", "Reading", "Sheets", "combine", "inverted"]
+__all__ = [
+    "INGREDIENT_KINDS",
+    "JOINS",
+    "IngredientKind",
+    "KeptFinding",
+    "Reading",
+    "Sheets",
+    "combine",
+    "inverted",
+]

@@ -5,17 +5,22 @@ A stroke counts once however often it crosses itself; strokes add up, and the er
 """
 
 import hashlib
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
 
 from ..parameters import Params, drawn, number
-from .base import F32, IngredientKind, Reading, sampled
+from .base import F32, IngredientKind, Look, Reading, Region, sampled
 from .sheets import Sheet
 from .strokes import Stroke, covered, path_of
 
 SIZES = (1280, 2560, 5120, 10240)
 """Long edges, px, at which strokes are drawn; the first that is not coarser than the view."""
+TILE = 1024
+"""Px on a side of the squares they are drawn on: at 100 % only those that are seen are."""
+AROUND = 8
+"""Px around a window that are seen with it."""
 LIKE = 0.05
 """Distance in OKLab at which an edge-seeking stroke lets go."""
 
@@ -37,21 +42,36 @@ class HandParams(Params):
     )  # fmt: skip
 
 
-def _drawn(mask: F32, stroke: Stroke, reading: Reading) -> None:
-    """Lay a stroke down on a mask (h, w) of the whole upright frame, in place."""
-    h, w = mask.shape
-    laid = covered(stroke, reading.look, mask.shape)
-    if laid is None:
-        return
+@dataclass(frozen=True)
+class _Tile:
+    """A square of the raster (h, w) that strokes are drawn on, the whole upright frame."""
+
+    shape: tuple[int, int]
+    left: int
+    top: int
+
+    @property
+    def right(self) -> int:
+        return min(self.left + TILE, self.shape[1])
+
+    @property
+    def bottom(self) -> int:
+        return min(self.top + TILE, self.shape[0])
+
+    def region(self, window: tuple[int, int, int, int] | None = None) -> Region:
+        """The tile, or a window of the raster (left, top, right, bottom), in fractions of the frame."""
+        x0, y0, x1, y1 = window or (self.left, self.top, self.right, self.bottom)
+        return x0 / self.shape[1], y0 / self.shape[0], x1 / self.shape[1], y1 / self.shape[0]
+
+
+def _drawn(mask: F32, stroke: Stroke, laid: tuple[F32, int, int], tile: _Tile, reading: Reading) -> None:
+    """Lay what a stroke covers of a tile, from a left top corner on, upon the tile's mask (h, w), in place."""
     cover, left, top = laid
-    right, bottom = left + cover.shape[1], top + cover.shape[0]
     if stroke.seek:
-        lab = reading.look.lab((left / w, top / h, right / w, bottom / h), max(cover.shape))
-        size = (cover.shape[1], cover.shape[0])  # a small frame is not enlarged for the look
-        lab = np.stack([cv2.resize(p, size, interpolation=cv2.INTER_LINEAR) for p in lab])
-        path = path_of(stroke, reading.look, mask.shape)
-        cover = np.asarray(cover * _alike(lab, path - np.array([left, top, 0], np.float32)), np.float32)
-    here = mask[top:bottom, left:right]
+        window = (left + tile.left, top + tile.top)
+        lab = _seen(tile, window, (cover.shape[1], cover.shape[0]), reading.look)
+        cover = np.asarray(cover * _alike(lab, _gone_over(stroke, tile, reading)), np.float32)
+    here = mask[top : top + cover.shape[0], left : left + cover.shape[1]]
     cover *= np.float32(stroke.flow)
     if stroke.erase:
         here *= 1 - cover
@@ -59,23 +79,60 @@ def _drawn(mask: F32, stroke: Stroke, reading: Reading) -> None:
         here += (1 - here) * cover
 
 
-def _alike(lab: F32, path: F32) -> F32:
-    """How like what the stroke's middle went over each px is (h, w); lab (3, h, w) of its window."""
-    h, w = lab.shape[1:]
-    lab = np.stack([cv2.GaussianBlur(p, (0, 0), 1.5) for p in lab])  # texture is not an edge
-    some = path[np.linspace(0, len(path) - 1, min(len(path), 12)).astype(int)]
-    columns, rows = np.clip(some[:, 0], 0, w - 1).astype(int), np.clip(some[:, 1], 0, h - 1).astype(int)
-    best = np.full((h, w), np.inf, np.float32)
-    for r, c in zip(rows, columns, strict=True):
-        middle = lab[:, max(r - 1, 0) : r + 2, max(c - 1, 0) : c + 2].mean((1, 2))
-        best = np.minimum(best, np.square(lab - middle[:, None, None]).sum(0))
+def _seen(tile: _Tile, corner: tuple[int, int], size: tuple[int, int], look: Look) -> F32:
+    """The picture's colour (3, h, w) over a window of the raster, texture taken for no edge. What lies around the
+    window is seen too, so that two windows meet without a step."""
+    (left, top), (w, h) = corner, size
+    x0, y0 = max(left - AROUND, 0), max(top - AROUND, 0)
+    x1, y1 = min(left + w + AROUND, tile.shape[1]), min(top + h + AROUND, tile.shape[0])
+    lab = look.lab(tile.region((x0, y0, x1, y1)), max(x1 - x0, y1 - y0))
+    # a small frame is not enlarged for the look
+    lab = np.stack([cv2.resize(p, (x1 - x0, y1 - y0), interpolation=cv2.INTER_LINEAR) for p in lab])
+    lab = np.stack([cv2.GaussianBlur(p, (0, 0), 1.5) for p in lab])
+    return np.asarray(lab[:, top - y0 : top - y0 + h, left - x0 : left - x0 + w])
+
+
+def _gone_over(stroke: Stroke, tile: _Tile, reading: Reading) -> F32:
+    """Colours (n, 3) that the stroke's middle went over, the same for every tile of the raster."""
+    name = f"gone over {tile.shape} {reading.look.name} {hashlib.blake2b(stroke.said).hexdigest()}"
+    held = reading.kept(name)
+    if held is None:
+        path = path_of(stroke, reading.look, tile.shape)
+        some = path[np.linspace(0, len(path) - 1, min(len(path), 12)).astype(int), :2]
+        places = np.clip(some, 0, np.array([tile.shape[1] - 1, tile.shape[0] - 1])).astype(int)
+        corners = [(max(int(x) - 1, 0), max(int(y) - 1, 0)) for x, y in places]
+        held = np.stack([_seen(tile, corner, (3, 3), reading.look).mean((1, 2)) for corner in corners])
+        reading.keep(name, held)
+    return held
+
+
+def _alike(lab: F32, colours: F32) -> F32:
+    """How like one of some colours (n, 3) each px of lab (3, h, w) is: (h, w)."""
+    best = np.full(lab.shape[1:], np.inf, np.float32)
+    for colour in colours:
+        best = np.minimum(best, np.square(lab - colour[:, None, None]).sum(0))
     return np.asarray(1 / (1 + (best / LIKE**2) ** 2), np.float32)
 
 
+def _window(places: F32, shape: tuple[int, int]) -> tuple[int, int, int, int] | None:
+    """What of a raster (h, w) is needed to look up places (2, h, w), in fractions of it: left, top, right, bottom.
+    A map is without folds, so its outermost places lie on its rim."""
+    rim = [places[:, 0], places[:, -1], places[:, :, 0], places[:, :, -1]]
+    at = np.concatenate(rim, axis=1) * np.array([[shape[1]], [shape[0]]])
+    low, high = np.floor(at.min(1)).astype(int) - 2, np.ceil(at.max(1)).astype(int) + 2
+    left, top = max(int(low[0]), 0), max(int(low[1]), 0)
+    right, bottom = min(int(high[0]), shape[1]), min(int(high[1]), shape[0])
+    return (left, top, right, bottom) if left < right and top < bottom else None
+
+
 def evaluate(params: HandParams, reading: Reading) -> F32:
-    """Mask (h, w). Strokes are drawn once at a size, each upon those before it."""
+    """Mask (h, w). Strokes are drawn once at a size, each upon those before it, on the tiles that the view shows."""
     aspect, span = reading.look.aspect, next((s for s in SIZES if s >= reading.span), SIZES[-1])
     shape = (max(1, round(aspect[1] * span)), max(1, round(aspect[0] * span)))
+    places = reading.frame()
+    window = _window(places, shape)
+    if window is None:
+        return np.zeros(places.shape[1:], np.float32)
     strokes: list[Stroke] = []
     for item in params.strokes:
         strokes += reading.look.sheet(item) if isinstance(item, Sheet) else [item]
@@ -83,18 +140,36 @@ def evaluate(params: HandParams, reading: Reading) -> F32:
     for stroke in strokes:
         digest.update(stroke.said)
         names.append(digest.hexdigest())
-    done, mask = 0, np.zeros(shape, np.float32)
-    for n in range(len(names), 0, -1):
-        held = reading.kept(names[n - 1])
-        if held is not None:
-            done, mask = n, held
-            break
+    left, top, right, bottom = window
+    mask = np.empty((bottom - top, right - left), np.float32)
+    for y in range(top // TILE * TILE, bottom, TILE):
+        for x in range(left // TILE * TILE, right, TILE):
+            tile = _Tile(shape, x, y)
+            x0, x1, y0, y1 = max(x, left), min(tile.right, right), max(y, top), min(tile.bottom, bottom)
+            laid = _laid(strokes, names, tile, reading)
+            mask[y0 - top : y1 - top, x0 - left : x1 - left] = laid[y0 - y : y1 - y, x0 - x : x1 - x]
+    # looked up in fractions of the window
+    corner = np.array([left / shape[1], top / shape[0]], np.float32)[:, None, None]
+    extent = np.array([(right - left) / shape[1], (bottom - top) / shape[0]], np.float32)[:, None, None]
+    return sampled(mask, (places - corner) / extent)
+
+
+def _laid(strokes: list[Stroke], names: list[str], tile: _Tile, reading: Reading) -> F32:
+    """All strokes on a tile (h, w), upon what was drawn there before."""
+    where, shape = f" {tile.left} {tile.top}", (tile.bottom - tile.top, tile.right - tile.left)
+    done, held = len(names), None
+    while done and (held := reading.kept(names[done - 1] + where)) is None:
+        done -= 1
+    mask, ours = np.zeros(shape, np.float32) if held is None else held, held is None
+    for stroke in strokes[done:]:
+        laid = covered(stroke, reading.look, shape, tile.region())
+        if laid is not None:
+            if not ours:
+                mask, ours = mask.copy(), True
+            _drawn(mask, stroke, laid, tile, reading)
     if done < len(names):
-        mask = mask.copy()
-        for stroke in strokes[done:]:
-            _drawn(mask, stroke, reading)
-        reading.keep(names[-1], mask)
-    return sampled(mask, reading.frame())
+        reading.keep(names[-1] + where, mask)
+    return mask
 
 
 INGREDIENT = IngredientKind(

@@ -14,8 +14,8 @@ from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
 
-from ..errors import DocumentError
 from ..blobs import Blobs
+from ..errors import DocumentError
 from ..latch import INGREDIENT_KINDS, KeptFinding, Sheets
 from ..latch.colour import ColourParams
 from ..moves import GROUND_KINDS, LIGHT_KINDS

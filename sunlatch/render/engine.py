@@ -8,8 +8,8 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from contextvars import copy_context
 from typing import ParamSpec, TypeVar
 
-from ..frame import Pyramid
 from ..blobs import Blobs
+from ..frame import Pyramid
 from ..latch import Sheets
 from ..ledger import Scene
 from ..patience import rank

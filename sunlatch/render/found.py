@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 
 from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
 from ..colour.tones import SETTINGS, tone_curve
-from ..geometry import Geometry, View
 from ..errors import DocumentError
+from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS, KeptFinding
 from ..latch.base import Finding, Look, no_sheet
 from ..latch.kept import keep, kept
@@ -165,7 +165,9 @@ class Reader(Grounded):
             return self.lab(View(region, size), self.finders_light(), base)
 
         def found(other: str) -> F32:
-            assert other in (kind, *INGREDIENT_KINDS[kind].looks_at), f"{kind} does not say that it looks at {other}"
+            assert other in (kind, *INGREDIENT_KINDS[kind].looks_at), (
+                f"{kind} does not say that it looks at {other}"
+            )
             return self.finding(new_ingredient(other)).mask
 
         return Look(

@@ -299,5 +299,10 @@ def test_exposure_in_the_first_directory_is_read(tmp_path):
                 (37386, "2I", 1, (35, 1), True), (36867, "s", 0, "2026:05:01 06:10:00", True)]  # fmt: skip
     tifffile.imwrite(path, np.full((40, 60, 3), 900, np.uint16), photometric="rgb", extratags=exposure)
     facts = read_exif(path)
-    assert (facts["exposure_s"], facts["f_number"], facts["iso"], facts["focal_mm"]) == (0.004, 8.0, 400, 35.0)
+    assert (facts["exposure_s"], facts["f_number"], facts["iso"], facts["focal_mm"]) == (
+        0.004,
+        8.0,
+        400,
+        35.0,
+    )
     assert facts["taken"] == "2026:05:01 06:10:00"

@@ -25,8 +25,13 @@ def _reading(stops=None, lab=None, span=W):
     light = np.zeros((H, W), np.float32) if stops is None else stops.astype(np.float32)
 
     def part(region=(0, 0, 1, 1), long_edge=0):
-        x0, y0, x1, y1 = (round(v * n) for v, n in zip(region, (W, H, W, H), strict=True))
-        return whole[:, y0:y1, x0:x1]
+        x0, y0, x1, y1 = (v * n for v, n in zip(region, (W, H, W, H), strict=True))
+        w, h = max(1, round(x1 - x0)), max(1, round(y1 - y0))
+        x, y = np.meshgrid(
+            x0 + (x1 - x0) * (np.arange(w) + 0.5) / w, y0 + (y1 - y0) * (np.arange(h) + 0.5) / h
+        )
+        at = (np.float32(x - 0.5), np.float32(y - 0.5), cv2.INTER_LINEAR)
+        return np.stack([cv2.remap(p, *at, borderMode=cv2.BORDER_REPLICATE) for p in whole])
 
     return Reading(
         stops=light,
@@ -129,7 +134,7 @@ def test_one_more_stroke_is_laid_on_what_was_drawn_before():
     again = _hand(wide, *strokes)
     assert not drawn  # nothing new to draw
     more = _hand(wide, *strokes, _stroke((0.3, 0.1), (0.8, 0.5)))
-    assert len(drawn) == 1
+    assert len(drawn) == 2, "two tiles"
     assert np.allclose(more, _hand(_reading(), *strokes, _stroke((0.3, 0.1), (0.8, 0.5))), atol=1e-6)
     assert (more >= again - 1e-6).all()
 
@@ -335,3 +340,35 @@ def test_a_mask_grows_shrinks_and_is_feathered_by_px():
     assert soft[far > 30 + 12].max() < 0.01
     assert 0.35 < soft[60, 90] < 0.65
     assert softened(disc, 0, 0) is disc
+
+
+@pytest.mark.parametrize("seek", [False, True])
+def test_strokes_are_laid_where_one_looks_and_lie_there_as_in_the_whole(seek):
+    """At the closest look a plane of the whole frame would be a quarter of a gigabyte."""
+    rng = np.random.default_rng(8)
+    lab = cv2.resize(rng.uniform(0, 0.3, (H // 20, W // 20, 3)).astype(np.float32), (W, H)).transpose(2, 0, 1)
+    strokes = [
+        _stroke(*(rng.random((4, 2)) * [1, H / W]), radius=0.03, flow=0.6, seek=seek, erase=n == 5)
+        for n in range(8)
+    ]
+
+    def looked(reading, x0, y0, x1, y1, w, h):
+        x, y = np.meshgrid(
+            x0 + (x1 - x0) * (np.arange(w) + 0.5) / w, y0 + (y1 - y0) * (np.arange(h) + 0.5) / h
+        )
+        places = np.stack([x, y]).astype(np.float32)
+        return _hand(reading.__class__(**{**vars(reading), "frame": lambda: places}), *strokes)
+
+    reading, kept = _reading(lab=lab, span=5120), []
+    whole = looked(reading, 0, 0, 1, 1, 1280, 853)
+    close = _reading(lab=lab, span=5120)
+    close = close.__class__(**{**vars(close), "keep": lambda name, mask: kept.append(mask.nbytes)})
+    x, y, w, h = 500, 300, 256, 200
+    part = looked(close, x / 1280, y / 853, (x + w) / 1280, (y + h) / 853, w, h)
+    assert 0.05 < part.mean() < 0.95
+    assert np.abs(part - whole[y : y + h, x : x + w]).max() < 0.02
+    assert sum(kept) <= 9 * 1024 * 1024 * 4
+    if not seek:  # the whole's tiles meet without a step; a look from far away has no edges of tiles
+        far = looked(_reading(lab=lab, span=1280), 0, 0, 1, 1, 1280, 853)
+        assert np.abs(far - whole).mean() < 0.004
+    assert looked(reading, 1.2, 1.2, 1.4, 1.4, 20, 20).max() == 0

@@ -126,7 +126,9 @@ def test_what_is_kept_and_gone_is_spoken_of(coast, blobs, monkeypatch):
 
 def test_saving_looks_for_nothing(coast, blobs, monkeypatch):
     scene = _scene(coast, "subject")
-    monkeypatch.setitem(INGREDIENT_KINDS, "subject", replace(INGREDIENT_KINDS["subject"], find=None.__class__))
+    monkeypatch.setitem(
+        INGREDIENT_KINDS, "subject", replace(INGREDIENT_KINDS["subject"], find=None.__class__)
+    )
     for path in coast.pyramid.folder.parent.glob("found-*.npy"):
         path.unlink()
     Engine(threads=2, blobs=blobs).develop(scene, coast.pyramid).keep_findings()
