@@ -14,7 +14,7 @@ from pathlib import Path
 from django.conf import settings
 from django.utils import timezone
 
-from .models import Frame, Job, Outing, Scene
+from .models import Frame, Habit, Job, Outing, Scene
 
 
 class Taken(Exception):  # noqa: N818
@@ -80,6 +80,7 @@ def _gone_for_good() -> None:
     """What was removed so long ago that it cannot be taken back."""
     before = timezone.now() - timedelta(days=settings.REMOVED_DAYS)
     Job.everything.filter(removed__lt=before).delete()
+    Habit.everything.filter(removed__lt=before).delete()
     Scene.everything.filter(removed__lt=before).delete()
     for frame in Frame.everything.filter(removed__lt=before):
         frame.scenes(manager="everything").all().delete()

@@ -66,8 +66,10 @@ class Group(models.Model):
     created = models.DateTimeField(auto_now_add=True)
 
 
-class Habit(models.Model):
+class Habit(Removable):
     """Settings kept to be used again: `of` a "latch" or of "moves", as the core gives them."""
+
+    OWNER = "user"
 
     id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
@@ -76,7 +78,7 @@ class Habit(models.Model):
     held = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
 
-    class Meta:
+    class Meta(Removable.Meta):
         constraints = [models.UniqueConstraint(fields=["user", "of", "name"], name="habit_named_once")]
 
 

@@ -15,7 +15,7 @@ from sunlatch.errors import DocumentError, SunLatchError, TooLongError
 
 from ..darkroom import SupersededError
 from ..sentences import ABSENT, SIGNED_OUT, of_database, of_disk
-from . import camera, choose, gather, ground, habits, jobs, latches, light, moves, people, removal, vocabulary
+from . import camera, choose, gather, ground, habits, jobs, latches, light, moves, naming, people, removal, vocabulary
 from .reading import PlainParser, plainly
 
 
@@ -37,7 +37,7 @@ api = NinjaAPI(
     parser=PlainParser(),
 )  # fmt: skip
 for router in (
-    people, vocabulary, gather, choose, removal, camera, light, latches, moves, habits, ground, jobs,
+    people, vocabulary, gather, choose, removal, naming, camera, light, latches, moves, habits, ground, jobs,
 ):  # fmt: skip
     api.add_router("", router.router)
 

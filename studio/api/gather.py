@@ -24,6 +24,7 @@ from sunlatch.render import picture_8
 from .. import darkroom
 from ..models import Frame, Outing, Revision, Scene
 from ..sentences import of_disk
+from .naming import plain_name
 from .people import Problem
 
 router = Router(tags=["gather"])
@@ -138,7 +139,7 @@ def frames(request: HttpRequest, outing_id: str, after: int = 0) -> list[FrameLi
 @router.post("/outings", response=OutingOut)
 def new_outing(request: HttpRequest, given: NewOuting) -> OutingOut:
     """Begin an outing."""
-    name = given.name.strip()[:200] or "Untitled outing"
+    name = plain_name(given.name, "Untitled outing")
     return outing_out(Outing.objects.create(user=request.user, name=name))
 
 
@@ -242,7 +243,7 @@ def new_scene(request: HttpRequest, frame_id: str, given: NewScene) -> SceneLine
 def make_scene(frame: Frame, name: str = "", document: dict[str, Any] | None = None) -> Scene:
     """A scene with its first revision. Raises DocumentError."""
     count = frame.scenes.count()
-    name = name.strip()[:200] or Path(frame.name).stem + (f" {count + 1}" if count else "")
+    name = plain_name(name, Path(frame.name).stem + (f" {count + 1}" if count else ""))
     source = Source(sha256=frame.sha256, path=frame.name)
     made = Document(sources=[source]) if document is None else parse_scene(document)
     made = made.model_copy(update={"sources": [source], "name": name})

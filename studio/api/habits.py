@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field, SerializeAsAny
@@ -67,7 +67,10 @@ def keep_moves(request: HttpRequest, scene_id: str, asked: OfMoves) -> Any:
 
 
 def _keep(request: HttpRequest, of: str, name: str, held: dict[str, Any]) -> Habit:
-    return Habit.objects.update_or_create(user=request.user, of=of, name=name, defaults={"held": held})[0]
+    kept, _ = Habit.everything.update_or_create(
+        user=request.user, of=of, name=name, defaults={"held": held, "removed": None}
+    )
+    return kept
 
 
 @router.post("/habits/{habit_id}/latch", response=Latch)
@@ -86,10 +89,3 @@ def use_moves(request: HttpRequest, scene_id: str, habit_id: str, asked: Asked) 
     read_at = darkroom.development(found.frame, document).read_at()
     moves, latches = moves_of(kept.held, document, read_at)
     return {"moves": moves, "latches": latches}
-
-
-@router.delete("/habits/{habit_id}", response={204: None})
-def forget_habit(request: HttpRequest, habit_id: str) -> HttpResponse:
-    """Forget a habit; latches made from it stay."""
-    get_object_or_404(Habit, pk=habit_id, user=request.user).delete()
-    return HttpResponse(status=204)

@@ -20,6 +20,7 @@ from .light import owned
 from .people import Problem
 
 router = Router(tags=["jobs"])
+TRAY = 20
 
 
 class NewExport(Schema):
@@ -83,6 +84,12 @@ def jobs(request: HttpRequest, scene_id: str) -> list[JobOut]:
 
 def _job(request: HttpRequest, job_id: str) -> Job:
     return get_object_or_404(Job.objects.of(request.user), pk=job_id)
+
+
+@router.get("/jobs", response=list[JobOut])
+def tray(request: HttpRequest) -> list[JobOut]:
+    """This photographer's latest long work, of whatever kind, the newest first."""
+    return [job_out(j) for j in Job.objects.of(request.user).order_by("-created")[:TRAY]]
 
 
 @router.get("/jobs/{job_id}", response=JobOut)

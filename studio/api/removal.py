@@ -1,4 +1,4 @@
-"""Removing outings, frames, scenes and exports, and taking them back for a while."""
+"""Removing outings, frames, scenes, exports and habits, and taking them back for a while."""
 
 from datetime import datetime, timedelta
 from typing import Any, Literal
@@ -8,11 +8,11 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Router, Schema
 
-from ..models import Frame, Job, Outing, Scene
+from ..models import Frame, Habit, Job, Outing, Scene
 
 router = Router(tags=["removal"])
-What = Literal["outing", "frame", "scene", "job"]
-KINDS: dict[str, Any] = {"outing": Outing, "frame": Frame, "scene": Scene, "job": Job}
+What = Literal["outing", "frame", "scene", "job", "habit"]
+KINDS: dict[str, Any] = {"outing": Outing, "frame": Frame, "scene": Scene, "job": Job, "habit": Habit}
 
 
 class Removal(Schema):

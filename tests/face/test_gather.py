@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from fieldworld.camera import shoot, smaller
 from fieldworld.outing import OUTING
-from tests.face.hands import accessible, gathered
+from tests.face.hands import accessible, gathered, settled
 from tests.face.running import chromium, studio
 
 WANTED = ("twin", "sweep", "pool", "path")
@@ -35,7 +35,7 @@ def gather(roll, tmp_path_factory):
 @pytest.fixture
 def page(gather: Page):
     """Gather as it opens."""
-    gather.goto(re.split("/light|/ground", gather.url)[0])
+    gather.goto(re.split("/light|/ground|/outing", gather.url)[0])
     gather.locator(".tile img").first.wait_for()
     gathered(gather)
     return gather
@@ -153,3 +153,87 @@ def test_a_frame_opens_as_a_scene(page: Page):
     page.get_by_role("button", name="Make a scene from sweep-3.dng").click()
     expect(page).to_have_url(re.compile(r"/ground/"))
     expect(page.locator(".stage")).to_have_attribute("data-state", "current", timeout=30_000)
+
+
+def test_names_are_given_and_taken_back(page: Page):
+    page.get_by_role("button", name="Rename", exact=True).click()
+    field = page.get_by_label(re.compile("New name of outing"))
+    expect(field).to_be_focused()
+    before = field.input_value()
+    field.fill("Heath and coast")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Heath and coast")
+    page.get_by_role("button", name="Take back").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text(before)
+    page.locator(".tile .look").first.focus()
+    page.keyboard.press("n")
+    page.get_by_label(re.compile("New name of frame")).fill("the keeper")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("the keeper", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Take back").click()
+    expect(page.get_by_text("the keeper", exact=True)).to_have_count(0)
+
+
+def test_the_outing_is_in_the_address_and_come_back_to(page: Page):
+    """A new outing asks its name; from a scene of the old one the path leads back to the old one."""
+    old = page.get_by_role("heading", level=1).inner_text()
+    page.get_by_role("button", name="New outing").click()
+    page.get_by_label("Name of the outing").fill("Another trip")
+    page.get_by_role("button", name="Begin it").click()
+    expect(page).to_have_url(re.compile("/outing/"))
+    expect(page.get_by_role("heading", level=1)).to_have_text("Another trip")
+    expect(page.get_by_text("No frames yet")).to_be_visible()
+    choice = page.get_by_role("combobox", name="Outing")
+    expect(choice.locator("option:checked")).to_have_text("Another trip")
+    choice.select_option(label=old)
+    expect(page.get_by_role("heading", level=1)).to_have_text(old)
+    page.get_by_role("button", name="Make a scene from path.dng").click()
+    expect(page.locator(".stage")).to_have_attribute("data-state", "current", timeout=30_000)
+    page.get_by_role("navigation", name="The path").get_by_role("link", name="Gather").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text(old)
+    page.reload()
+    expect(page.get_by_role("heading", level=1)).to_have_text(old)
+    page.get_by_role("combobox", name="Outing").select_option(label="Another trip")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Another trip")
+    page.get_by_role("button", name="Remove outing").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text(old)
+
+
+def test_the_same_file_can_be_brought_in_twice_and_a_slow_one_stopped(page: Page, roll):
+    chosen = page.get_by_label("Files to bring in")
+    before = page.locator(".tile").count()
+    page.route("**/frames?name=*", lambda route: route.abort())
+    for _ in range(2):
+        with page.expect_file_chooser() as opened:
+            page.get_by_role("button", name="Bring in frames").click()
+        opened.value.set_files(roll / "path.dng")
+        expect(page.get_by_role("alert")).to_contain_text("did not arrive")
+        page.get_by_role("button", name="Put away").click()
+        expect(page.get_by_role("alert")).to_have_count(0)
+    page.unroute("**/frames?name=*")
+    page.route("**/frames?name=*", lambda route: None)  # neither sent nor refused
+    chosen.set_input_files([roll / "path.dng", roll / "pool.dng"])
+    expect(page.get_by_text("1 more to come")).to_be_visible()
+    page.get_by_role("button", name="Stop all").click()
+    expect(page.locator(".arrivals")).to_have_count(0)
+    page.unroute("**/frames?name=*")
+    expect(page.locator(".tile")).to_have_count(before)
+
+
+def test_a_file_goes_on_being_made_when_its_panel_is_closed(page: Page):
+    page.get_by_role("button", name="Make a scene from path.dng").click()
+    settled(page)
+    page.keyboard.press("o")
+    page.get_by_role("button", name="Make the file").click()
+    page.get_by_role("button", name="Close export").click()
+    page.get_by_role("navigation", name="The path").get_by_role("link", name="Gather").click()
+    page.get_by_role("button", name=re.compile("^Tray")).click()
+    tray = page.get_by_role("region", name="Tray")
+    file = tray.get_by_role("link", name=re.compile(r"path.*\.tif")).first
+    expect(file).to_be_visible(timeout=60_000)
+    accessible(page)
+    with page.expect_download() as saved:
+        file.click()
+    assert saved.value.suggested_filename.endswith(".tif")
+    page.keyboard.press("Escape")
+    expect(tray).to_have_count(0)

@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests.studio.conftest import post
+
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
@@ -105,13 +107,22 @@ def test_a_latch_kept_as_a_habit_is_made_anew_and_is_ones_own(client, scene, dja
     other.force_login(django_user_model.objects.create_user("other", password="x"))
     assert other.get("/api/habits").json() == []
     assert use(other).status_code == 404
-    assert other.delete(f"/api/habits/{kept['id']}").status_code == 404
+    gone = {"what": "habit", "id": kept["id"]}
+    post(other, "/api/removed", gone, 404)
     hand = _held(scene, {"kind": "hand"})
     refused = _post(client, scene, "habits", document=hand, latch="a")
     assert refused.status_code == 422
     assert "by hand" in refused.json()["detail"]
-    assert client.delete(f"/api/habits/{kept['id']}").status_code == 204
+    post(client, "/api/removed", gone)
     assert client.get("/api/habits").json() == []
+    assert use(client).status_code == 404
+    assert client.delete(f"/api/removed/habit/{kept['id']}").status_code == 204
+    assert use(client).json()["name"] == "Narrow 2", "what was forgotten by a slip is there again"
+    post(client, "/api/removed", gone)
+    document = _held(scene, {"kind": "fan", "params": {"narrowness": 2.0}})
+    document["latches"][0]["name"] = "Narrow"
+    assert _post(client, scene, "habits", document=document, latch="a").json()["id"] == kept["id"]
+    assert [h["name"] for h in client.get("/api/habits").json()] == ["Narrow"]
 
 
 def test_moves_are_kept_as_a_habit_and_used_with_their_latches(client, scene, django_user_model):

@@ -6,6 +6,7 @@ import { useSession } from "./stores/session";
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
+    { path: "/outing/:outingId", component: () => import("./views/GatherStation.vue"), props: true },
     { path: "/", component: () => import("./views/GatherStation.vue") },
     { path: "/sign-in", component: () => import("./views/SignIn.vue") },
     {

@@ -145,9 +145,12 @@ export function upload(
   outing: string,
   file: File,
   progress: (share: number) => void,
+  stop?: AbortSignal,
 ): Promise<Schemas["FrameLine"]> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
+    stop?.addEventListener("abort", () => request.abort());
+    request.onabort = () => reject(new Refusal(`${file.name} was stopped. Nothing of it was stored.`, 0));
     request.open("PUT", `/api/outings/${outing}/frames?name=${encodeURIComponent(file.name)}`);
     request.setRequestHeader("X-CSRFToken", token());
     request.setRequestHeader("Content-Type", "application/octet-stream");

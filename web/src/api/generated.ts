@@ -336,6 +336,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rename
+         * @description Call an outing, a frame or a scene something else. Of a frame it is what it is called here; its file is never
+         *     touched.
+         */
+        post: operations["studio_api_naming_rename"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/camera": {
         parameters: {
             query?: never;
@@ -979,26 +1000,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/habits/{habit_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /**
-         * Forget Habit
-         * @description Forget a habit; latches made from it stay.
-         */
-        delete: operations["studio_api_habits_forget_habit"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/scenes/{scene_id}/ground": {
         parameters: {
             query?: never;
@@ -1251,6 +1252,26 @@ export interface paths {
          * @description A scene's latest jobs.
          */
         get: operations["studio_api_jobs_jobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tray
+         * @description This photographer's latest long work, of whatever kind, the newest first.
+         */
+        get: operations["studio_api_jobs_tray"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1641,7 +1662,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "outing" | "frame" | "scene" | "job";
+            what: "outing" | "frame" | "scene" | "job" | "habit";
             /** Id */
             id: string;
             /** Name */
@@ -1661,9 +1682,41 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "outing" | "frame" | "scene" | "job";
+            what: "outing" | "frame" | "scene" | "job" | "habit";
             /** Id */
             id: string;
+        };
+        /**
+         * Named
+         * @description What it is called now, and what it was called before.
+         */
+        Named: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "outing" | "frame" | "scene" | "job" | "habit";
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Before */
+            before: string;
+        };
+        /**
+         * Naming
+         * @description What is to be called something else.
+         */
+        Naming: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "outing" | "frame" | "scene" | "job" | "habit";
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Limit
@@ -5982,7 +6035,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                what: "outing" | "frame" | "scene" | "job";
+                what: "outing" | "frame" | "scene" | "job" | "habit";
                 key: string;
             };
             cookie?: never;
@@ -5995,6 +6048,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    studio_api_naming_rename: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Naming"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"];
+                };
             };
         };
     };
@@ -6859,26 +6936,6 @@ export interface operations {
             };
         };
     };
-    studio_api_habits_forget_habit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                habit_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
-    };
     studio_api_ground_state: {
         parameters: {
             query?: never;
@@ -7201,6 +7258,26 @@ export interface operations {
             path: {
                 scene_id: string;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"][];
+                };
+            };
+        };
+    };
+    studio_api_jobs_tray: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

@@ -1,25 +1,36 @@
 <script setup lang="ts">
 /** Files on their way in, each with how far it is; refused ones say why until they are put away. */
 import { ElProgress } from "element-plus";
+import { computed } from "vue";
 
 import type { Arrival } from "../composables/arrivals";
 
-defineProps<{ arrivals: Arrival[] }>();
-defineEmits<{ away: [index: number] }>();
+const props = defineProps<{ arrivals: Arrival[] }>();
+defineEmits<{ stop: [line: Arrival]; stopAll: [] }>();
+const waiting = computed(() => props.arrivals.filter((a) => a.state === "waiting"));
+const shown = computed(() => props.arrivals.filter((a) => a.state !== "waiting"));
+const SAYS = { sending: "arriving", reading: "reading the frame", waiting: "", refused: "" };
 </script>
 
 <template>
   <ul v-if="arrivals.length" class="arrivals" aria-live="polite">
-    <li v-for="(a, n) in arrivals" :key="n">
+    <li v-for="(a, n) in shown" :key="n">
       <template v-if="a.state === 'refused'">
         <span class="problem" role="alert">{{ a.said }}</span>
-        <button class="plain" type="button" @click="$emit('away', n)">Put away</button>
+        <button class="plain" type="button" @click="$emit('stop', a)">Put away</button>
       </template>
       <template v-else>
-        <span>{{ a.name }}</span>
+        <span class="name">{{ a.name }}</span>
         <ElProgress :percentage="Math.round(a.share * 100)" :show-text="false" :aria-label="a.name" />
-        <span class="quiet">{{ a.state === "reading" ? "reading the frame" : "arriving" }}</span>
+        <span class="quiet">{{ SAYS[a.state] }}</span>
+        <button class="plain" type="button" :aria-label="`Stop ${a.name}`" @click="$emit('stop', a)">
+          Stop
+        </button>
       </template>
+    </li>
+    <li v-if="waiting.length">
+      <span class="quiet">{{ waiting.length }} more to come</span>
+      <button class="plain" type="button" @click="$emit('stopAll')">Stop all</button>
     </li>
   </ul>
 </template>
@@ -32,12 +43,21 @@ defineEmits<{ away: [index: number] }>();
 }
 li {
   display: grid;
-  grid-template-columns: 260px 220px 1fr;
+  grid-template-columns: 260px 220px 140px 1fr;
   gap: 12px;
   align-items: center;
+  justify-items: start;
   padding: 4px 0;
 }
+li :deep(.el-progress) {
+  width: 220px;
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  max-width: 260px;
+}
 .problem {
-  grid-column: 1 / 3;
+  grid-column: 1 / 4;
 }
 </style>

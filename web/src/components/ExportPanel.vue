@@ -1,17 +1,22 @@
 <script setup lang="ts">
 /** A file for the printer: asked for beside the picture, followed while it is made. */
 import { ElButton, ElProgress } from "element-plus";
-import { onMounted, reactive, shallowRef } from "vue";
+import { onMounted, reactive, ref, shallowRef } from "vue";
 
 import { client, need, type Schemas } from "../api/client";
 import { useJob } from "../composables/job";
 import { useRemoval } from "../composables/removal";
 import { useScene } from "../stores/scene";
+import { useTray } from "../stores/tray";
 
 const emit = defineEmits<{ close: [] }>();
 const scene = useScene();
 const made = shallowRef<Schemas["JobOut"][]>([]);
-const { job, problem, running, start, cancel } = useJob(() => void load());
+const tray = useTray();
+const { job, problem, running, start, resume, cancel } = useJob(() => void load());
+const trouble = ref("");
+// one that was begun before the panel was closed goes on
+resume(tray.running.find((j) => j.kind === "export" && j.scene === scene.opened?.id));
 /** The files made of this scene before. */
 async function load(): Promise<void> {
   try {
@@ -19,11 +24,11 @@ async function load(): Promise<void> {
     const all = await need(client.GET("/api/scenes/{scene_id}/jobs", { params }));
     made.value = all.filter((j) => j.state === "done" && j.id !== job.value?.id);
   } catch (error) {
-    problem.value = (error as Error).message;
+    trouble.value = (error as Error).message;
   }
 }
 const removal = useRemoval(load);
-const said = (error: Error) => (problem.value = error.message);
+const said = (error: Error) => (trouble.value = error.message);
 const remove = (ids: string[]) => removal.remove("job", ids).catch(said);
 const takeBack = () => removal.takeBack(removal.last.value).catch(said);
 onMounted(load);
@@ -75,10 +80,10 @@ function kindChanged(): void {
         placeholder="full size"
       />
     </div>
-    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <p v-if="problem || trouble" class="problem" role="alert">{{ problem || trouble }}</p>
     <div v-if="job && running" aria-live="polite">
       <ElProgress :percentage="Math.round(job.done * 100)" aria-label="Export" />
-      <p class="quiet">{{ job.step }} <button class="plain" type="button" @click="cancel">Cancel</button></p>
+      <p class="quiet">{{ job.step }} <button class="plain" type="button" @click="cancel">Stop</button></p>
     </div>
     <p v-else-if="job?.state === 'done'" role="status">
       <a :href="`/api/jobs/${job.id}/file`" download>Save {{ job.file_name }}</a>

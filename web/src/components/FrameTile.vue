@@ -6,7 +6,13 @@ import { exposure } from "../model/facts";
 import { clipped, HEAPS, type Frame } from "../model/gather";
 
 const props = defineProps<{ frame: Frame; chosen: boolean; current: boolean }>();
-defineEmits<{ look: []; choose: []; begin: []; removeScene: [id: string] }>();
+defineEmits<{
+  look: [];
+  choose: [];
+  begin: [];
+  removeScene: [id: string];
+  rename: [what: "frame" | "scene", id: string, name: string];
+}>();
 const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting && h.sorting)?.label ?? "");
 </script>
 
@@ -31,12 +37,30 @@ const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting 
       />
       <b>{{ frame.name }}</b></label
     >
+    <button
+      class="plain small name"
+      type="button"
+      :aria-label="`Rename ${frame.name}`"
+      title="Give it another name"
+      @click="$emit('rename', 'frame', frame.id, frame.name)"
+    >
+      ✎
+    </button>
     <span v-if="heap" class="heap">{{ heap }}</span>
     <p class="quiet numeral detail">{{ exposure(frame.info) }}</p>
     <p class="quiet numeral detail">{{ clipped(frame.info) }}</p>
     <p class="scenes detail">
       <span v-for="s in frame.scenes" :key="s.id" class="scene">
         <RouterLink :to="`/light/${s.id}`">{{ s.name }}</RouterLink>
+        <button
+          class="plain small"
+          type="button"
+          :aria-label="`Rename scene ${s.name}`"
+          title="Give this scene another name"
+          @click="$emit('rename', 'scene', s.id, s.name)"
+        >
+          ✎
+        </button>
         <button
           class="plain small"
           type="button"
@@ -69,6 +93,12 @@ const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting 
   padding: 0 4px;
   opacity: 0;
 }
+.small.name {
+  position: absolute;
+  right: 0;
+  top: 152px;
+}
+.tile:hover .small.name,
 .scene:hover .small,
 .small:focus-visible {
   opacity: 1;

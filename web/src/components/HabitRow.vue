@@ -9,6 +9,10 @@ const kept = useHabits();
 </script>
 
 <template>
+  <p v-if="kept.forgotten.length" role="status">
+    {{ kept.forgotten[0]!.name }} is forgotten.
+    <button class="plain" type="button" @click="kept.remember">Take back</button>
+  </p>
   <div v-if="habits.length" class="row">
     <span class="quiet">By habit</span>
     <span v-for="h in habits" :key="h.id">

@@ -5,6 +5,7 @@ import { computed } from "vue";
 const props = defineProps<{
   at: string;
   sceneId?: string;
+  outingId?: string;
   gatherSays?: string;
   groundSays?: string;
   lightSays?: string;
@@ -16,7 +17,7 @@ const SAYS = computed<Record<string, string | undefined>>(() => ({
 }));
 function way(stone: string): string {
   if (stone === props.at) return "";
-  if (stone === "Gather") return "/";
+  if (stone === "Gather") return props.outingId ? `/outing/${props.outingId}` : "/";
   if (props.sceneId && (stone === "Ground" || stone === "Light"))
     return `/${stone.toLowerCase()}/${props.sceneId}`;
   return "";

@@ -1,12 +1,18 @@
 <script setup lang="ts">
-/** What was just removed, and the way back; and all that can still be taken back. */
+/** What was just removed or renamed, and the way back; and all that can still be taken back. */
 import { computed } from "vue";
 
+import type { Schemas } from "../api/client";
 import type { Removed } from "../composables/removal";
 
-const props = defineProps<{ last: Removed[]; held: Removed[]; open: boolean }>();
-const emit = defineEmits<{ back: [things: Removed[]]; away: [] }>();
-const WORDS = { outing: "Outing", frame: "Frame", scene: "Scene", job: "Export" };
+const props = defineProps<{
+  last: Removed[];
+  held: Removed[];
+  open: boolean;
+  renamed?: Schemas["Named"] | null;
+}>();
+const emit = defineEmits<{ back: [things: Removed[]]; nameBack: []; away: [] }>();
+const WORDS = { outing: "Outing", frame: "Frame", scene: "Scene", job: "Export", habit: "Habit" };
 const says = computed(() => {
   const [first] = props.last;
   if (!first) return "";
@@ -20,7 +26,12 @@ const day = (until: string) =>
 </script>
 
 <template>
-  <div v-if="last.length || (open && held.length)" class="bar removed" role="status">
+  <div v-if="renamed || last.length || (open && held.length)" class="bar removed" role="status">
+    <p v-if="renamed">
+      {{ WORDS[renamed.what] }} {{ renamed.before }} is called {{ renamed.name }} now.
+      <button class="plain strong" type="button" @click="emit('nameBack')">Take back</button>
+      <button class="plain" type="button" @click="emit('away')">Put away</button>
+    </p>
     <p v-if="last.length">
       {{ says }} {{ last.length > 1 ? "They" : "It" }} can be taken back until {{ day(last[0]!.until) }}.
       <button class="plain strong" type="button" @click="emit('back', last)">Take back</button>

@@ -1,55 +1,38 @@
-/** A job followed while it runs. */
-import { computed, onScopeDispose, ref, shallowRef } from "vue";
+/** One piece of long work begun here. The tray goes on following it when this is closed. */
+import { computed, ref, watch } from "vue";
 
-import { client, need, type Schemas } from "../api/client";
-
-type Job = Schemas["JobOut"];
+import { going, useTray, type Job } from "../stores/tray";
 
 export function useJob(
   ended: (job: Job) => void = () => undefined,
   step: (job: Job) => void = () => undefined,
 ) {
-  const job = shallowRef<Job | null>(null);
-  const problem = ref("");
-  const running = computed(() => !!job.value && ["queued", "running"].includes(job.value.state));
-  let timer = 0;
+  const tray = useTray();
+  const id = ref("");
+  const refused = ref("");
+  const problem = computed(() => refused.value || (id.value ? tray.problem : ""));
+  const job = computed(() => tray.jobs.find((j) => j.id === id.value) ?? null);
+  const running = computed(() => going(job.value));
 
+  watch(job, (now, before) => {
+    if (!now || now.id !== before?.id) return;
+    if (now.step !== before.step) step(now);
+    if (going(before) && !going(now)) ended(now);
+  });
   async function start(begun: Promise<Job>): Promise<void> {
-    problem.value = "";
+    refused.value = "";
     try {
-      job.value = await begun;
-      follow();
+      const made = await begun;
+      tray.put(made);
+      id.value = made.id;
     } catch (error) {
-      problem.value = (error as Error).message;
+      refused.value = (error as Error).message;
     }
   }
-  function follow(): void {
-    window.clearTimeout(timer);
-    timer = window.setTimeout(async () => {
-      if (!job.value) return;
-      try {
-        const before = job.value.step;
-        job.value = await need(
-          client.GET("/api/jobs/{job_id}", { params: { path: { job_id: job.value.id } } }),
-        );
-        problem.value = "";
-        if (job.value.step !== before) step(job.value);
-      } catch (error) {
-        problem.value = (error as Error).message;
-      }
-      if (running.value) follow();
-      else ended(job.value);
-    }, 300);
+  /** Go on with one that is under way. */
+  function resume(made: Job | undefined): void {
+    if (made) id.value = made.id;
   }
-  async function cancel(): Promise<void> {
-    if (!job.value) return;
-    const path = { job_id: job.value.id };
-    try {
-      job.value = await need(client.POST("/api/jobs/{job_id}/cancel", { params: { path } }));
-    } catch (error) {
-      problem.value = (error as Error).message;
-    }
-  }
-  onScopeDispose(() => window.clearTimeout(timer));
-  return { job, problem, running, start, cancel };
+  const cancel = () => tray.cancel(id.value);
+  return { job, problem, running, start, resume, cancel };
 }

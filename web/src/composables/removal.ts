@@ -1,4 +1,4 @@
-/** Removing outings, frames, scenes and exports, and taking them back while that can be done. */
+/** Removing outings, frames, scenes, exports and habits, and taking them back while that can be done. */
 import { ref } from "vue";
 
 import { client, need, type Schemas } from "../api/client";

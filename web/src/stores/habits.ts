@@ -3,6 +3,7 @@ import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 
 import { client, need, type Latch, type Schemas } from "../api/client";
+import { useRemoval } from "../composables/removal";
 import { useScene } from "./scene";
 
 export const useHabits = defineStore("habits", () => {
@@ -64,15 +65,22 @@ export const useHabits = defineStore("habits", () => {
       scene.document!.moves!.push(...(made.moves as never[]));
       await scene.commit(`${habit.name}, by habit`);
     });
-  const forget = (habit: Schemas["HabitOut"]) =>
-    said(async () => {
-      const gone = await client.DELETE("/api/habits/{habit_id}", {
-        params: { path: { habit_id: habit.id } },
-      });
-      if (!gone.response.ok && gone.response.status !== 404) await need(Promise.resolve(gone));
-      await load();
-    });
+  /** Forgetting can be taken back. */
+  const removal = useRemoval(load);
+  const forget = (habit: Schemas["HabitOut"]) => said(() => removal.remove("habit", [habit.id]));
+  const remember = () => said(() => removal.takeBack(removal.last.value));
   const ofLatches = computed(() => habits.value.filter((h) => h.of === "latch"));
   const ofMoves = computed(() => habits.value.filter((h) => h.of === "moves"));
-  return { ofLatches, ofMoves, load, keep, use, keepMoves, useMoves, forget };
+  return {
+    ofLatches,
+    ofMoves,
+    load,
+    keep,
+    use,
+    keepMoves,
+    useMoves,
+    forget,
+    remember,
+    forgotten: removal.last,
+  };
 });

@@ -14,14 +14,18 @@ import PathLine from "../components/PathLine.vue";
 import PictureStage from "../components/PictureStage.vue";
 import SavingAsks from "../components/SavingAsks.vue";
 import SavingSays from "../components/SavingSays.vue";
+import TrayPanel from "../components/TrayPanel.vue";
+import TrayStone from "../components/TrayStone.vue";
 import { sheet } from "../model/facts";
 import { MASK_LOOKS, type MaskLook } from "../model/tint";
 import { useScene } from "../stores/scene";
+import { useTray } from "../stores/tray";
 import { useView, type Comparing, type Station } from "../stores/view";
 
 const props = defineProps<{ sceneId: string; station: Station }>();
 const scene = useScene();
 const view = useView();
+const tray = useTray();
 const router = useRouter();
 const peek = ref("");
 const ground = ref<InstanceType<typeof GroundPanel>>();
@@ -95,7 +99,8 @@ function down(e: KeyboardEvent): void {
     if (scene.dragging) scene.restore();
     else if (view.comparing) view.letGo();
     else if (view.tool) view.tool = "";
-    else if (view.keys || view.facts || view.exporting) view.keys = view.facts = view.exporting = false;
+    else if (view.keys || view.facts || view.exporting || tray.open)
+      view.keys = view.facts = view.exporting = tray.open = false;
     else if (scene.openLatch) scene.openLatch = null;
     else scene.openMove = null;
     return;
@@ -164,10 +169,19 @@ onBeforeUnmount(() => {
   <div class="station">
     <header>
       <h1>
-        <RouterLink to="/">{{ scene.opened?.outing_name ?? "Outing" }}</RouterLink> /
+        <RouterLink :to="scene.opened ? `/outing/${scene.opened.outing}` : '/'">{{
+          scene.opened?.outing_name ?? "Outing"
+        }}</RouterLink>
+        /
         {{ scene.opened?.name ?? "…" }}
       </h1>
-      <PathLine :at="station" :scene-id="sceneId" :ground-says="open" :light-says="lines" />
+      <PathLine
+        :at="station"
+        :scene-id="sceneId"
+        :outing-id="scene.opened?.outing"
+        :ground-says="open"
+        :light-says="lines"
+      />
       <div class="undo">
         <button
           class="plain"
@@ -211,6 +225,7 @@ onBeforeUnmount(() => {
         <KeySheet v-if="view.facts" label="Exposure data" :rows="facts" />
         <KeySheet v-if="view.keys" label="Keys" :rows="SHEET" />
         <ExportPanel v-if="view.exporting" @close="view.exporting = false" />
+        <TrayPanel v-if="tray.open" />
       </div>
       <LadderScale />
     </main>
@@ -246,6 +261,7 @@ onBeforeUnmount(() => {
       <span class="spot numeral">{{ view.spot }}</span>
       <span class="quiet" role="status">{{ view.waiting }}</span>
       <SavingSays />
+      <TrayStone />
       <button class="plain" type="button" :aria-pressed="view.facts" @click="view.facts = !view.facts">
         Frame
       </button>

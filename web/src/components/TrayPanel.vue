@@ -1,0 +1,119 @@
+<script setup lang="ts">
+/** The tray: what is under way with how long it takes, and what is done with its file. */
+import { ElProgress } from "element-plus";
+
+import { going, useTray, type Job } from "../stores/tray";
+
+const tray = useTray();
+const KINDS: Record<string, string> = { shoot: "From the field camera", folder: "From a folder" };
+const called = (job: Job) => job.file_name || KINDS[job.kind] || job.kind;
+function remains(job: Job): string {
+  const seconds = tray.left(job);
+  if (seconds === null) return "";
+  if (seconds < 90) return `, ${Math.max(1, Math.round(seconds))} s left`;
+  return `, ${Math.round(seconds / 60)} min left`;
+}
+</script>
+
+<template>
+  <section class="tray" aria-label="Tray">
+    <header>
+      <h2>Tray</h2>
+      <button class="plain" type="button" aria-label="Close the tray" @click="tray.open = false">✕</button>
+    </header>
+    <p v-if="tray.problem" class="problem" role="alert">{{ tray.problem }}</p>
+    <p v-if="tray.removed.length" role="status">
+      {{ tray.removed[0]!.name }} removed.
+      <button class="plain" type="button" @click="tray.takeBack">Take back</button>
+    </p>
+    <p v-if="!tray.jobs.length" class="quiet">
+      Nothing yet. Files that are made, and frames that are fetched, are followed here.
+    </p>
+    <ul>
+      <li v-for="job in tray.jobs" :key="job.id">
+        <template v-if="going(job)">
+          <b>{{ called(job) }}</b>
+          <button
+            class="plain"
+            type="button"
+            :aria-label="`Stop ${called(job)}`"
+            @click="tray.cancel(job.id)"
+          >
+            Stop
+          </button>
+          <ElProgress
+            class="whole"
+            :percentage="Math.round(job.done * 100)"
+            :show-text="false"
+            :aria-label="called(job)"
+          />
+          <span class="quiet whole">{{ job.step }}{{ remains(job) }}</span>
+        </template>
+        <template v-else>
+          <a v-if="job.state === 'done' && job.file_name" :href="`/api/jobs/${job.id}/file`" download>{{
+            job.file_name
+          }}</a>
+          <span v-else>{{ called(job) }}</span>
+          <button
+            class="plain"
+            type="button"
+            :aria-label="`Remove ${called(job)}`"
+            @click="tray.remove(job.id)"
+          >
+            Remove
+          </button>
+          <span v-if="job.message" class="quiet whole" :class="{ problem: job.state === 'failed' }">{{
+            job.message
+          }}</span>
+        </template>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.tray {
+  position: absolute;
+  z-index: 6;
+  right: 12px;
+  bottom: 12px;
+  width: 330px;
+  max-height: 70%;
+  overflow: auto;
+  background: var(--panel);
+  border: 1px solid #a0a0a0;
+  border-radius: 4px;
+  padding: 10px 12px;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+}
+h2 {
+  font-weight: 600;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  align-items: center;
+  padding: 4px 0;
+  border-top: 1px solid var(--line);
+}
+li > :first-child {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.whole {
+  grid-column: 1 / 3;
+}
+a {
+  color: var(--accent);
+  font-weight: 600;
+}
+</style>
