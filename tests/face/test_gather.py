@@ -156,7 +156,7 @@ def test_a_frame_opens_as_a_scene(page: Page):
 
 
 def test_names_are_given_and_taken_back(page: Page):
-    page.get_by_role("button", name="Rename", exact=True).click()
+    page.get_by_role("button", name="Rename outing").click()
     field = page.get_by_label(re.compile("New name of outing"))
     expect(field).to_be_focused()
     before = field.input_value()

@@ -7,7 +7,6 @@ import type { Outing } from "../composables/outing";
 import { HEAPS } from "../model/gather";
 
 const props = defineProps<{
-  outings: Outing[];
   outing: Outing | null;
   camera: boolean;
   looking: boolean;
@@ -17,7 +16,6 @@ const props = defineProps<{
 const emit = defineEmits<{
   bring: [files: FileList | null];
   act: [what: "folder" | "camera" | "back" | "keys" | "removed" | "new" | "rename" | "remove"];
-  go: [outing: string];
 }>();
 const heap = defineModel<string | null>("heap", { required: true });
 const overview = defineModel<boolean>("overview", { required: true });
@@ -92,19 +90,9 @@ function choose(): void {
       >
         Removed {{ removed }}
       </button>
-      <label v-if="outings.length > 1"
-        >Outing
-        <select
-          class="boxed"
-          :value="outing?.id"
-          @change="emit('go', ($event.target as HTMLSelectElement).value)"
-        >
-          <option v-for="o in outings" :key="o.id" :value="o.id">{{ o.name }}</option>
-        </select></label
-      >
       <button class="plain" type="button" @click="emit('act', 'new')">New outing</button>
       <template v-if="outing">
-        <button class="plain" type="button" @click="emit('act', 'rename')">Rename</button>
+        <button class="plain" type="button" @click="emit('act', 'rename')">Rename outing</button>
         <button class="plain" type="button" @click="emit('act', 'remove')">Remove outing</button>
       </template>
     </div>
@@ -121,14 +109,11 @@ function choose(): void {
 }
 .heaps {
   display: flex;
-  margin-left: 10px;
+  margin-left: 6px;
 }
 .right {
   display: flex;
   align-items: center;
   margin-left: auto;
-}
-select {
-  max-width: 150px;
 }
 </style>

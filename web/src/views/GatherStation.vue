@@ -28,6 +28,7 @@ const router = useRouter();
 const tray = useTray();
 const at = useOuting(() => props.outingId);
 const { outings, outing, arriving, reading, removal, naming } = at;
+const several = computed(() => (outings.value?.length ?? 0) > 1);
 const heap = ref<string | null>(null);
 const table = computed(() => blocks(outing.value?.frames ?? [], outing.value?.groups ?? [], heap.value));
 const shown = computed(() => table.value.flatMap((b) => b.frames));
@@ -178,7 +179,18 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
 <template>
   <div class="gather">
     <header>
-      <h1>{{ outing?.name ?? "Gather" }}</h1>
+      <div class="which">
+        <h1 :class="{ 'hidden-label': several }">{{ outing?.name ?? "Gather" }}</h1>
+        <select
+          v-if="several"
+          class="boxed"
+          aria-label="Outing"
+          :value="outing?.id"
+          @change="at.go(($event.target as HTMLSelectElement).value)"
+        >
+          <option v-for="o in outings" :key="o.id" :value="o.id">{{ o.name }}</option>
+        </select>
+      </div>
       <PathLine at="Gather" :gather-says="outing ? frames(outing.count) : ''" />
       <div class="own">
         <TrayStone />
@@ -188,7 +200,6 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
     <GatherBar
       v-model:heap="heap"
       v-model:overview="overview"
-      :outings="outings ?? []"
       :outing="outing"
       :camera="camera"
       :looking="!!looking"
@@ -196,7 +207,6 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
       :removed-open="removedOpen"
       @bring="arriving.bring"
       @act="act"
-      @go="at.go"
     />
     <ChosenBar
       v-if="chosen.length"
@@ -316,6 +326,14 @@ h1 {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
+.which {
+  min-width: 0;
+}
+.which select {
+  max-width: 300px;
+  font-size: 16px;
+  font-weight: 600;
+}
 .own {
   display: flex;
   justify-content: flex-end;
@@ -329,6 +347,10 @@ h1 {
 }
 .wide {
   width: 420px;
+}
+main > :deep(.tray) {
+  top: 12px;
+  bottom: auto;
 }
 main {
   position: relative;
