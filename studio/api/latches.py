@@ -13,12 +13,12 @@ from sunlatch.meters import ColourAt, colour_at, fan_rungs, why, why_empty
 from sunlatch.render import Development
 
 from .. import darkroom
-from .light import Asked, Place, owned, read_document
+from .light import Asked, Patch, owned, read_document
 
 router = Router(tags=["latches"])
 
 
-class PlaceOfLatch(Place):
+class PlaceOfLatch(Patch):
     """A place, and the latch it is asked of."""
 
     latch: str
@@ -67,9 +67,9 @@ def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt
     if not place.latch:
         found = owned(request, scene_id)
         now = darkroom.development(found.frame, read_document(found, place.document))
-        return colour_at(now, now.read_at(), place.x, place.y)
+        return colour_at(now, now.read_at(), place.x, place.y, place.wide)
     development, latch = asked_of(request, scene_id, place)
-    return colour_at(development, latch.read_at, place.x, place.y)
+    return colour_at(development, latch.read_at, place.x, place.y, place.wide)
 
 
 @router.post("/scenes/{scene_id}/why", response=WhyOut)

@@ -16,6 +16,7 @@ from sunlatch.geometry import View
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
 from sunlatch.meters import (
+    FINGERTIP,
     Ladder,
     Spot,
     light_at,
@@ -168,6 +169,17 @@ class Place(Asked):
 
     x: float
     y: float
+
+
+class Patch(Place):
+    """A round patch there, as wide as a fingertip on the screen. across: long edges of the picture."""
+
+    across: float | None = Field(default=None, gt=0, le=0.2)
+
+    @property
+    def wide(self) -> float:
+        """How wide it is, where nothing was said too."""
+        return self.across or FINGERTIP
 
 
 class LightOut(Schema):

@@ -25,12 +25,12 @@ from sunlatch.moves import LIGHT_KINDS
 from sunlatch.render import Development
 
 from .. import darkroom
-from .light import Asked, Place, owned, read_document
+from .light import Asked, Patch, Place, owned, read_document
 
 router = Router(tags=["moves"])
 
 
-class PlaceOfMove(Place):
+class PlaceOfMove(Patch):
     """A place, and the move whose colours are asked for; "" for the picture as it is."""
 
     move: str = ""
@@ -69,7 +69,7 @@ def pick(request: HttpRequest, scene_id: str, place: PlaceOfMove) -> PickedAt:
     development, _ = _asked(request, scene_id, place)
     ids = [step.line.id for step in development.steps]
     upto = ids.index(place.move) if place.move in ids else None
-    return pick_at(development, place.x, place.y, upto)
+    return pick_at(development, place.x, place.y, upto, place.wide)
 
 
 @router.post("/scenes/{scene_id}/remarks", response=dict[str, str])

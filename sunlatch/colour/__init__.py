@@ -1,6 +1,7 @@
 """Spaces, the camera's colour, the colour of light, the rendering, profiles."""
 
 from .camera import CameraColour, camera_to_working, light_of_neutral
+from .leading import leading_colour
 from .light import LightColour, kelvin_duv_to_xy, xy_to_kelvin_duv
 from .oklab import LAB_TO_ROOTS, LMS_TO_WORKING, ROOTS_TO_LAB, WORKING_TO_LMS, from_oklab, oklab
 from .profiles import OutputSpace, output_profile, to_linear_working
@@ -28,6 +29,7 @@ __all__ = [
     "camera_to_working",
     "from_oklab",
     "kelvin_duv_to_xy",
+    "leading_colour",
     "light_of_neutral",
     "oklab",
     "output_profile",

@@ -12,11 +12,12 @@ from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_line
 from .meeting import Meeting, read_meeting
 from .remedies import COMPLAINTS, Complaint, Remedy, read_remedies
 from .sharpness import sharpness_at
-from .spot import PickedAt, Spot, light_at, pick_at, read_spot
+from .spot import FINGERTIP, PickedAt, Spot, light_at, pick_at, read_spot
 from .squint import Squint, read_squint, squinted
 from .zones import Shared, shared, zone_of
 
 __all__ = [
+    "FINGERTIP",
     "COMPLAINTS",
     "SURE",
     "BorderMark",

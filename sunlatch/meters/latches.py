@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
+from ..colour import leading_colour
 from ..colour.oklab import ROOTS_TO_LAB, WORKING_TO_LMS
 from ..colour.spaces import encode_srgb, working_to_output
 from ..errors import RenderError
@@ -14,6 +15,7 @@ from ..latch.fan import half_at
 from ..ledger import Latch, ReadAt, ingredient_sentence
 from ..parameters import Point
 from ..render import Development
+from .spot import FINGERTIP, in_round, patch
 
 F32 = NDArray[np.float32]
 SURVEY, NOTHING = 640, 0.02
@@ -41,10 +43,12 @@ def _patch(development: Development, x: float, y: float, px: int) -> View:
     return View((x - half, y - tall, x + half, y + tall), (px, px))
 
 
-def colour_at(development: Development, at: ReadAt, x: float, y: float) -> ColourAt:
-    """The mean colour of the reading picture at that light around a place of the developed picture. Raises
-    RenderError outside of it."""
-    lab = development.lab(_patch(development, x, y, 7), at).reshape(3, -1).mean(1).astype(float)
+def colour_at(
+    development: Development, at: ReadAt, x: float, y: float, across: float = FINGERTIP
+) -> ColourAt:
+    """The leading colour of the reading picture at that light in a round patch, `across` long edges wide, of the
+    developed picture. Raises RenderError outside of it."""
+    lab = leading_colour(in_round(development.lab(patch(development, x, y, across), at)))
     light = np.linalg.solve(WORKING_TO_LMS, np.linalg.solve(ROOTS_TO_LAB, lab) ** 3)
     srgb = np.rint(encode_srgb(np.clip(working_to_output("srgb") @ light, 0, 1)) * 255).astype(int)
     w, h = development.geometry.developed_size

@@ -1,15 +1,19 @@
 """The value at a place, and the light that would make it neutral."""
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel
 
-from ..colour import LUMA, LightColour, from_oklab, light_of_neutral, oklab
+from ..colour import LUMA, LightColour, from_oklab, leading_colour, light_of_neutral, oklab
 from ..colour.spaces import encode_srgb, working_to_output
 from ..colour.tones import lightness
 from ..errors import RenderError
 from ..geometry import View
 from ..parameters import Picked, Point
 from ..render.develop import Development
+
+F32 = NDArray[np.float32]
+F64 = NDArray[np.float64]
 
 _WORDS = ((0.02, "black"), (0.15, "nearly black"), (0.4, "dark"), (0.6, "in the middle"),
           (0.85, "light"), (0.98, "nearly white"), (2.0, "paper white"))  # fmt: skip
@@ -61,6 +65,18 @@ def read_spot(development: Development, x: float, y: float, size: float = 0.002)
     )
 
 
+FINGERTIP = 0.004
+"""How wide a patch is read where nothing else is said, in long edges."""
+
+
+def in_round(planes: F32) -> F64:
+    """The px (n, 3) of the disc in a square patch (3, h, w)."""
+    h, w = planes.shape[1:]
+    y, x = np.mgrid[:h, :w]
+    inside = ((x + 0.5) / w - 0.5) ** 2 + ((y + 0.5) / h - 0.5) ** 2 <= 0.25
+    return planes[:, inside].T.astype(np.float64)
+
+
 class PickedAt(BaseModel):
     """A colour of the scene's light, as a move sees it, and how it looks."""
 
@@ -68,11 +84,14 @@ class PickedAt(BaseModel):
     shown: str
 
 
-def pick_at(development: Development, x: float, y: float, upto: int | None = None) -> PickedAt:
-    """The mean colour around a place (fractions of the developed picture) after the first `upto` Light moves
-    that are on (all by default). Raises RenderError outside the picture."""
-    rgb = development.light_planes(patch(development, x, y, 0.004), upto).mean((1, 2)).astype(float)
-    lab = oklab(np.maximum(rgb, 0))
+def pick_at(
+    development: Development, x: float, y: float, upto: int | None = None, across: float = FINGERTIP
+) -> PickedAt:
+    """The leading colour of a round patch (fractions of the developed picture; `across`: long edges) after the first
+    `upto` Light moves that are on (all by default). Raises RenderError outside the picture."""
+    px = np.maximum(in_round(development.light_planes(patch(development, x, y, across), upto)), 0)
+    lab = leading_colour(oklab(px))
+    rgb = from_oklab(lab)
     u, v = (float(np.clip(c / max(float(lab[0]), 1e-4), -2, 2)) for c in lab[1:])
     stops = float(np.log2(max(float(rgb @ LUMA), 0.18 * 2.0**-14) / 0.18))
     level = from_oklab(np.array([1.0, u, v]) * 0.7)

@@ -73,7 +73,7 @@ def subject(page: Page, shot: Callable[[str], None]) -> None:
     drag(page, on_picture(page, 0.495, 0.52), on_picture(page, 0.538, 0.64))
     settled(page)
     page.mouse.move(*on_picture(page, 0.517, 0.58))
-    page.mouse.wheel(0, -100)
+    page.mouse.wheel(0, -900)
     settled(page)
     page.get_by_text("Only inside", exact=True).click()
     page.wait_for_timeout(1200)
@@ -93,7 +93,7 @@ def subject(page: Page, shot: Callable[[str], None]) -> None:
 
 def wrong(page: Page, shot: Callable[[str], None]) -> None:
     """A place pointed at, and a remedy tried."""
-    page.get_by_role("button", name="Point at what is wrong").click()
+    page.get_by_role("button", name="What is wrong where?").click()
     page.mouse.click(*on_picture(page, 0.25, 0.8))
     page.get_by_role("button", name="Too dark").click()
     remedies = page.get_by_role("region", name="What is wrong here").get_by_role("listitem")

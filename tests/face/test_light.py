@@ -1,5 +1,7 @@
 """Light with pointer and keyboard: what a photographer does in an evening, checked by values of the picture."""
 
+import re
+
 import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
@@ -300,11 +302,12 @@ def _type(page: Page, name: str, value: str) -> None:
 
 def test_one_foreign_colour_is_tamed(path):
     _add(path, "Hue steer")
-    path.get_by_role("button", name="Point at a colour").click()
+    path.get_by_role("button", name="Pick a colour").click()
     path.mouse.click(*on_picture(path, 0.5, 0.12))
     expect(path.get_by_role("list", name="Hues").get_by_role("listitem")).to_have_count(1)
+    expect(path.get_by_test_id("taken")).to_be_visible()
     settled(path)
-    path.get_by_role("button", name="Point at a colour").click()
+    path.get_by_role("button", name="Pick a colour").click()
     path.mouse.click(*on_picture(path, 0.3, 0.14))
     settled(path)
     hues = path.get_by_role("list", name="Hues").get_by_role("listitem")
@@ -376,7 +379,7 @@ def test_the_eye_is_asked_and_all_is_eased_off(path):
 def test_what_is_wrong_is_pointed_at(pool):
     lines = pool.get_by_role("region", name="Ledger").locator("li.line")
     before = _grey(pool)
-    pool.get_by_role("button", name="Point at what is wrong").click()
+    pool.get_by_role("button", name="What is wrong where?").click()
     pool.mouse.click(*on_picture(pool, 0.85, 0.15))
     pool.get_by_role("button", name="Too bright").click()
     remedies = pool.get_by_role("region", name="What is wrong here").get_by_role("listitem")
@@ -480,3 +483,36 @@ def test_lines_are_switched_together_and_kept_as_a_habit(pool):
     expect(lines).to_have_count(4)
     expect(pool.get_by_role("region", name="Latches").locator(".tile")).to_have_count(2)
     accessible(pool)
+
+
+def test_the_wheel_zooms_by_degrees_and_the_middle_button_pans(path: Page):
+    """Whatever tool is in hand; what is under the pointer stays there."""
+    stage = path.locator(".stage")
+    x, y = on_picture(path, 0.5, 0.5)
+    path.mouse.move(x, y)
+    path.mouse.wheel(0, -30)
+    label = re.compile(r"The picture, (\d+) %")
+    expect(stage).to_have_attribute("aria-label", label)
+    first = int(label.search(stage.get_attribute("aria-label")).group(1))
+    path.mouse.wheel(0, -30)
+    path.wait_for_timeout(200)
+    second = int(label.search(stage.get_attribute("aria-label")).group(1))
+    assert first < second < first * 1.25
+    expect(path.get_by_text(f"{second} %", exact=True)).to_be_visible()
+    path.mouse.wheel(0, -2000)
+    expect(stage).to_have_attribute("aria-label", re.compile("The picture, 100 %"))
+    settled(path)
+    before = picture(path)
+    path.get_by_role("button", name="What is wrong where?").click()  # a tool that owns the left button
+    path.mouse.move(x, y)
+    path.mouse.down(button="middle")
+    path.mouse.move(x - 60, y, steps=4)
+    path.mouse.up(button="middle")
+    settled(path)
+    after = picture(path)
+    h, w = min(before.shape[0], after.shape[0]) - 4, 200
+    assert np.abs(after[:h, 100 : 100 + w].astype(int) - before[:h, 160 : 160 + w]).mean() < 6
+    assert np.abs(after[:h, 100 : 100 + w].astype(int) - before[:h, 100 : 100 + w]).mean() > 6
+    path.keyboard.press("Escape")
+    path.mouse.wheel(0, 5000)
+    expect(stage).to_have_attribute("aria-label", re.compile("whole"))

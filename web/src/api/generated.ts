@@ -5060,6 +5060,8 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+            /** Across */
+            across?: number | null;
             /** Latch */
             latch: string;
         };
@@ -5140,6 +5142,8 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+            /** Across */
+            across?: number | null;
             /**
              * Move
              * @default

@@ -94,7 +94,7 @@ function dropped(e: DragEvent): void {
         :aria-expanded="open"
         @click="scene.openIngredient = open ? null : line.id!"
       >
-        {{ said }}
+        <span class="fold" aria-hidden="true">{{ open ? "▾" : "▸" }}</span> {{ said }}
       </button>
       <span v-if="value !== null" class="numeral value" :class="{ decides }">{{
         Math.round(value * 100)
@@ -179,6 +179,12 @@ li.open {
   min-width: 0;
   text-align: left;
   padding: 3px 0;
+}
+.fold {
+  color: var(--ink-2);
+}
+.sentence:hover .fold {
+  color: var(--ink);
 }
 .grip {
   cursor: grab;

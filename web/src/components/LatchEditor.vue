@@ -31,6 +31,15 @@ function rename(e: Event): void {
   latch.value.name = name;
   void scene.commit(`latch named ${name}`);
 }
+// of one ingredient there is nothing else to look at
+watch(
+  () => scene.openLatch,
+  () => {
+    const rows = latch.value.ingredients;
+    if (rows.length === 1) scene.openIngredient = rows[0]!.id!;
+  },
+  { immediate: true },
+);
 // what was said of another latch is not true of this one
 watch([() => scene.openLatch, () => scene.tick], () => (view.why = null), { immediate: true });
 const decides = computed(() => {

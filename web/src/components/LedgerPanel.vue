@@ -182,7 +182,7 @@ function add(): void {
           :aria-pressed="view.tool === 'wrong'"
           @click="view.tool = view.tool === 'wrong' ? '' : 'wrong'"
         >
-          Point at what is wrong
+          What is wrong where?
         </button>
         <button class="plain" type="button" @click="dodging.paint('Dodge', 0.5)">Dodge</button>
         <button class="plain" type="button" @click="dodging.paint('Burn', -0.5)">Burn</button>

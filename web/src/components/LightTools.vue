@@ -54,7 +54,7 @@ watch(
       :aria-pressed="view.tool === 'neutral'"
       @click="view.tool = view.tool ? '' : 'neutral'"
     >
-      Point at grey
+      Pick something grey
     </button>
   </div>
   <p class="quiet">Estimated, if …</p>

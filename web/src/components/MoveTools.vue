@@ -20,8 +20,8 @@ const fields = computed(() =>
   props.kind.kind === "relief" ? props.kind.fields.filter((f) => f.name === "guard") : props.kind.fields,
 );
 const POINTS: Record<string, { tool: Tool; word: string }> = {
-  hue_steer: { tool: "hue", word: "Point at a colour" },
-  monochrome: { tool: "hue", word: "Point at a colour" },
+  hue_steer: { tool: "hue", word: "Pick a colour" },
+  monochrome: { tool: "hue", word: "Pick a colour" },
 };
 const HINTS: Record<string, string> = {
   rungs: "Drag light up or down: on the picture, or by its rung on the ladder. Sideways: how far it pulls.",

@@ -3,7 +3,17 @@
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
 
 import { picture } from "../api/client";
-import { onPicture, onStage, placed, visible, type Map, type Region, type Spot } from "../model/plane";
+import {
+  centred,
+  onPicture,
+  onStage,
+  placed,
+  visible,
+  wheeled,
+  type Map,
+  type Region,
+  type Spot,
+} from "../model/plane";
 import { overlay, tintAgainst } from "../model/tint";
 import { useBoxing } from "../composables/boxing";
 import { useCarrying } from "../composables/carrying";
@@ -21,6 +31,7 @@ import LineHandles from "./LineHandles.vue";
 import EyeMarks from "./EyeMarks.vue";
 import LoupePair from "./LoupePair.vue";
 import MoveHandles from "./MoveHandles.vue";
+import PickMarks from "./PickMarks.vue";
 import TrimHandles from "./TrimHandles.vue";
 
 const props = defineProps<{ peek: string }>();
@@ -201,8 +212,8 @@ function toPicture(e: { clientX: number; clientY: number }): Spot {
   const box = stage.value!.getBoundingClientRect();
   return onPicture(frame.value, { x: e.clientX - box.left, y: e.clientY - box.top });
 }
-const place = (e: PointerEvent) => onStage(frame.value, toPicture(e));
-const picking = usePicking();
+const place = (e: { clientX: number; clientY: number }) => onStage(frame.value, toPicture(e));
+const picking = usePicking(frame);
 const reading = useReading();
 const drawn = useLines(frame);
 const { drawing, solve } = drawn;
@@ -211,7 +222,18 @@ const brush = usePainting(frame, place);
 const boxing = useBoxing(frame);
 const carrying = useCarrying();
 
+/** Where the pointer is on the stage. */
+const pointer = shallowRef<Spot | null>(null);
+
 function down(e: PointerEvent): void {
+  if (e.button === 1) {
+    // the middle button pans, whatever is in hand
+    e.preventDefault();
+    stage.value!.setPointerCapture(e.pointerId);
+    pan = { x: e.clientX, y: e.clientY, centre: { ...view.centre } };
+    return;
+  }
+  view.taken = null;
   if (e.button !== 0 || picking.take(toPicture(e), e.shiftKey)) return;
   stage.value!.setPointerCapture(e.pointerId);
   if (brush.painting.value) brush.begin(e);
@@ -230,8 +252,13 @@ function cancelled(): void {
   for (const one of [drawn, brush, boxing, carrying]) one.cancel();
 }
 function move(e: PointerEvent): void {
+  pointer.value = place(e);
+  if (pan) return panned(e);
   if (brush.painting.value) brush.move(e);
   if (drawn.move(place(e)) || boxing.move(place(e)) || carrying.move(e)) return;
+  reading.read(toPicture(e));
+}
+function panned(e: PointerEvent): void {
   if (!pan || !view.zoom) return reading.read(toPicture(e));
   view.centre = {
     x: Math.min(1, Math.max(0, pan.centre.x - (e.clientX - pan.x) / frame.value.width)),
@@ -247,6 +274,7 @@ function up(): void {
 }
 function left(): void {
   reading.forget();
+  pointer.value = null;
   brush.cursor.value = null;
 }
 /** Where a tool would point, moved by the arrow keys. */
@@ -273,12 +301,15 @@ function aiming(e: KeyboardEvent): void {
   }
 }
 function wheel(e: WheelEvent): void {
-  const at = toPicture(e);
-  zoomTo(e.deltaY < 0 ? (view.zoom === 0 ? 1 : 2) : view.zoom === 2 ? 1 : 0, at);
+  if (!scene.plane) return;
+  const fitted = placed(size.value, scene.plane, 0, view.centre).width / scene.plane.width;
+  const lines = e.deltaMode === WheelEvent.DOM_DELTA_LINE ? 16 : 1;
+  zoomTo(wheeled(view.zoom, fitted, e.deltaY * lines), toPicture(e), place(e));
 }
-function zoomTo(zoom: number, at: Spot): void {
-  if (zoom === view.zoom) return;
-  view.centre = { x: Math.min(1, Math.max(0, at.x)), y: Math.min(1, Math.max(0, at.y)) };
+/** Zoom so that a place of the picture comes to lie at a place of the stage. */
+function zoomTo(zoom: number, at: Spot, on: Spot): void {
+  if (zoom === view.zoom || !scene.plane) return;
+  view.centre = centred(size.value, scene.plane, zoom, at, on);
   view.zoom = zoom;
 }
 let watcher: ResizeObserver;
@@ -307,7 +338,6 @@ watch(
   () => view.tool,
   () => (aim.value = null),
 );
-defineExpose({ zoomTo });
 </script>
 
 <template>
@@ -317,7 +347,7 @@ defineExpose({ zoomTo });
     :class="[view.surround, { pick: view.tool, zoomed: view.zoom, carry: carrying.line.value }]"
     tabindex="0"
     role="group"
-    :aria-label="`The picture, ${view.zoom ? `${view.zoom * 100} %` : 'whole'}${comparison ? `: ${comparison}` : ''}`"
+    :aria-label="`The picture, ${view.zoom ? `${Math.round(view.zoom * 100)} %` : 'whole'}${comparison ? `: ${comparison}` : ''}`"
     :data-state="view.waiting || masking || pending || drawing || scene.finding ? 'waiting' : 'current'"
     @pointerdown="down"
     @pointermove="move"
@@ -362,6 +392,7 @@ defineExpose({ zoomTo });
         r="13"
       />
     </svg>
+    <PickMarks :frame="frame" :pointer="pointer" />
     <svg v-if="aim && view.tool" class="handles">
       <path class="aim" :d="`M${onStage(frame, aim).x - 12} ${onStage(frame, aim).y}h24m-12 -12v24`" />
     </svg>

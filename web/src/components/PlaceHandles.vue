@@ -10,7 +10,7 @@ import DotHandle from "./DotHandle.vue";
 
 const props = defineProps<{ line: IngredientLine; frame: Frame }>();
 const scene = useScene();
-const picking = usePicking();
+const picking = usePicking(computed(() => props.frame));
 interface Places {
   places?: Spot[];
   samples?: { at: Spot | null }[];

@@ -1,12 +1,19 @@
 /** Places pointed at on the picture: something neutral, or a colour for the open Colour ingredient. */
 import { client, need, type IngredientLine } from "../api/client";
-import type { Spot } from "../model/plane";
+import type { Ref } from "vue";
+
+import type { Frame, Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 import { useView, type Tool } from "../stores/view";
 
-export function usePicking() {
+/** How wide a patch is read, px of the screen: as wide as a fingertip. */
+export const FINGERTIP = 22;
+
+/** `frame`: where the picture lies on the stage. */
+export function usePicking(frame: Readonly<Ref<Frame>>) {
   const scene = useScene();
   const view = useView();
+  const across = () => Math.min(0.2, FINGERTIP / Math.max(frame.value.width, frame.value.height));
 
   async function neutral(at: Spot): Promise<void> {
     view.tool = "";
@@ -19,14 +26,20 @@ export function usePicking() {
     await scene.setGround("colour_of_light", { ...light }, "Colour of light picked");
   }
 
-  /** The colour at a place as a latch reads it, or as it would be read now. */
-  function sampled(latch: string, at: Spot) {
-    return need(
+  /** Shows the patch that was taken, and what of it was. */
+  function shown<T extends { shown: string }>(at: Spot, got: T): T {
+    view.taken = { at, across: across(), shown: got.shown };
+    return got;
+  }
+  /** The leading colour at a place as a latch reads it, or as it would be read now. */
+  async function sampled(latch: string, at: Spot) {
+    const got = await need(
       client.POST("/api/scenes/{scene_id}/sample", {
         params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, latch, ...at },
+        body: { document: scene.current() as never, latch, across: across(), ...at },
       }),
     );
+    return shown(at, got);
   }
 
   async function colour(at: Spot, take: boolean): Promise<void> {
@@ -91,14 +104,15 @@ export function usePicking() {
     await scene.commit("A colour spared");
   }
 
-  /** A colour as the open move sees it. */
-  function picked(at: Spot) {
-    return need(
+  /** The leading colour at a place as the open move sees it. */
+  async function picked(at: Spot) {
+    const got = await need(
       client.POST("/api/scenes/{scene_id}/pick", {
         params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, move: scene.openMove ?? "", ...at },
+        body: { document: scene.current() as never, move: scene.openMove ?? "", across: across(), ...at },
       }),
     );
+    return shown(at, got);
   }
   async function hue(at: Spot): Promise<void> {
     const line = scene.moves.find((m) => m.id === scene.openMove);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { placed, Plane, visible, type Map } from "./plane";
+import { centred, onStage, placed, Plane, visible, wheeled, type Map } from "./plane";
 import truth from "./plane.truth.json";
 
 /** Maps and points as the core has them (tests/core/test_geometry.py keeps the file true). */
@@ -41,5 +41,29 @@ describe("the stage", () => {
     const f = placed(stage, upright, 1, { x: 0, y: 1 });
     expect(f.left).toBe(0);
     expect(f.top + f.height).toBe(600);
+  });
+  it("grows with the wheel, stays at 100 % in passing, and ends at the whole", () => {
+    const once = wheeled(0, 0.2, -100);
+    expect(once).toBeGreaterThan(0.2);
+    expect(once).toBeLessThan(0.3);
+    expect(wheeled(0.9, 0.2, -100)).toBe(1);
+    expect(wheeled(1, 0.2, -100)).toBeGreaterThan(1.2);
+    expect(wheeled(1.1, 0.2, 100)).toBe(1);
+    expect(wheeled(0.22, 0.2, 100)).toBe(0);
+    expect(wheeled(3.9, 0.2, -900)).toBe(4);
+    let zoom = 0;
+    for (let n = 0; n < 40; n++) zoom = wheeled(zoom, 0.2, -3); // a slow finger on a pad
+    expect(zoom).toBeCloseTo(0.2 * 2 ** (120 / 240), 5);
+  });
+  it("keeps what is under the pointer there", () => {
+    const [at, on] = [
+      { x: 0.3, y: 0.6 },
+      { x: 500, y: 200 },
+    ];
+    for (const zoom of [0.5, 1, 2]) {
+      const back = onStage(placed(stage, upright, zoom, centred(stage, upright, zoom, at, on)), at);
+      expect(Math.abs(back.x - on.x)).toBeLessThan(1);
+      expect(Math.abs(back.y - on.y)).toBeLessThan(1);
+    }
   });
 });

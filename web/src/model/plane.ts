@@ -143,6 +143,36 @@ export function placed(
   };
 }
 
+/** Wheel px for twice as large. */
+const TWICE = 240;
+/** The zooms one stays at in passing: they show px as they are. */
+const STAYS = [1, 2];
+const LARGEST = 4;
+
+/** The zoom after so many px of a wheel; `fitted` is the scale at which the whole picture fits, which is zoom 0. */
+export function wheeled(zoom: number, fitted: number, delta: number): number {
+  const before = zoom || fitted;
+  const next = before * 2 ** (-delta / TWICE);
+  if (next <= fitted * 1.001) return 0;
+  const stay = STAYS.find((s) => (before < s && next >= s) || (before > s && next <= s));
+  return stay && stay > fitted ? stay : Math.min(next, Math.max(LARGEST, fitted));
+}
+
+/** The centre at which a place of the picture (fractions) lies at a place of the stage (px). */
+export function centred(
+  stage: { width: number; height: number },
+  plane: { width: number; height: number },
+  zoom: number,
+  at: Spot,
+  on: Spot,
+): Spot {
+  const within = (v: number) => Math.min(1, Math.max(0, v));
+  return {
+    x: within(at.x + (stage.width / 2 - on.x) / (plane.width * (zoom || 1))),
+    y: within(at.y + (stage.height / 2 - on.y) / (plane.height * (zoom || 1))),
+  };
+}
+
 /** The visible part in fractions of the picture, on whole screen px. */
 export function visible(stage: { width: number; height: number }, frame: Frame): Region {
   const x0 = Math.max(0, -frame.left) / frame.width;

@@ -41,6 +41,8 @@ export type Tool =
   | "hue"
   | "tone"
   | "wrong";
+/** Tools that take the colour of a patch. */
+export const PICKERS: Tool[] = ["sample", "unsample", "spare", "hue", "tone"];
 /** Tools that lay strokes down. */
 export const BRUSHES: Tool[] = ["paint", "erase", "seek", "mark", "unmark"];
 
@@ -84,6 +86,8 @@ export const useView = defineStore("view", () => {
   const tool = ref<Tool>("");
   /** Where a colour that is picked in the picture goes. */
   const tone = shallowRef<(hex: string) => void>(() => undefined);
+  /** The patch a colour was taken from last, its width in long edges of the picture, and the colour. */
+  const taken = shallowRef<{ at: Spot; across: number; shown: string } | null>(null);
   /** The place something is wrong with. */
   const wrong = ref<Spot | null>(null);
   /** Something drawn for a move: where it acts is shown. */
@@ -112,7 +116,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, tone, wrong, zone, guide, loupes, facts, keys, exporting, spot, why, waiting,
+    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, tone, taken, wrong, zone, guide, loupes, facts, keys, exporting, spot, why, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });

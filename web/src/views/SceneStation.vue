@@ -45,8 +45,13 @@ const ZOOMS = [
   { zoom: 1, label: "100 %", key: "r" },
   { zoom: 2, label: "200 %", key: "t" },
 ];
+/** The zoom, where it is none of these. */
+const between = computed(() =>
+  ZOOMS.some((z) => z.zoom === view.zoom) ? "" : `${Math.round(view.zoom * 100)} %`,
+);
 const SHEET: [string, string][] = [
   ["w · r · t", "the whole picture, 100 %, 200 %"],
+  ["wheel · middle button", "larger or smaller about the pointer; pan"],
   ["1 – 7", "hold to compare, tap to pin: without this line, start, untouched, mask and checks"],
   ["Escape", "let go: a comparison, a drag, a latch, a panel"],
   ["m", "the next look of the mask"],
@@ -242,6 +247,7 @@ onBeforeUnmount(() => {
         >
           {{ z.label }}
         </button>
+        <span v-if="between" class="numeral between">{{ between }}</span>
         <button class="plain" type="button" @click="view.turnSurround">Booth {{ view.surround }}</button>
       </div>
       <div class="group" role="group" aria-label="Compare">
@@ -351,6 +357,10 @@ footer {
 }
 .group {
   display: flex;
+}
+.between {
+  padding: 3px 6px;
+  font-weight: 600;
 }
 .spot {
   flex: 1;
