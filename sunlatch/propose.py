@@ -10,6 +10,7 @@ from .errors import GeometryError
 from .geometry import solve
 from .ledger import Scene
 from .meters.fringe import estimate_fringe
+from .meters.graininess import explained_by_noise
 from .meters.lights import estimate_lights
 from .meters.limits import find_ends
 from .meters.lines import SURE, find_horizon, find_lines, plumb_lines
@@ -21,6 +22,10 @@ from .render.noise import LIGHT_SHARE, WEIGHTS
 
 AIM: Final = -0.9
 """Stops: where the middle of a picture's light is brought toward."""
+LEAST_SMOOTHED: Final = 0.1
+SMOOTHED_PER_SHARE: Final = 0.55
+MOST_SMOOTHED: Final = 0.5
+"""How much of the light's noise is taken: a little where it is seen at all, more where noise is most of what is fine."""
 HIGH: Final = 1.3
 """Stops: a tenth of the picture may lie above this after it was lifted."""
 
@@ -176,14 +181,18 @@ def _ends(d: Development) -> Changed:
 
 
 def _noise(d: Development) -> Changed:
-    """Noise in the darker quarter of the picture, as it will print."""
+    """Noise in the darker quarter of the picture, as it will print. Of the light's no more is taken than leaves its
+    fine contrast nearest to what it would be without noise (`python -m bench.noise_nearest`), and at most half: rock
+    smoothed further turns to wax. Blotches of colour have no texture to lose."""
     spread = _spread(d)
     if spread < 0.05:
         return None
-    light = float(np.clip(round(spread / 0.25, 1), 0.3, 1.0))
+    share = explained_by_noise(d)
+    light = float(np.clip(round((LEAST_SMOOTHED + SMOOTHED_PER_SHARE * share) * 20) / 20, 0, MOST_SMOOTHED))
     return (
         {"light": light, "colour": 1.0},
-        f"Noise in the shadows is {spread:.2f} stops; {light * 100:.0f} % of it is taken from light, all of it from colour.",
+        f"Noise in the shadows is {spread:.2f} stops, and {share * 100:.0f} % of the finest contrast; {light * 100:.0f} % of "
+        "it is taken from light, so that texture stays, and all of it from colour.",
     )
 
 

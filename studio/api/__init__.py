@@ -15,7 +15,21 @@ from sunlatch.errors import DocumentError, SunLatchError, TooLongError
 
 from ..darkroom import SupersededError
 from ..sentences import ABSENT, SIGNED_OUT, of_database, of_disk
-from . import camera, choose, gather, ground, habits, jobs, latches, light, moves, naming, people, removal, vocabulary
+from . import (
+    camera,
+    choose,
+    gather,
+    ground,
+    habits,
+    jobs,
+    latches,
+    light,
+    moves,
+    naming,
+    people,
+    removal,
+    vocabulary,
+)
 from .reading import PlainParser, plainly
 
 

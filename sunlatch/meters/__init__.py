@@ -17,8 +17,8 @@ from .squint import Squint, read_squint, squinted
 from .zones import Shared, shared, zone_of
 
 __all__ = [
-    "FINGERTIP",
     "COMPLAINTS",
+    "FINGERTIP",
     "SURE",
     "BorderMark",
     "ColourAt",

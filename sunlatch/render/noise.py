@@ -169,6 +169,14 @@ def smooth(camera: F32, level: int, model: NoiseModel, light: float, colour: flo
     camera[2] = (green + blue) * w[2]
 
 
+def finest(plane: F32) -> tuple[F32, F32]:
+    """A plane (h, w) without its finest scale, and that scale."""
+    plane = np.ascontiguousarray(plane, np.float32)
+    low = np.empty_like(plane)
+    _blur(plane, 1, low)
+    return low, plane - low
+
+
 def measured(level: F32, neutral: tuple[float, float, float]) -> NoiseModel:
     """A noise model read off a frame that states none: camera RGB (3, h, w) at full size.
 
@@ -177,9 +185,7 @@ def measured(level: F32, neutral: tuple[float, float, float]) -> NoiseModel:
     """
     w = np.array(neutral, np.float32)
     y = np.tensordot(WEIGHTS, level / w[:, None, None], 1).astype(np.float32)
-    low = np.empty_like(y)
-    _blur(np.ascontiguousarray(y), 1, low)
-    detail = y - low
+    low, detail = finest(y)
     size = 16
     h, x = y.shape[0] // size * size, y.shape[1] // size * size
     blocks = (

@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from bench.noise_nearest import Looked, far, shot
 from fieldworld.camera import Shot, shoot, smaller
 from fieldworld.outing import find
 from sunlatch.colour.light import NAMED_LIGHTS
@@ -218,3 +219,18 @@ def test_named_lights_lie_on_the_daylight_locus():
 
     assert np.allclose(kelvin_duv_to_xy(NAMED_LIGHTS["daylight"]), (0.3127, 0.3290), atol=4e-4)
     assert NAMED_LIGHTS["open shade"].kelvin > NAMED_LIGHTS["midday"].kelvin > NAMED_LIGHTS["tungsten"].kelvin
+
+
+def test_grain_is_left_where_it_lies_in_texture(tmp_path, store, engine):
+    """Grass at a high speed keeps its grain, a smooth dusk loses half of it at most; of both what is proposed is nearer
+    to the frame without noise than all that the model explains, and than none."""
+    given = {}
+    for name, iso in (("path", 1600), ("blue-hour", 1600)):
+        truth = Looked(engine, store, shot(name, iso, tmp_path, without_noise=True, width=1440)).windows()
+        noisy = Looked(engine, store, shot(name, iso, tmp_path, width=1440))
+        light = given[name] = noisy.proposed()
+        at = {v: far(noisy.windows(light=v, colour=1.0), truth) for v in {0.0, light, 1.0}}
+        assert at[light] < 0.75 * at[1.0] + 0.25 * min(at.values())
+        assert at[light] <= 1.02 * at[0.0]
+    assert given["path"] <= 0.15
+    assert 0.3 <= given["blue-hour"] <= 0.5
