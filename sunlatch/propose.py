@@ -41,15 +41,19 @@ class Proposal:
 Changed = tuple[dict[str, Any], str] | None
 
 
-def propose(development: Development) -> tuple[Scene, list[Proposal]]:
+Tell = Callable[[str], None]
+
+
+def propose(development: Development, tell: Tell = lambda looks: None) -> tuple[Scene, list[Proposal]]:
     """A copy of the scene with Ground proposed, and what was set. What the photographer has set already
-    is left as it is."""
+    is left as it is. tell: hears what is looked at now."""
     scene = development.scene.model_copy(deep=True)
     said: list[Proposal] = []
-    for kind, find in STEPS.items():
+    for kind, (looks, find) in STEPS.items():
         line = getattr(scene.ground, kind)
         if not line.on or line.params != GROUND_KINDS[kind].params():
             continue
+        tell(looks)
         now = development.engine.develop(scene, development.pyramid)
         changed = find(now)
         if changed is None:
@@ -212,8 +216,15 @@ def _crispness(d: Development) -> Changed:
     )
 
 
-STEPS: Final[dict[str, Callable[[Development], Changed]]] = {
-    "lens": _lens, "plumb": _plumb, "trim": _trim, "colour_of_light": _light, "base_exposure": _base_exposure,
-    "rescue": _rescue, "ends": _ends, "noise": _noise, "crispness": _crispness,
-}  # fmt: skip
-"""In the order in which each may rely on the one before."""
+STEPS: Final[dict[str, tuple[str, Callable[[Development], Changed]]]] = {
+    "lens": ("the lens", _lens),
+    "plumb": ("built edges that lean", _plumb),
+    "trim": ("the horizon", _trim),
+    "colour_of_light": ("the colour of the light", _light),
+    "base_exposure": ("how light it is", _base_exposure),
+    "rescue": ("what clipped", _rescue),
+    "ends": ("its two ends", _ends),
+    "noise": ("its noise", _noise),
+    "crispness": ("its fine edges", _crispness),
+}
+"""What is looked at, in the order in which each may rely on the one before."""

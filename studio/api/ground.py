@@ -38,6 +38,16 @@ router = Router(tags=["ground"])
 Result = TypeVar("Result")
 
 
+_LOOKED_AT: dict[str, str] = {}
+"""What proposals under way look at, by scene."""
+
+
+class Looking(Schema):
+    """What is looked at."""
+
+    at: str
+
+
 class Turn(Schema):
     """How the camera stood, in degrees, and by how much the worst line is then still off."""
 
@@ -195,10 +205,19 @@ def start(request: HttpRequest, scene_id: str, given: Asked) -> Proposed:
     """Start for me: a proposal, each part with its reason."""
 
     def work(development: Development) -> Proposed:
-        document, said = propose(development)
+        document, said = propose(development, lambda looks: _LOOKED_AT.update({scene_id: looks}))
         return Proposed(document=document, said=[Part(kind=p.kind, why=p.why) for p in said])
 
-    return _ask(request, scene_id, given, "propose", work)
+    try:
+        return _ask(request, scene_id, given, "propose", work)
+    finally:
+        _LOOKED_AT.pop(scene_id, None)
+
+
+@router.get("/scenes/{scene_id}/ground/propose", response=Looking)
+def looking(request: HttpRequest, scene_id: str) -> Looking:
+    """What a proposal that is under way looks at now; "" where none is."""
+    return Looking(at=_LOOKED_AT.get(owned(request, scene_id).id, ""))
 
 
 @router.get("/lights", response=list[NamedLight])

@@ -194,7 +194,10 @@ def test_a_pick_on_clipped_light_is_refused(coast, engine):
 
 def test_the_proposal_says_why_and_leaves_what_was_set(beacon, engine):
     scene = _set(_scene(beacon), base_exposure={"ev": 0.7})
-    proposed, said = propose(engine.develop(scene, beacon[1]))
+    looked = []
+    proposed, said = propose(engine.develop(scene, beacon[1]), looked.append)
+    assert looked[:2] == ["the lens", "built edges that lean"]
+    assert len(looked) == 8, "it does not look at what was set already"
     kinds = [p.kind for p in said]
     assert {"lens", "plumb", "crispness"} <= set(kinds)
     assert "base_exposure" not in kinds

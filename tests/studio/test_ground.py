@@ -119,6 +119,26 @@ def test_the_finders_answer_or_say_why_not(client, scene):
     assert {"tungsten", "daylight", "open shade"} <= {light["name"] for light in lights}
 
 
+def test_a_proposal_says_what_it_looks_at(client, scene, monkeypatch):
+    from studio.api import ground
+
+    seen, path = [], f"/api/scenes/{scene['id']}/ground/propose"
+    real = ground.propose
+
+    def slowly(development, tell):
+        def told(looks):
+            tell(looks)
+            seen.append((looks, client.get(path).json()["at"]))
+
+        return real(development, told)
+
+    monkeypatch.setattr(ground, "propose", slowly)
+    _ask(client, scene, "/propose")
+    assert len(seen) == 9
+    assert all(said == asked for said, asked in seen)
+    assert client.get(path).json() == {"at": ""}
+
+
 def test_a_proposal_is_not_saved_until_it_is_taken(client, scene):
     got = _ask(client, scene, "/propose")
     assert {"lens", "crispness"} <= {p["kind"] for p in got["said"]}

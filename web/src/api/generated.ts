@@ -1187,7 +1187,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Looking
+         * @description What a proposal that is under way looks at now; "" where none is.
+         */
+        get: operations["studio_api_ground_looking"];
         put?: never;
         /**
          * Start
@@ -5546,6 +5550,14 @@ export interface components {
             said: components["schemas"]["Part"][];
         };
         /**
+         * Looking
+         * @description What is looked at.
+         */
+        Looking: {
+            /** At */
+            at: string;
+        };
+        /**
          * NamedLight
          * @description A light with a name: kelvin, tint (Duv × 1000).
          */
@@ -7170,6 +7182,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BorderMark"][];
+                };
+            };
+        };
+    };
+    studio_api_ground_looking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looking"];
                 };
             };
         };

@@ -2,7 +2,7 @@
 /** Ground's ledger: each line once, in the order in which a photographer thinks; what is still open. */
 import { computed, onMounted, ref, watch } from "vue";
 
-import type { SceneDocument, Schemas } from "../api/client";
+import { client, type SceneDocument, type Schemas } from "../api/client";
 import { useScene } from "../stores/scene";
 import GroundLine from "./GroundLine.vue";
 
@@ -16,10 +16,21 @@ const kinds = computed(() =>
 const starting = ref(false);
 const said = ref("");
 
+/** What a proposal looks at, asked so often, ms. */
+const FOLLOWED = 150;
+const looks = ref("");
+async function follow(): Promise<void> {
+  const params = { path: { scene_id: scene.opened!.id } };
+  const got = await client.GET("/api/scenes/{scene_id}/ground/propose", { params }).catch(() => null);
+  if (got?.data?.at) looks.value = got.data.at;
+}
+
 async function start(): Promise<void> {
   starting.value = true;
-  said.value = "";
+  said.value = looks.value = "";
+  const watching = window.setInterval(() => void follow(), FOLLOWED);
   const got = await scene.find<Schemas["Proposed"]>("propose");
+  window.clearInterval(watching);
   starting.value = false;
   if (!got) return;
   if (!got.said.length) {
@@ -49,9 +60,11 @@ defineExpose({ start });
   <section class="ledger" aria-label="Ground">
     <div class="start">
       <button class="plain strong" type="button" :disabled="starting" @click="start">
-        <kbd>s</kbd> {{ starting ? "Looking at the frame …" : "Start for me" }}
+        <kbd>s</kbd> {{ starting ? "Looking …" : "Start for me" }}
       </button>
-      <span class="quiet">proposes, and says why</span>
+      <span class="quiet" role="status">{{
+        starting ? (looks ? `at ${looks}` : "at the frame") : "proposes, and says why"
+      }}</span>
     </div>
     <p v-if="said" class="quiet pad" role="status">{{ said }}</p>
     <ul>
