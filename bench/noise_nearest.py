@@ -109,7 +109,11 @@ def main(names: list[str]) -> None:
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
         store = FrameStore(folder / "pyramids")
-        print("frame, ISO, noise share, distance at " + " ".join(f"{v:.1f}" for v in LADDER) + ", nearest, proposed")
+        print(
+            "frame, ISO, noise share, distance at "
+            + " ".join(f"{v:.1f}" for v in LADDER)
+            + ", nearest, proposed"
+        )
         for name in names or FRAMES:
             truth = Looked(engine, store, shot(name, 100, folder, without_noise=True)).windows()
             for iso in SPEEDS:
@@ -119,7 +123,9 @@ def main(names: list[str]) -> None:
                 at = far(one.windows(light=given, colour=1.0), truth)
                 share = explained_by_noise(one.development())
                 print(f"{name:14} {iso:5} {share:.2f}  " + " ".join(f"{v:.3f}" for v in rows), end="  ")
-                print(f"{LADDER[int(np.argmin(rows))]:.1f}  {given:.2f} ({at / min(rows):.2f} of the nearest)")
+                print(
+                    f"{LADDER[int(np.argmin(rows))]:.1f}  {given:.2f} ({at / min(rows):.2f} of the nearest)"
+                )
 
 
 if __name__ == "__main__":

@@ -28,13 +28,14 @@ def number(
     decimals: int = 1,
     shown_times: float = 1.0,
     hint: str = "",
+    bygone: bool = False,
 ) -> Any:
-    """A number with its range and unit. `shown_times` turns the stored value into the shown one
+    """A number with its range and unit. `bygone`: asked only where an older scene has set it. `shown_times` turns the stored value into the shown one
     (a length stored as a fraction and shown in %, say); `signed` shows a plus sign."""
     extra: dict[str, Any] = {
         "kind": "number", "label": label, "unit": unit, "step": step, "signed": signed,
         "decimals": decimals, "shown_times": shown_times, "hint": hint,
-    }  # fmt: skip
+    } | ({"bygone": True} if bygone else {})  # fmt: skip
     return Field(default=default, ge=low, le=high, json_schema_extra=extra)
 
 

@@ -128,11 +128,11 @@ class Look(Schema):
 
 class PictureLook(Look):
     """The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
-    prints at nothing or at full; "edges", where Crispness acts; "squint", through nearly closed eyes, with and
+    prints at nothing or at full; "squint", through nearly closed eyes, with and
     without colour."""
 
     push: float = Field(default=1.0, ge=0, le=12)
-    show: Literal["picture", "limits", "edges", "squint", "squint_grey"] = "picture"
+    show: Literal["picture", "limits", "squint", "squint_grey"] = "picture"
 
 
 class MaskLook(Look):
@@ -233,11 +233,6 @@ def view_of(look: Look) -> View:
     if not (0 <= x0 < x1 <= 1.000001 and 0 <= y0 < y1 <= 1.000001):
         raise DocumentError("the region does not lie inside the picture", "region")
     return View((x0, y0, x1, y1), (look.width, look.height))
-
-
-def _grey(mask: Any) -> Any:
-    """A mask (h, w) as a grey picture (h, w, 3) uint8."""
-    return np.repeat(np.rint(np.clip(mask, 0, 1) * 255).astype(np.uint8)[..., None], 3, 2)
 
 
 def encode_png(picture: Any) -> bytes:
@@ -352,8 +347,6 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
             shown = limits_picture(development, view)
         elif look.show in ("squint", "squint_grey"):
             shown = squinted(development, view, look.show == "squint_grey")
-        elif look.show == "edges":
-            shown = _grey(development.sensor.edge_mask(development.geometry, view))
         else:
             shown = picture_8(development, view, look.full)
         encoded = encode_png(shown[..., ::-1]) if look.full else encode_jpeg(shown, 88)

@@ -31,7 +31,9 @@ class Named(Naming):
 
 def plain_name(name: str, otherwise: str = "") -> str:
     """A name as it can be given. Raises UnnamedError for none, where there is nothing it is called otherwise."""
-    plain = " ".join("".join(c if c.isprintable() else " " for c in name).split())[:LONGEST].strip() or otherwise
+    plain = (
+        " ".join("".join(c if c.isprintable() else " " for c in name).split())[:LONGEST].strip() or otherwise
+    )
     if not plain:
         raise UnnamedError("A name needs a letter at least.")
     return plain

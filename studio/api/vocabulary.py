@@ -29,6 +29,8 @@ class Field(Schema):
     decimals: int = 1
     shown_times: float = 1.0
     hint: str = ""
+    bygone: bool = False
+    """True for what is asked only where an older scene has set it."""
     automatic: str = ""
     words: dict[str, str] = {}
     items: list["Field"] = []
@@ -48,6 +50,8 @@ class Kind(Schema):
     verbs: list[str] = []
     signs: dict[str, float] = {}
     first: str = ""
+    spares: list[str] = []
+    """What a fresh line of it spares."""
     latched: bool = False
     """True for a Ground move that may be latched."""
     found: bool = False
@@ -109,7 +113,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
             Kind(
                 kind=m.kind, revision=m.revision, label=m.label, group=m.question, band=m.band,
                 sentence=m.sentence, fields=fields_of(m.params), verbs=list(m.verbs), signs=m.signs,
-                first=m.first, latched=m.latched,
+                first=m.first, latched=m.latched, spares=list(m.spares),
             )
             for m in MOVE_KINDS.values()
         ],

@@ -34,10 +34,10 @@ class HandParams(Params):
         hint="Radius of the brush in % of the long edge",
     )  # fmt: skip
     soft: float = number(
-        "Soft", default=0.7, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0
+        "Soft edge", default=0.7, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0
     )
     flow: float = number(
-        "Flow", default=1.0, low=0.05, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        "Lays down", default=1.0, low=0.05, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
         hint="How much one stroke lays down; strokes add up",
     )  # fmt: skip
 

@@ -19,6 +19,7 @@ from .document import (
     parse_scene,
     put_away,
     save_scene,
+    spared_by,
 )
 from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
 from .migrations import SCHEMA_VERSION
@@ -52,4 +53,5 @@ __all__ = [
     "parse_scene",
     "put_away",
     "save_scene",
+    "spared_by",
 ]

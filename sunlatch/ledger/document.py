@@ -207,7 +207,7 @@ class Latch(_Strict):
 class Scene(_Strict):
     """A picture in the making."""
 
-    schema_version: Literal[2] = SCHEMA_VERSION
+    schema_version: Literal[3] = SCHEMA_VERSION
     name: str = Field(default="", max_length=200)
     sources: list[Source] = Field(min_length=1, max_length=1)
     ground: Ground = Field(default_factory=Ground)
@@ -310,6 +310,11 @@ def put_away(scene: Scene, blobs: Blobs) -> Scene:
 def new_move(kind: str, **fields: Any) -> MoveLine:
     """A Light line of a kind, validated. Raises DocumentError."""
     return _made("moves", Scene.model_fields["moves"].annotation, {"kind": kind, **fields})  # type: ignore[no-any-return]
+
+
+def spared_by(kind: str, read_at: ReadAt) -> list[Spare]:
+    """What a fresh line of a kind spares, so that it does no harm."""
+    return [Spare(what=w, edge=SPARE_EDGES[w], read_at=read_at) for w in LIGHT_KINDS[kind].spares]  # type: ignore[arg-type]
 
 
 def new_ingredient(kind: str, **fields: Any) -> IngredientLine:

@@ -1,11 +1,12 @@
 """Older documents are brought forward, one version at a time, before they are validated."""
 
 from collections.abc import Callable
+from copy import deepcopy
 from typing import Any, Final, Literal
 
 from ..errors import DocumentError
 
-SCHEMA_VERSION: Final[Literal[2]] = 2
+SCHEMA_VERSION: Final[Literal[3]] = 3
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 
@@ -18,7 +19,26 @@ def _rescue(data: dict[str, Any]) -> dict[str, Any]:
     return data | {"schema_version": 2, "ground": ground}
 
 
-MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue}
+def _place(data: dict[str, Any]) -> dict[str, Any]:
+    """2 → 3: stretch and place went from Plumb to Trim; an Edge fall that does not say so kept half of the highlights."""
+    data = deepcopy(data) | {"schema_version": 3}
+    ground = data.get("ground")
+    plumb = ground.get("plumb") if isinstance(ground, dict) else None
+    held = plumb.get("params") if isinstance(plumb, dict) else None
+    if isinstance(held, dict):
+        moved = {name: held.pop(name) for name in ("stretch", "across", "down") if name in held}
+        trim = ground.setdefault("trim", {})
+        if any(moved.values()) and plumb.get("on", True) and isinstance(trim, dict):
+            # a Trim that was off did nothing to them; what it would have cut it does not
+            params = trim.setdefault("params", {}) if trim.get("on", True) else {}
+            ground["trim"] = trim | {"on": True, "params": params | moved}
+    for line in data.get("moves") or []:
+        if isinstance(line, dict) and line.get("kind") == "edge_fall":
+            line["params"] = {"keep": 0.5} | (line.get("params") or {})
+    return data
+
+
+MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue, 2: _place}
 """From version → a function that returns the document at version + 1."""
 
 

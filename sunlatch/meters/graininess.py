@@ -32,9 +32,7 @@ def explained_by_noise(development: Development, quantile: float = 0.4) -> float
             region = (left / w, top / h, (left + size[0]) / w, (top + size[1]) / h)
             camera = development.reading_camera(View(region, size), base)
             low, detail = finest(np.tensordot(WEIGHTS, camera / neutral, 1))
-            seen, light = (
-                p.reshape(down, BLOCK, across, BLOCK).mean((1, 3)) for p in (detail * detail, low)
-            )
+            seen, light = (p.reshape(down, BLOCK, across, BLOCK).mean((1, 3)) for p in (detail * detail, low))
             noise = (scale * np.maximum(light, 0) + offset) * LIGHT_SHARE[0] ** 2
             shares.append((noise / np.maximum(seen, 1e-20)).ravel())
     return float(np.clip(np.quantile(np.concatenate(shares), quantile), 0, 1))

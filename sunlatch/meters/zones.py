@@ -23,14 +23,24 @@ class Shared(BaseModel):
 
 
 def zone_of(development: Development, move: str, n: int, view: View) -> F32:
-    """Where the n-th thing drawn for a move acts (h, w), 0–1, of the picture as it enters the move. Raises
-    RenderError where there is no such thing."""
+    """Where the n-th thing drawn for a move acts (h, w), 0–1, of the picture as it enters the move; of a Ground move
+    by its kind, where that looks for edges. Raises RenderError where there is no such thing."""
+    if move == "crispness":
+        return _crisped(development, view)
     line, upto = _line(development, move)
     zone = LIGHT_KINDS[line.kind].zone
     drawn = _drawn(line)
     if zone is None or not 0 <= n < len(drawn):
         raise RenderError("there is nothing drawn of that number")
     return zone(line.params, development.light_planes(view, upto), n)
+
+
+def _crisped(development: Development, view: View) -> F32:
+    """Where Crispness acts: on its edges, within its latch."""
+    line = development.scene.ground.crispness
+    edges = development.sensor.edge_mask(development.geometry, view)
+    there = development.where(line.latch, line.spare, view)
+    return edges if there is None else np.asarray(edges * there, np.float32)
 
 
 def shared(development: Development, move: str) -> list[Shared]:

@@ -73,6 +73,8 @@ class MoveKind:
     """For verbs that mean a direction: verb → sign applied to the typed number."""
     first: str = ""
     """The parameter a typed number goes to."""
+    spares: tuple[str, ...] = ()
+    """What a fresh line of it spares, so that it does no harm; by the names of spare clauses."""
     zone: Callable[[Any, F32, int], F32] | None = None
     """(params, (3, h, w) as it enters the move, n) → mask (h, w): where the n-th thing drawn for it acts."""
     remark: Callable[[Any], str] | None = None

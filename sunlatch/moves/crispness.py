@@ -7,17 +7,17 @@ from .base import MoveKind
 class CrispnessParams(Params):
     """Where, how fine, how much. The noise model sets the floor."""
 
-    amount: float = number(
-        "Crispness", default=0.0, low=0.0, high=3.0, step=0.05, unit="%", decimals=0, shown_times=100.0
-    )
+    edges: float = number(
+        "Where edges are", default=0.6, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        hint="0: everywhere; 100 %: only where there are edges. The mask (4) shows where",
+    )  # fmt: skip
     radius: float = number(
         "How fine", default=0.9, low=0.4, high=4.0, step=0.1, unit="px", decimals=1,
         hint="Radius in px of the frame",
     )  # fmt: skip
-    edges: float = number(
-        "Edges only", default=0.6, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
-        hint="0: everywhere; 100 %: only where there are edges. The mask shows while this is held",
-    )  # fmt: skip
+    amount: float = number(
+        "How much", default=0.0, low=0.0, high=3.0, step=0.05, unit="%", decimals=0, shown_times=100.0
+    )
     floor: float = number(
         "Leave noise under", default=2.0, low=0.0, high=6.0, step=0.1, unit="× noise", decimals=1,
         hint="Contrast smaller than this many times the noise stays as it is",
@@ -30,7 +30,7 @@ MOVE = MoveKind(
     band="ground",
     label="Crispness",
     question="What shape?",
-    sentence="Crispness {amount}, {radius}",
+    sentence="Crispness {radius} fine, {amount}",
     params=CrispnessParams,
     first="amount",
     place=52,

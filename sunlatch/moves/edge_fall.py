@@ -27,12 +27,12 @@ class EdgeFallParams(Params):
         "Outer ring", default=1.25, low=0.1, high=2.5, step=0.01, unit="%", decimals=0, shown_times=100.0
     )
     roundness: float = number(
-        "Roundness", default=0.6, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        "Toward a circle", default=0.6, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="From the frame's own shape to a circle",
     )  # fmt: skip
     keep: float = number(
-        "Keep highlights", default=0.5, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
-        hint="How far highlights stay as they are, so that they do not turn grey",
+        "Keep highlights", default=0.0, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        hint="As in scenes made before; sparing the highlights does this now", bygone=True,
     )  # fmt: skip
     centre: Point | None = optional_point("Middle", "the middle of the frame")
 
@@ -103,6 +103,7 @@ MOVE = MoveKind(
     params=EdgeFallParams,
     verbs=("edges", "edge"),
     first="depth",
+    spares=("highlights",),
     place=50,
     kernel=kernel,
     coefficients=coefficients,

@@ -28,6 +28,10 @@ class PlumbParams(Params):
     """How the camera stood, to be undone; and the lines it was found from."""
 
     lines: list[DrawnLine] = drawn("Lines", 24)
+    roll: float = number(
+        "Roll", default=0.0, low=-45.0, high=45.0, step=0.1, unit="°", signed=True, decimals=1,
+        hint="How far it was rolled clockwise",
+    )  # fmt: skip
     lean: float = number(
         "Lean", default=0.0, low=-40.0, high=40.0, step=0.1, unit="°", signed=True, decimals=1,
         hint="How far the camera was tipped up",
@@ -35,22 +39,6 @@ class PlumbParams(Params):
     swing: float = number(
         "Swing", default=0.0, low=-40.0, high=40.0, step=0.1, unit="°", signed=True, decimals=1,
         hint="How far it was turned to the right",
-    )  # fmt: skip
-    roll: float = number(
-        "Roll", default=0.0, low=-45.0, high=45.0, step=0.1, unit="°", signed=True, decimals=1,
-        hint="How far it was rolled clockwise",
-    )  # fmt: skip
-    stretch: float = number(
-        "Stretch", default=0.0, low=-0.6, high=0.6, step=0.01, unit="%", signed=True, decimals=0,
-        shown_times=100.0, hint="Taller, or wider below 0",
-    )  # fmt: skip
-    across: float = number(
-        "Place across", default=0.0, low=-0.5, high=0.5, step=0.005, unit="%", signed=True, decimals=1,
-        shown_times=100.0, hint="The picture to the right, in its frame",
-    )  # fmt: skip
-    down: float = number(
-        "Place down", default=0.0, low=-0.5, high=0.5, step=0.005, unit="%", signed=True, decimals=1,
-        shown_times=100.0, hint="The picture down, in its frame",
     )  # fmt: skip
 
 
@@ -60,8 +48,8 @@ MOVE = MoveKind(
     band="ground",
     label="Plumb",
     question="What shape?",
-    sentence="Plumb: lean {lean}, swing {swing}, roll {roll}",
+    sentence="Plumb: roll {roll}, lean {lean}, swing {swing}",
     params=PlumbParams,
-    first="lean",
+    first="roll",
     place=14,
 )

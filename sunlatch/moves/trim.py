@@ -34,6 +34,18 @@ class TrimParams(Params):
     height: float | None = optional_number(
         "Height", low=0.001, high=4.0, step=0.01, decimals=3, automatic="all there is"
     )
+    stretch: float = number(
+        "Stretch", default=0.0, low=-0.6, high=0.6, step=0.01, unit="%", signed=True, decimals=0,
+        shown_times=100.0, hint="Taller, or wider below 0",
+    )  # fmt: skip
+    across: float = number(
+        "Place across", default=0.0, low=-0.5, high=0.5, step=0.005, unit="%", signed=True, decimals=1,
+        shown_times=100.0, hint="The picture to the right, in its frame",
+    )  # fmt: skip
+    down: float = number(
+        "Place down", default=0.0, low=-0.5, high=0.5, step=0.005, unit="%", signed=True, decimals=1,
+        shown_times=100.0, hint="The picture down, in its frame",
+    )  # fmt: skip
     empty: bool = switch(
         "Show empty corners", False, hint="They print white; else the crop keeps clear of them"
     )

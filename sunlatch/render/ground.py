@@ -59,7 +59,7 @@ def map_of(scene: Scene, info: FrameInfo) -> Geometry:
     own = size[0] / size[1]
     free = trim.format == "free"
     placed = centre is not None or trim.width is not None
-    h = homography(plumb.lean, plumb.swing, plumb.roll, plumb.stretch, info.focal)
+    h = homography(plumb.lean, plumb.swing, plumb.roll, trim.stretch, info.focal)
     straight = np.allclose(h, np.eye(3), atol=1e-12)
     return Geometry(
         info.width, info.height, info.orientation, lens_of(scene, info),
@@ -68,7 +68,7 @@ def map_of(scene: Scene, info: FrameInfo) -> Geometry:
         Trimmed(
             centre, trim.width, trim.height if free else None,
             (None if trim.format == "frame" and not placed else trim.aspect(own)),
-            (plumb.across, plumb.down), trim.empty,
+            (trim.across, trim.down), trim.empty,
         ),
     )  # fmt: skip
 

@@ -295,3 +295,65 @@ def test_the_borders_check_names_what_it_found(page: Page):
     accessible(page)
     page.keyboard.press("Escape")
     expect(page.locator(".strip")).to_have_count(0)
+
+
+def test_the_camera_is_turned_by_dragging_the_picture(page: Page):
+    """The picture goes along with the pointer; Escape takes the turn back."""
+    page.get_by_role("link", name="blue-hour", exact=True).first.click()
+    settled(page)
+    page.keyboard.press("g")
+    settled(page)
+    _open(page, "Plumb")
+    page.get_by_role("button", name="Turn by hand").click()
+    settled(page)
+    start = _ground(page)["plumb"]["params"]
+    x, y = on_picture(page, 0.5, 0.5)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 60, y - 40, steps=6)
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    settled(page)
+    assert _ground(page)["plumb"]["params"] == start
+    expect(page.get_by_role("button", name="Turn by hand")).to_have_attribute("aria-pressed", "true")
+    before = picture(page).astype(float)
+    drag(page, on_picture(page, 0.5, 0.5), (x + 30, y - 20))
+    settled(page)
+    turned = _ground(page)["plumb"]["params"]
+    assert turned["swing"] > start["swing"] + 1
+    assert turned["lean"] > start["lean"] + 0.5
+    after = picture(page).astype(float)
+    h, w = min(before.shape[0], after.shape[0]), min(before.shape[1], after.shape[1])
+    assert np.abs(before[:h, :w] - after[:h, :w]).mean() > 1
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+z")
+    settled(page)
+    assert _ground(page)["plumb"]["params"] == start
+    page.get_by_role("button", name="Close Plumb").click()
+
+
+def test_where_crispness_acts_is_seen_as_any_mask(page: Page):
+    page.get_by_role("link", name="blue-hour", exact=True).first.click()
+    settled(page)
+    page.keyboard.press("g")
+    settled(page)
+    _open(page, "Crispness")
+    labels = page.locator(".line.open .controls label").all_inner_texts()
+    assert labels == ["Where edges are", "How fine", "How much", "Leave noise under"]
+    page.keyboard.press("Escape")
+    settled(page)
+    plain = picture(page).astype(int)
+    page.keyboard.press("4")
+    expect(page.get_by_text("Where Crispness acts; m for another look")).to_be_visible()
+    settled(page)
+    page.wait_for_timeout(600)
+    looks = []
+    for _ in range(4):
+        looks.append(picture(page).astype(int))
+        page.keyboard.press("m")
+        page.wait_for_timeout(300)
+    assert all(np.abs(look - plain).mean() > 0.5 for look in looks)
+    assert any((np.ptp(look, axis=2) < 3).mean() > 0.99 for look in looks), "one of them is black and white"
+    page.keyboard.press("Escape")
+    settled(page)
+    assert np.abs(picture(page).astype(int) - plain).mean() < 0.5

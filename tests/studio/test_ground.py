@@ -59,7 +59,7 @@ def test_pushed_colour_and_checks_change_nothing(client, scene):
     plain = _shape(_picture(client, scene, document, full=True)[0].content).astype(int)
     pushed = _shape(_picture(client, scene, document, full=True, push=4)[0].content).astype(int)
     assert np.ptp(pushed, axis=2).mean() > 1.5 * np.ptp(plain, axis=2).mean()
-    for show in ("limits", "edges"):
+    for show in ("limits", "squint"):
         assert _picture(client, scene, document, show=show)[0].status_code == 200
     assert client.get(f"/api/scenes/{scene['id']}").json()["revision"]["number"] == 1
 
@@ -158,7 +158,7 @@ def test_a_scene_of_the_first_version_keeps_its_clipped_light(client, scene):
         del old["ground"][kind]
     body = {"base": 1, "document": old, "words": "from an older file"}
     saved = post(client, f"/api/scenes/{scene['id']}/revisions", body).json()["document"]
-    assert saved["schema_version"] == 2
+    assert saved["schema_version"] == 3
     assert saved["ground"]["rescue"]["revision"] == 1
     assert _ask(client, scene, "", saved)["earlier"] == ["rescue"]
     first = _shape(_picture(client, scene, saved, full=True)[0].content)

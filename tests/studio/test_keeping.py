@@ -289,7 +289,8 @@ def test_saving_renders_and_decodes_nothing(client, scene, monkeypatch):
     document = scene["revision"]["document"]
     save = {"base": 1, "document": document, "words": "x"}
     assert post(client, f"/api/scenes/{scene['id']}/revisions", save).json()["number"] == 2
-    document["ground"]["plumb"]["params"].update(lean=39.0, swing=39.0, stretch=1.0)
+    document["ground"]["plumb"]["params"].update(lean=39.0, swing=39.0)
+    document["ground"]["trim"]["params"].update(stretch=1.0)
     document["ground"]["lens"]["params"].update(bend=0.3)
     answer = client.post(
         f"/api/scenes/{scene['id']}/revisions", save | {"base": 2, "document": document},

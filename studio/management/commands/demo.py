@@ -11,7 +11,7 @@ from studio import darkroom
 from studio.api.gather import make_scene, receive
 from studio.grouping import regroup
 from studio.models import Frame, Outing, Revision, Scene
-from sunlatch.ledger import Latch, new_ingredient, new_move, parse_scene
+from sunlatch.ledger import Latch, new_ingredient, new_move, parse_scene, spared_by
 from sunlatch.moves import LIGHT_KINDS
 
 NAME, PASSWORD = "demo", "ammerlin coast"
@@ -120,7 +120,8 @@ def _work(scene: Scene, latches: dict[str, Ingredients], moves: list[Any]) -> No
         steps.append((f"new latch {name}", document.model_dump(mode="json")))
     for kind, latch, params in moves:
         held = document.latch(latch) if latch else None
-        document.moves.append(new_move(kind, params=params, latch=held.id if held else None))
+        spare = [s.model_dump() for s in spared_by(kind, at)]
+        document.moves.append(new_move(kind, params=params, latch=held.id if held else None, spare=spare))
         words = f"{LIGHT_KINDS[kind].label}{f' on {latch}' if latch else ''}"
         steps.append((words, document.model_dump(mode="json")))
     with transaction.atomic():

@@ -1424,6 +1424,11 @@ export interface components {
              */
             hint: string;
             /**
+             * Bygone
+             * @default false
+             */
+            bygone: boolean;
+            /**
              * Automatic
              * @default
              */
@@ -1477,6 +1482,11 @@ export interface components {
              * @default
              */
             first: string;
+            /**
+             * Spares
+             * @default []
+             */
+            spares: string[];
             /**
              * Latched
              * @default false
@@ -2424,20 +2434,20 @@ export interface components {
          */
         CrispnessParams: {
             /**
-             * Amount
-             * @default 0
+             * Edges
+             * @default 0.6
              */
-            amount: number;
+            edges: number;
             /**
              * Radius
              * @default 0.9
              */
             radius: number;
             /**
-             * Edges
-             * @default 0.6
+             * Amount
+             * @default 0
              */
-            edges: number;
+            amount: number;
             /**
              * Floor
              * @default 2
@@ -2716,7 +2726,7 @@ export interface components {
             roundness: number;
             /**
              * Keep
-             * @default 0.5
+             * @default 0
              */
             keep: number;
             centre?: components["schemas"]["Point"] | null;
@@ -3646,6 +3656,11 @@ export interface components {
             /** Lines */
             lines?: components["schemas"]["DrawnLine"][];
             /**
+             * Roll
+             * @default 0
+             */
+            roll: number;
+            /**
              * Lean
              * @default 0
              */
@@ -3655,26 +3670,6 @@ export interface components {
              * @default 0
              */
             swing: number;
-            /**
-             * Roll
-             * @default 0
-             */
-            roll: number;
-            /**
-             * Stretch
-             * @default 0
-             */
-            stretch: number;
-            /**
-             * Across
-             * @default 0
-             */
-            across: number;
-            /**
-             * Down
-             * @default 0
-             */
-            down: number;
         };
         /**
          * Point
@@ -4321,10 +4316,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            schema_version: 2;
+            schema_version: 3;
             /**
              * Name
              * @default
@@ -4671,6 +4666,21 @@ export interface components {
             /** Height */
             height?: number | null;
             /**
+             * Stretch
+             * @default 0
+             */
+            stretch: number;
+            /**
+             * Across
+             * @default 0
+             */
+            across: number;
+            /**
+             * Down
+             * @default 0
+             */
+            down: number;
+            /**
              * Empty
              * @default false
              */
@@ -4813,7 +4823,7 @@ export interface components {
         /**
          * PictureLook
          * @description The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
-         *     prints at nothing or at full; "edges", where Crispness acts; "squint", through nearly closed eyes, with and
+         *     prints at nothing or at full; "squint", through nearly closed eyes, with and
          *     without colour.
          */
         PictureLook: {
@@ -4867,7 +4877,7 @@ export interface components {
              * @default picture
              * @enum {string}
              */
-            show: "picture" | "limits" | "edges" | "squint" | "squint_grey";
+            show: "picture" | "limits" | "squint" | "squint_grey";
         };
         /**
          * MaskLook

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** One line of Ground as a sentence; open, it shows its controls and what helps with them. */
 import { ElSwitch } from "element-plus";
-import { computed, onBeforeUnmount } from "vue";
+import { computed } from "vue";
 
 import type { Kind } from "../api/client";
 import { parts, type Values } from "../model/wording";
@@ -71,14 +71,6 @@ function renew(): void {
   line.value.revision = props.kind.revision;
   void scene.commit(`${props.kind.label} as it is made today`);
 }
-/** While the edges of Crispness are being set, its mask shows. */
-function hold(field: string | undefined): void {
-  if (props.kind.kind === "crispness" && field === "edges") view.comparing = "edges";
-}
-function letGo(): void {
-  if (view.comparing === "edges" && !view.pinned) view.letGo();
-}
-onBeforeUnmount(letGo);
 </script>
 
 <template>
@@ -118,14 +110,7 @@ onBeforeUnmount(letGo);
       </button>
     </div>
     <p v-if="line.why" class="why">{{ line.why }}</p>
-    <div
-      v-if="open"
-      class="body"
-      @pointerdown="hold(($event.target as HTMLElement).id.split('-').pop())"
-      @focusin="hold(($event.target as HTMLElement).id.split('-').pop())"
-      @pointerup="letGo"
-      @focusout="letGo"
-    >
+    <div v-if="open" class="body">
       <component :is="TOOLS[kind.kind]" v-if="TOOLS[kind.kind]" :kind="kind" />
       <ParamControls
         :fields="fields"

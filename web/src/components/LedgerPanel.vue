@@ -48,7 +48,7 @@ const asked = computed(() => {
 /** All of Light together, weaker: every line's strength times the same. */
 const EASE: ParamField = {
   name: "ease", kind: "number", label: "Ease off", unit: "%", low: 0, high: 1.5, step: 0.05, decimals: 0,
-  default: 1, signed: false, shown_times: 100, hint: "", automatic: "", words: {}, items: [],
+  default: 1, signed: false, shown_times: 100, hint: "", automatic: "", bygone: false, words: {}, items: [],
 }; // prettier-ignore
 const ease = ref(1);
 let before: number[] = [];

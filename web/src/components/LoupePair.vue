@@ -50,7 +50,6 @@ function ask(): void {
         ...SIZE,
         full: true,
         push: 1,
-        show: view.comparing === "edges" ? "edges" : "picture",
         view: `${windowId}/loupe-${n}`,
         number: nextNumber(),
       });

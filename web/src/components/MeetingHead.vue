@@ -11,7 +11,7 @@ const props = defineProps<{ wings: string[]; distance: number | null }>();
 const scene = useScene();
 const AIM: ParamField = {
   name: "aim", kind: "number", label: "Aim", unit: "stops", low: -2, high: 8, step: 0.1, decimals: 1,
-  default: 2.5, signed: false, shown_times: 1, hint: "", automatic: "", words: {}, items: [],
+  default: 2.5, signed: false, shown_times: 1, hint: "", automatic: "", bygone: false, words: {}, items: [],
 }; // prettier-ignore
 const met = ref<Schemas["Meeting"] | null>(null);
 const aim = ref<number | null>(null);

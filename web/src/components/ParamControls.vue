@@ -19,6 +19,12 @@ const emit = defineEmits<{ commit: [label: string] }>();
 const scene = useScene();
 const view = useView();
 
+/** What is set here: not what is drawn on the picture, nor what only older scenes had and this one has not. */
+function asked(field: ParamField): boolean {
+  if (field.bygone && props.values[field.name] === field.default) return false;
+  return !["point", "drawn", "box"].includes(field.kind);
+}
+
 function set(field: ParamField, value: unknown): void {
   // eslint-disable-next-line vue/no-mutating-props -- the values are the document's own
   props.values[field.name] = value;
@@ -65,10 +71,7 @@ const at = (field: ParamField) =>
 
 <template>
   <div class="controls">
-    <template
-      v-for="field in fields.filter((f) => !['point', 'drawn', 'box'].includes(f.kind))"
-      :key="field.name"
-    >
+    <template v-for="field in fields.filter(asked)" :key="field.name">
       <div
         v-if="field.kind === 'number' && sliders?.includes(field.name) === false"
         class="pair"

@@ -22,6 +22,7 @@ import { useMasks } from "../composables/masks";
 import { usePainting } from "../composables/painting";
 import { usePicking } from "../composables/picking";
 import { useReading } from "../composables/reading";
+import { useTurning } from "../composables/turning";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { PUSH, useView } from "../stores/view";
@@ -50,6 +51,7 @@ const frame = computed(() =>
 
 /** Which latch's mask lies over the picture, if any. */
 const shownLatch = computed(() => {
+  if (view.comparing === "mask" && atGround.value) return "";
   if (view.comparing === "mask")
     return (
       scene.openLatch ?? scene.moves.find((m) => m.id === scene.openMove)?.latch ?? scene.latches[0]?.id ?? ""
@@ -67,11 +69,10 @@ const judging = computed(
   () => atGround.value && (scene.openMove === "noise" || scene.openMove === "crispness"),
 );
 /** The picture itself, or what a check shows of it. While an end is moved, what clips shows. */
-function showing(): "picture" | "limits" | "edges" | "squint" {
+function showing(): "picture" | "limits" | "squint" {
   if (view.comparing === "limits" || (scene.dragging && scene.openMove === "ends" && atGround.value))
     return "limits";
-  if (view.comparing === "squint") return "squint";
-  return view.comparing === "edges" ? "edges" : "picture";
+  return view.comparing === "squint" ? "squint" : "picture";
 }
 
 /** An answer to a drag that takes longer than this, ms, is asked for at half its size until it is let go. */
@@ -97,6 +98,7 @@ const TOOL_SAYS: Record<string, string> = {
   upright: "Draw along something that should be upright.",
   level: "Draw along something that should be level.",
   horizon: "Draw along the horizon.",
+  turn: "Drag the picture: the camera turns with it. Shift turns it finely.",
   sample: "Point at a colour the latch should hold.",
   unsample: "Point at a colour it should let go.",
   paint: "Paint what the latch holds. Shift paints straight on from the last stroke.",
@@ -221,6 +223,7 @@ const lines = computed(() => (plumbing.value ? drawn.lines() : []));
 const brush = usePainting(frame, place);
 const boxing = useBoxing(frame);
 const carrying = useCarrying();
+const turning = useTurning(frame);
 
 /** Where the pointer is on the stage. */
 const pointer = shallowRef<Spot | null>(null);
@@ -237,24 +240,29 @@ function down(e: PointerEvent): void {
   if (e.button !== 0 || picking.take(toPicture(e), e.shiftKey)) return;
   stage.value!.setPointerCapture(e.pointerId);
   if (brush.painting.value) brush.begin(e);
+  else if (turning.begin(place(e))) return;
   else if (boxing.begin(place(e))) return;
   else if (view.tool) drawn.begin(place(e));
   else if (carrying.begin(e, toPicture(e))) return;
   else pan = { x: e.clientX, y: e.clientY, centre: { ...view.centre } };
 }
 function escaped(e: KeyboardEvent): void {
-  if (e.key === "Escape" && (drawn.cancel() || brush.cancel() || boxing.cancel() || carrying.cancel()))
+  if (
+    e.key === "Escape" &&
+    (drawn.cancel() || brush.cancel() || boxing.cancel() || carrying.cancel() || turning.cancel())
+  )
     e.stopPropagation();
 }
 /** The system took the pointer away: nothing was drawn, nothing carried. */
 function cancelled(): void {
   pan = null;
-  for (const one of [drawn, brush, boxing, carrying]) one.cancel();
+  for (const one of [drawn, brush, boxing, carrying, turning]) one.cancel();
 }
 function move(e: PointerEvent): void {
   pointer.value = place(e);
   if (pan) return panned(e);
   if (brush.painting.value) brush.move(e);
+  if (turning.move(place(e), e.shiftKey)) return;
   if (drawn.move(place(e)) || boxing.move(place(e)) || carrying.move(e)) return;
   reading.read(toPicture(e));
 }
@@ -269,6 +277,7 @@ function up(): void {
   pan = null;
   carrying.end();
   void brush.end();
+  void turning.end();
   void drawn.end();
   void boxing.end();
 }

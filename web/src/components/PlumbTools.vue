@@ -14,7 +14,7 @@ const { lines: drawn, solve } = usePlumb();
 const lines = computed(drawn);
 const off = computed(() => scene.state?.plumb_off ?? null);
 
-function draw(tool: "upright" | "level"): void {
+function draw(tool: "upright" | "level" | "turn"): void {
   view.tool = view.tool === tool ? "" : tool;
 }
 async function find(): Promise<void> {
@@ -50,6 +50,15 @@ function remove(n: number): void {
       Draw a level
     </button>
     <button class="plain" type="button" :disabled="scene.finding" @click="find">Find lines</button>
+    <button
+      class="plain"
+      :class="{ on: view.tool === 'turn' }"
+      type="button"
+      :aria-pressed="view.tool === 'turn'"
+      @click="draw('turn')"
+    >
+      Turn by hand
+    </button>
   </div>
   <p v-if="!lines.length" class="quiet">
     Draw along two things that should be upright, or level; the camera is turned at once.

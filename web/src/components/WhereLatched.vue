@@ -35,9 +35,7 @@ function latchTo(id: string | null): void {
 function spare(what: "shadows" | "highlights"): void {
   const has = spared.value.includes(what);
   const now = (held.value.spare ?? []) as { what: string }[];
-  held.value.spare = has
-    ? now.filter((s) => s.what !== what)
-    : [...now, { what, edge: scene.vocabulary?.spare_edges[what], read_at: scene.readAt() }];
+  held.value.spare = has ? now.filter((s) => s.what !== what) : [...now, scene.spareOf(what)];
   void scene.commit(`${props.said} ${has ? "no longer sparing" : "sparing"} ${what}`);
 }
 function colour(e: Event): void {

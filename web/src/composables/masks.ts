@@ -22,7 +22,8 @@ export function useMasks(latch: () => string, target: () => Target, drawn: () =>
   let slow = 0;
   /** What is wanted: its name, the way to it, and what is asked there. */
   const wanted = computed(() => {
-    const zone = view.comparing ? null : view.zone;
+    const crisped = view.comparing === "mask" && view.station === "Ground";
+    const zone = crisped ? { move: "crispness", n: 0 } : view.comparing ? null : view.zone;
     if (zone) return { key: `${zone.move} ${zone.n}`, path: "zone", asked: { ...zone }, finds: false };
     const held = latch();
     const line = scene.latches.find((l) => l.id === held);

@@ -333,11 +333,16 @@ export const useScene = defineStore("scene", () => {
     void commit(`${kind.label}${nameOf(held) ? ` on ${nameOf(held)}` : ""}`);
   }
 
+  /** A fresh spare clause. */
+  function spareOf(what: string): NonNullable<MoveLine["spare"]>[number] {
+    return { what, edge: vocabulary.value?.spare_edges[what], read_at: readAt() } as never;
+  }
+
   /** A fresh line of a kind. */
   function lineOf(kind: Kind, values: Values): Partial<MoveLine> {
     const line = {
       id: id(), kind: kind.kind, revision: kind.revision, name: "", note: "", on: true, strength: 1,
-      latch: null, group: null, spare: [], params: { ...defaults(kind), ...values },
+      latch: null, group: null, spare: kind.spares.map(spareOf), params: { ...defaults(kind), ...values },
     }; // prettier-ignore
     return line as never;
   }
@@ -484,6 +489,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, revision, tick, dragging, saving, dirty, theirs, peeking, left, notices, openMove, openLatch,
     openIngredient, moves, latches, lightKinds, groundKinds, ingredientKinds, latch, plane, open, current,
-    map, state, finding, ground, setGround, find, shown, touched, tryOut, commit, committed, step, restore, addMove, copyMove, lineOf, freshLatch, freeName, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, decide, peek, takeUp,
+    map, state, finding, ground, setGround, find, shown, touched, tryOut, commit, committed, step, restore, addMove, copyMove, lineOf, spareOf, freshLatch, freeName, addLatch, copyLatch, copyIngredient, takeLatch, joinLatches, addIngredient, nameOf, readAt, decide, peek, takeUp,
   }; // prettier-ignore
 });

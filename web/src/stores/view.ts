@@ -14,7 +14,6 @@ export type Comparing =
   | "cropped"
   | "untouched"
   | "mask"
-  | "edges"
   | "pushed"
   | "limits"
   | "borders"
@@ -27,6 +26,7 @@ export type Tool =
   | "upright"
   | "level"
   | "horizon"
+  | "turn"
   | "sample"
   | "unsample"
   | "paint"
@@ -58,8 +58,8 @@ export const COMPARISONS: Comparison[] = [
   { key: "2", what: "start", label: "Start", said: "Start: Ground only, no Light moves", at: "Light" },
   { key: "2", what: "cropped", label: "Start", said: "Start, with today's crop", at: "Ground" },
   { key: "3", what: "untouched", label: "Untouched", said: "The frame as it came" },
-  { key: "4", what: "mask", label: "Mask", said: "Where it holds", at: "Light" },
-  { key: "4", what: "edges", label: "Edges", said: "Where Crispness acts", at: "Ground" },
+  { key: "4", what: "mask", label: "Mask", said: "Where it holds; m for another look", at: "Light" },
+  { key: "4", what: "mask", label: "Mask", said: "Where Crispness acts; m for another look", at: "Ground" },
   { key: "5", what: "pushed", label: "Pushed", said: "Colour pushed four times, to see casts", at: "Ground" },
   {
     key: "6",
