@@ -22,15 +22,15 @@ def _rescue(data: dict[str, Any]) -> dict[str, Any]:
 def _place(data: dict[str, Any]) -> dict[str, Any]:
     """2 → 3: stretch and place went from Plumb to Trim; an Edge fall that does not say so kept half of the highlights."""
     data = deepcopy(data) | {"schema_version": 3}
-    ground = data.get("ground")
-    plumb = ground.get("plumb") if isinstance(ground, dict) else None
-    held = plumb.get("params") if isinstance(plumb, dict) else None
+    ground: Any = data.get("ground")
+    plumb: Any = ground.get("plumb") if isinstance(ground, dict) else None
+    held: Any = plumb.get("params") if isinstance(plumb, dict) else None
     if isinstance(held, dict):
         moved = {name: held.pop(name) for name in ("stretch", "across", "down") if name in held}
         trim = ground.setdefault("trim", {})
         if any(moved.values()) and plumb.get("on", True) and isinstance(trim, dict):
             # a Trim that was off did nothing to them; what it would have cut it does not
-            params = trim.setdefault("params", {}) if trim.get("on", True) else {}
+            params = trim.get("params", {}) if trim.get("on", True) else {}
             ground["trim"] = trim | {"on": True, "params": params | moved}
     for line in data.get("moves") or []:
         if isinstance(line, dict) and line.get("kind") == "edge_fall":

@@ -8,7 +8,7 @@ class CrispnessParams(Params):
     """Where, how fine, how much. The noise model sets the floor."""
 
     edges: float = number(
-        "Where edges are", default=0.6, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        "At edges", default=0.6, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
         hint="0: everywhere; 100 %: only where there are edges. The mask (4) shows where",
     )  # fmt: skip
     radius: float = number(

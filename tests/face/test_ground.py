@@ -339,7 +339,7 @@ def test_where_crispness_acts_is_seen_as_any_mask(page: Page):
     settled(page)
     _open(page, "Crispness")
     labels = page.locator(".line.open .controls label").all_inner_texts()
-    assert labels == ["Where edges are", "How fine", "How much", "Leave noise under"]
+    assert labels == ["At edges", "How fine", "How much", "Leave noise under"]
     page.keyboard.press("Escape")
     settled(page)
     plain = picture(page).astype(int)
