@@ -149,7 +149,7 @@ def _find_sky(sha256: str, pyramid: Pyramid) -> None:
 def find_sky_later(frame: Frame, pyramid: Pyramid) -> None:
     """Look for the sky in the background, so that a Sky latch is there when it is asked for. Where the frame
     is still being decoded, that goes on to the sky by itself."""
-    if pyramid.first_level == 0:
+    if pyramid.complete:
         sha256 = frame.sha256
         threading.Thread(
             target=_find_sky, args=(sha256, pyramid), name=f"sky-{sha256[:8]}", daemon=True
@@ -180,7 +180,7 @@ def put_away(frame: Frame, document: Document) -> Document:
 def development(frame: Frame, document: Document, untrimmed: bool = False) -> Development:
     """A document bound to its frame, to the best pyramid there is now."""
     _, pyramid = store().first_look(frame.sha256, frame_path(frame.sha256))
-    if pyramid.first_level > 0:
+    if not pyramid.complete:
         develop_whole_later(frame)
     return engine().develop(document, pyramid, untrimmed)
 

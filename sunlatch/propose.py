@@ -54,7 +54,7 @@ def propose(development: Development, tell: Tell = lambda looks: None) -> tuple[
         if not line.on or line.params != GROUND_KINDS[kind].params():
             continue
         tell(looks)
-        now = development.engine.develop(scene, development.pyramid)
+        now = development.engine.develop(scene, development.raster)
         changed = find(now)
         if changed is None:
             continue
@@ -66,7 +66,7 @@ def propose(development: Development, tell: Tell = lambda looks: None) -> tuple[
 
 
 def _lens(d: Development) -> Changed:
-    info = d.pyramid.info
+    info = d.raster.info
     trial = d.scene.model_copy(deep=True)
     for known, why in (
         ("frame", "The frame carries its lens's own corrections; they are applied."),
@@ -77,7 +77,7 @@ def _lens(d: Development) -> Changed:
             continue
         trial.ground.lens.params.known = known
         try:
-            found = d.engine.develop(trial, d.pyramid).geometry.lens
+            found = d.engine.develop(trial, d.raster).geometry.lens
         except GeometryError:
             continue
         if found.bends or any(found.falloff):
@@ -97,7 +97,7 @@ def _plumb(d: Development) -> Changed:
     if len(lines) < 2:
         return None
     try:
-        lean, swing, roll = solve(plumb_lines(d, lines), d.pyramid.info.focal)
+        lean, swing, roll = solve(plumb_lines(d, lines), d.raster.info.focal)
     except GeometryError:
         return None
     if max(abs(lean), abs(swing), abs(roll)) < 0.3 or abs(lean) > 25:
@@ -119,7 +119,7 @@ def _trim(d: Development) -> Changed:
 
 
 def _light(d: Development) -> Changed:
-    if not any("what the light was" in note for note in d.pyramid.info.notes):
+    if not any("what the light was" in note for note in d.raster.info.notes):
         return None
     for estimate in estimate_lights(d):
         if estimate.method == "edges" and estimate.kelvin is not None and estimate.tint is not None:
@@ -156,7 +156,7 @@ def _base_exposure(d: Development) -> Changed:
 
 
 def _rescue(d: Development) -> Changed:
-    clipped = d.pyramid.info.clipped
+    clipped = d.raster.info.clipped
     if clipped is None or max(clipped) < 1e-4:
         return None
     name = ("red", "green", "blue")[int(np.argmax(clipped))]

@@ -129,7 +129,7 @@ def plumb(request: HttpRequest, scene_id: str, given: Asked) -> Turn:
 
     def work(development: Development) -> Turn:
         lines = plumb_lines(development, development.scene.ground.plumb.params.lines)
-        focal = development.pyramid.info.focal
+        focal = development.raster.info.focal
         lean, swing, roll = solve(lines, focal)
         off = max(abs(v) for v in residual(lines, lean, swing, roll, focal))
         return Turn(lean=lean, swing=swing, roll=roll, off=off)

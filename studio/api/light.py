@@ -246,8 +246,8 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     found = owned(request, scene_id)
     revision = revision_out(found)
     development = darkroom.development(found.frame, revision.document)
-    darkroom.find_sky_later(found.frame, development.pyramid)
-    shot = development.pyramid.info.colour.as_shot()
+    darkroom.find_sky_later(found.frame, development.raster)
+    shot = development.raster.info.colour.as_shot()
     return SceneOut(
         id=found.id,
         name=found.name,
@@ -351,7 +351,7 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
             shown = picture_8(development, view, look.full)
         encoded = encode_png(shown[..., ::-1]) if look.full else encode_jpeg(shown, 88)
         mapped = development.geometry.described() | {"kept": [kept.x0, kept.y0, kept.x1, kept.y1]}
-        return encoded, development.pyramid.first_level == 0, json.dumps(mapped, separators=(",", ":"))
+        return encoded, development.raster.complete, json.dumps(mapped, separators=(",", ":"))
 
     rank = Rank.LOOK if look.full else Rank.DRAG
     with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, rank):

@@ -3,6 +3,17 @@
 from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
 from .pyramid import Pyramid
+from .raster import Raster, level_for, whole
 from .store import FrameStore, hash_file
 
-__all__ = ["Decoder", "Decoders", "FrameInfo", "FrameStore", "Pyramid", "hash_file"]
+__all__ = [
+    "Decoder",
+    "Decoders",
+    "FrameInfo",
+    "FrameStore",
+    "Pyramid",
+    "Raster",
+    "hash_file",
+    "level_for",
+    "whole",
+]

@@ -14,6 +14,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from ..blocks import Block, Fetch, reader
 from .binning import halve
 from .metadata import FrameInfo
 
@@ -48,7 +49,7 @@ def write_pyramid(
 
 @dataclass(frozen=True)
 class Pyramid:
-    """An opened pyramid. `levels[k]` is camera RGB (h, w, 3) float16, memory-mapped."""
+    """An opened pyramid, a raster. `levels[k]` is camera RGB (h, w, 3) float16, memory-mapped."""
 
     key: str
     info: FrameInfo
@@ -69,13 +70,34 @@ class Pyramid:
         return Pyramid(key, FrameInfo.model_validate(meta["info"]), levels, clipped, folder)
 
     @property
-    def first_level(self) -> int:
-        """0 for a whole pyramid, 1 for a quick one."""
-        return min(self.levels)
+    def complete(self) -> bool:
+        """False for a quick one."""
+        return min(self.levels) == 0
 
-    def level_for(self, scale: float) -> int:
-        """The level to sample for an output at `scale` output px per full px: nearest not coarser."""
-        level = 0
-        while level + 1 in self.levels and scale * 2 ** (level + 1) <= 1.0 + 1e-9:
-            level += 1
-        return max(level, self.first_level)
+    @property
+    def identity(self) -> str:
+        """Its key: a frame never changes."""
+        return self.key
+
+    def identity_of(self, level: int, block: Block) -> str:
+        """The same for every block."""
+        return self.key
+
+    def shape(self, level: int) -> tuple[int, int]:
+        """(height, width) of a level."""
+        height, width = self.levels[level].shape[:2]
+        return int(height), int(width)
+
+    def fetch(self, level: int) -> Fetch:
+        """Reads blocks of a level."""
+        return reader(self.levels[level])
+
+    @property
+    def noise(self) -> tuple[float, float] | None:
+        """As the file states it."""
+        return self.info.noise_profile
+
+    @property
+    def home(self) -> Path | None:
+        """Where all that is known of the frame lies."""
+        return self.folder and self.folder.parent

@@ -98,14 +98,14 @@ class FrameStore:
     def whole(self, sha256: str, path: Path) -> Pyramid:
         """The full pyramid, decoding it if need be. Raises FrameError."""
         found = self.best(sha256)
-        if found is None or found.first_level > 0:
+        if found is None or not found.complete:
             with uncounted(), self._maker(sha256):
                 found = self.best(sha256)
-                if found is None or found.first_level > 0:
+                if found is None or not found.complete:
                     self._decode(sha256, path, ["whole"])
                     shutil.rmtree(self._home(sha256) / "first", ignore_errors=True)
                     found = self.best(sha256)
-        if found is None or found.first_level > 0:
+        if found is None or not found.complete:
             raise FrameError(f"{path.name} could not be decoded")
         return found
 

@@ -3,14 +3,13 @@
 from .lens import LensShape, fit_even
 from .map import Geometry, Trimmed, View
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, solve
-from .resample import Fetch, inside, raster, repeat_edges, resample, taps
+from .resample import resample, taps
 from .trim import Box
 from .warp import sources, warp
 
 __all__ = [
     "ANGLE_LIMIT",
     "Box",
-    "Fetch",
     "Geometry",
     "LensShape",
     "PlumbLine",
@@ -18,10 +17,7 @@ __all__ = [
     "View",
     "fit_even",
     "homography",
-    "inside",
     "lies_on",
-    "raster",
-    "repeat_edges",
     "resample",
     "residual",
     "solve",

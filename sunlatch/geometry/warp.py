@@ -12,11 +12,11 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from ..blocks import Fetch
 from ..compiled import inlined, kernel, part
 from ..patience import go_on
 from .lens import REACH
 from .map import Geometry, View
-from .resample import Fetch
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]

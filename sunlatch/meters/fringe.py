@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..frame import whole as whole_level
 from ..render.develop import Development
 
 F32 = NDArray[np.float32]
@@ -28,8 +29,8 @@ def estimate_fringe(development: Development) -> tuple[float, float] | None:
     the scale is their robust mean over the radius.
     """
     # at half size: between neighbouring px demosaicing has drawn the colours together
-    level = max(min(development.pyramid.levels), 1)
-    source = np.asarray(development.pyramid.levels[level], np.float32)
+    level = max(min(development.raster.levels), 1)
+    source = np.ascontiguousarray(whole_level(development.raster, level).transpose(1, 2, 0))
     h, w = source.shape[:2]
     planes = cv2.GaussianBlur(source, (0, 0), 1.2).transpose(2, 0, 1)
     green = _edges(np.ascontiguousarray(planes[1]))

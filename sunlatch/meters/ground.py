@@ -37,7 +37,7 @@ class GroundState(BaseModel):
 
 def read_ground(development: Development) -> GroundState:
     """See GroundState."""
-    info, geometry = development.pyramid.info, development.geometry
+    info, geometry = development.raster.info, development.geometry
     open_things: list[str] = []
     found = find_horizon(development)
     horizon = found.off if found is not None and found.share >= SURE else None

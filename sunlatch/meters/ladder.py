@@ -57,10 +57,10 @@ def _median(histogram: NDArray[np.float64], edges: NDArray[np.float64]) -> float
 
 def _clipped_in_frame(development: Development) -> list[float]:
     """Share of photosites that clipped, per channel; counted once for a frame."""
-    clipped = development.pyramid.clipped
+    clipped = development.raster.clipped
     if clipped is None:
         return [0.0, 0.0, 0.0]
-    key = key_of("clipped in frame", development.pyramid.key)
+    key = key_of("clipped in frame", development.raster.identity)
     shares = development.engine.cache.remember(key, lambda: np.asarray(clipped.mean((0, 1)) / 255))
     return [float(v) for v in shares]
 

@@ -51,7 +51,7 @@ def estimate_lights(development: Development) -> list[Estimate]:
         try:
             if method not in found:
                 raise ValueError("hardly anything in this frame is neither clipped nor black")
-            light_found = light_of_neutral(development.pyramid.info.colour, found[method])
+            light_found = light_of_neutral(development.raster.info.colour, found[method])
         except ValueError as error:
             out.append(Estimate(method=method, assumes=assumes, kelvin=None, tint=None, trouble=str(error)))
             continue

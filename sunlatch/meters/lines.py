@@ -53,7 +53,7 @@ def _segments(picture: NDArray[np.uint8]) -> F64:
 def find_horizon(development: Development) -> Horizon | None:
     """The horizon, where there is a line that light steps along; None where there is none."""
     level = development.geometry.level
-    development = development.engine.develop(development.scene, development.pyramid, untrimmed=True)
+    development = development.engine.develop(development.scene, development.raster, untrimmed=True)
     view = development.geometry.whole(LINES_LONG_EDGE)
     picture = _lightness(development, view, development.geometry).astype(np.float32)
     line = find_line(picture, development.geometry.covered(development.geometry.points(view)))
@@ -87,7 +87,7 @@ def find_lines(development: Development, most: int = 6) -> list[DrawnLine]:
     unit = np.array([base.canvas.width, base.canvas.height])
     source = base.to_source(ends / size * unit)
     ideal = geometry.to_turned(source)
-    focal = development.pyramid.info.focal
+    focal = development.raster.info.focal
     rays = np.concatenate([ideal, np.full((*ideal.shape[:2], 1), focal)], -1)
     normal = np.cross(rays[:, 0], rays[:, 1])
     normal /= np.linalg.norm(normal, axis=1, keepdims=True)
@@ -143,7 +143,7 @@ def plumb_residual(development: Development) -> float | None:
     if not p.lines:
         return None
     lines = plumb_lines(development, p.lines)
-    off = residual(lines, p.lean, p.swing, p.roll, development.pyramid.info.focal)
+    off = residual(lines, p.lean, p.swing, p.roll, development.raster.info.focal)
     return max(abs(v) for v in off)
 
 

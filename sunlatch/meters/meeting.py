@@ -122,7 +122,7 @@ def _propose(
         step = sign * (wanted - distance)
         ev = float(np.clip(ev + step, -MOST, MOST))
         line.params.ev = round(ev, 2)
-        tried = development.engine.develop(scene, development.pyramid)
+        tried = development.engine.develop(scene, development.raster)
         stops = _stops(tried)
         top, bottom = (_held(x, stops, masks[x.id]).centre for x in latches)
         distance = top - bottom

@@ -107,7 +107,7 @@ def light_at(development: Development, x: float, y: float) -> LightColour:
     size = float(development.scene.ground.colour_of_light.params.patch)
     view = patch(development, x, y, size)
     camera = development.reading_camera(view).mean((1, 2)).astype(float)
-    colour = development.pyramid.info.colour
+    colour = development.raster.info.colour
     if camera.max() > 0.97:
         raise RenderError("that place is clipped; its colour cannot be read. Nothing was changed")
     try:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ..colour import camera_to_working
 from ..colour.tones import render_coefficients, render_tones, tone_table
 from ..errors import RenderError
-from ..frame import Pyramid
+from ..frame import Raster
 from ..geometry import View
 from ..ledger import MoveLine, Scene
 from ..moves import LIGHT_KINDS
@@ -49,13 +49,13 @@ class Step:
 class Development(Masks):
     """See the module. Cheap to make: one per request."""
 
-    def __init__(self, engine: "Engine", scene: Scene, pyramid: Pyramid, untrimmed: bool = False) -> None:
-        super().__init__(engine, scene, pyramid, untrimmed)
-        matrix = camera_to_working(pyramid.info.colour, self.light())
+    def __init__(self, engine: "Engine", scene: Scene, raster: Raster, untrimmed: bool = False) -> None:
+        super().__init__(engine, scene, raster, untrimmed)
+        matrix = camera_to_working(raster.info.colour, self.light())
         self._matrix = (matrix * 2.0**self.base_exposure).astype(np.float32).ravel()
         ground = scene.ground
         self._frame_key = key_of(
-            pyramid.key, self.geometry.key(), self.plan.key(self.plan.best("crisp")),
+            self.geometry.key(), self.plan.key(self.plan.best("crisp")),
             self.where_key(ground.noise.latch, ground.noise.spare),
             self.where_key(ground.crispness.latch, ground.crispness.spare),
         )  # fmt: skip
@@ -111,7 +111,7 @@ class Development(Masks):
                     out = out + (crisped if sharp is None else crisped * sharp)
             return out
 
-        return self.views.remember(self.view_key("ground", view, self._frame_key), make)
+        return self.views.remember(self.view_key("ground", view, self.geometry, self._frame_key), make)
 
     def move_mask(self, line: MoveLine, view: View) -> F32 | None:
         """Where a move applies, latch and spare clauses together; None for everywhere."""
@@ -134,7 +134,7 @@ class Development(Masks):
             return np.ascontiguousarray(survey(whole, line.params), np.float32)
 
         asked = line.params.model_dump(mode="json", include=set(declared.surveyed))
-        key = key_of("survey", before, line.kind, line.revision, asked)
+        key = key_of("survey", self.raster.identity, before, line.kind, line.revision, asked)
         return self.engine.cache.remember(key, make)
 
     @cached_property
@@ -149,7 +149,7 @@ class Development(Masks):
         enters Rendering. keep: hold what the next answer to a drag will need."""
         steps = self.steps if upto is None else self.steps[:upto]
         last = steps[-1].key if steps else self._start_key()
-        key = self.view_key("light", view, last)
+        key = self.view_key("light", view, self.geometry, last)
         found = self.engine.cache.get(key)
         if found is not None:
             return found
@@ -209,13 +209,13 @@ class Development(Masks):
         chain = [self._start_key(), *(s.key for s in steps)]
         begin, source = 0, None
         for i in range(len(steps), 0, -1):
-            source = self.engine.cache.get(self.view_key("light", view, chain[i]))
+            source = self.engine.cache.get(self.view_key("light", view, self.geometry, chain[i]))
             if source is not None:
                 begin = i
                 break
         saved_at, saved = -1, None
         if keep:
-            view_key = self.view_key("view", view, self._frame_key)
+            view_key = self.view_key("view", view, self.geometry, self._frame_key)
             same = self.engine.changed_at(view_key, chain) - 1
             if begin < same < len(steps) or (begin < same == len(steps) and same > 0):
                 saved_at, saved = same, np.empty((3, h, w), np.float32)
@@ -270,7 +270,7 @@ class Development(Masks):
                 one.cancel()
             wait(known)
         if saved is not None:
-            self.engine.cache.put(self.view_key("light", view, chain[saved_at]), saved)
+            self.engine.cache.put(self.view_key("light", view, self.geometry, chain[saved_at]), saved)
 
     def display(
         self, view: View, space: str, take: Band, keep: bool = True, band_rows: int = BAND_ROWS

@@ -9,7 +9,7 @@ from contextvars import copy_context
 from typing import ParamSpec, TypeVar
 
 from ..blobs import Blobs
-from ..frame import Pyramid
+from ..frame import Raster
 from ..latch import Sheets
 from ..ledger import Scene
 from ..patience import rank
@@ -68,9 +68,9 @@ class Engine:
                 self._crews[urgent] = Crew(self._threads)
             return self._crews[urgent]
 
-    def develop(self, scene: Scene, pyramid: Pyramid, untrimmed: bool = False) -> Development:
+    def develop(self, scene: Scene, raster: Raster, untrimmed: bool = False) -> Development:
         """A scene bound to its frame, ready to be looked at; untrimmed: with what Trim cuts away."""
-        return Development(self, scene, pyramid, untrimmed)
+        return Development(self, scene, raster, untrimmed)
 
     def changed_at(self, view: str, chain: list[str]) -> int:
         """Index of the first step that differs from the last chain rendered for this view, so that

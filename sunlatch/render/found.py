@@ -46,7 +46,7 @@ class Reader(Grounded):
         plane = geometry or self.geometry
 
         def make() -> F32:
-            matrix = camera_to_working(self.pyramid.info.colour, LightColour(at.kelvin, at.duv))
+            matrix = camera_to_working(self.raster.info.colour, LightColour(at.kelvin, at.duv))
             weights = (LUMA @ matrix * 2.0**at.base_exposure).astype(np.float32)
             out = np.empty((view.size[1], view.size[0]), np.float32)
             if not plane.straight and not plane.lens.lateral and self.plan.best("crisp") != "rescued":
@@ -59,7 +59,7 @@ class Reader(Grounded):
                 self.each(out.shape[0], lambda a, b: read_stops(camera[:, a:b], weights, out[a:b]))
             return out
 
-        key = self.view_key("stops", view, plane.key(), at.model_dump_json())
+        key = self.view_key("stops", view, plane, at.model_dump_json())
         return self.views.remember(key, make)
 
     def lab(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> F32:
@@ -67,7 +67,7 @@ class Reader(Grounded):
         plane = geometry or self.geometry
 
         def make() -> F32:
-            matrix = camera_to_working(self.pyramid.info.colour, LightColour(at.kelvin, at.duv))
+            matrix = camera_to_working(self.raster.info.colour, LightColour(at.kelvin, at.duv))
             matrix = matrix * 2.0**at.base_exposure
             tone, black, white = NEUTRAL_CURVE
             axis = LAB_LOW + np.arange(LAB_SIZE) / LAB_PER
@@ -79,13 +79,13 @@ class Reader(Grounded):
             self.each(out.shape[1], lambda a, b: read_lab(camera[:, a:b], lms, weights, shown, out[:, a:b]))
             return out
 
-        return self.views.remember(self.view_key("lab", view, plane.key(), at.model_dump_json()), make)
+        return self.views.remember(self.view_key("lab", view, plane, at.model_dump_json()), make)
 
     def finders_light(self) -> ReadAt:
         """The light finders look by: as shot, at an exposure that makes good use of the neutral curve."""
 
         def make() -> NDArray[Any]:
-            shot = self.pyramid.info.colour.as_shot()
+            shot = self.raster.info.colour.as_shot()
             at = ReadAt(kelvin=shot.kelvin, duv=shot.duv, base_exposure=0.0)
             base = self.geometry.base
             bright = float(np.percentile(self.stops(base.fit(256), at, base), 99))
@@ -97,7 +97,7 @@ class Reader(Grounded):
     def _frame(self) -> str:
         """Names the frame, and how much of it is decoded: what was found in the first look of it is found again, and
         may be a little different, once it is there whole."""
-        return self.pyramid.key
+        return self.raster.identity
 
     def finding(self, line: IngredientLine) -> Finding:
         """What an ingredient's finder says of the frame; found once, then kept on disk."""
@@ -130,12 +130,12 @@ class Reader(Grounded):
 
     def _file(self, key: str) -> Path | None:
         """Where a finding is kept beside the frame's pyramid."""
-        return self.pyramid.folder and self.pyramid.folder.parent / f"found-{key}.npy"
+        return self.raster.home and self.raster.home / f"found-{key}.npy"
 
     def keep_findings(self) -> None:
         """Put among the scene's blobs what has been found for its latches by now, and note it in their lines, so that
         later finders change nothing of them. Looks for nothing. Raises DocumentError where it cannot be written."""
-        if self.engine.blobs is None or self.pyramid.first_level > 0:
+        if self.engine.blobs is None or not self.raster.complete:
             return
         for line in (i for latch in self.scene.latches for i in latch.ingredients):
             if INGREDIENT_KINDS[line.kind].find is None or _pinned(line):
@@ -165,7 +165,7 @@ class Reader(Grounded):
             return self.lab(View(region, size), self.finders_light(), base)
 
         def found(other: str) -> F32:
-            assert other in (kind, *INGREDIENT_KINDS[kind].looks_at), (
+            assert kind and other in (kind, *INGREDIENT_KINDS[kind].looks_at), (
                 f"{kind} does not say that it looks at {other}"
             )
             return self.finding(new_ingredient(other)).mask

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..colour import LightColour
 from ..colour.tones import SETTINGS, Tone
-from ..frame import FrameInfo, Pyramid
+from ..frame import FrameInfo, Raster
 from ..geometry import Geometry, LensShape, Trimmed, View, homography, sources
 from ..ledger import ReadAt, Scene
 from ..moves import GROUND_KINDS
@@ -76,9 +76,9 @@ def map_of(scene: Scene, info: FrameInfo) -> Geometry:
 class Grounded:
     """The Ground band in force, read from a scene and the frame it is bound to."""
 
-    def __init__(self, engine: "Engine", scene: Scene, pyramid: Pyramid, untrimmed: bool = False) -> None:
+    def __init__(self, engine: "Engine", scene: Scene, raster: Raster, untrimmed: bool = False) -> None:
         self.scene = scene
-        self.pyramid = pyramid
+        self.raster = raster
         self.engine = engine
         self.kept = engine.cache
         """Holds what is true of the whole picture."""
@@ -86,7 +86,8 @@ class Grounded:
         """Holds what is made of views."""
         self._latch_keys: dict[str, str] = {}
         self._latch_placed: dict[str, bool] = {}
-        self.trimmed = map_of(scene, pyramid.info)
+        self._seen: dict[tuple[View, Geometry], str] = {}
+        self.trimmed = map_of(scene, raster.info)
         """The map as Trim leaves it."""
         self.geometry = self.trimmed.untrimmed if untrimmed else self.trimmed
         rescue = scene.ground.rescue
@@ -94,7 +95,7 @@ class Grounded:
             rescue.revision if rescue.on else GROUND_KINDS["rescue"].revision, self.settings("rescue", off={"amount": 0.0}),
             self.settings("noise"), self.settings("crispness"),
         )  # fmt: skip
-        self.sensor = Sensor(pyramid, self.plan, engine.cache, engine.pool, engine.clock)
+        self.sensor = Sensor(raster, self.plan, engine.cache, engine.pool, engine.clock)
 
     def settings(self, kind: str, off: dict[str, Any] | None = None) -> Any:
         """The settings of a Ground line in force: its defaults (with `off`) when it is switched off."""
@@ -110,7 +111,7 @@ class Grounded:
     def light(self) -> LightColour:
         """The colour of light in force."""
         chosen = self.settings("colour_of_light")
-        shot = self.pyramid.info.colour.as_shot()
+        shot = self.raster.info.colour.as_shot()
         return LightColour(
             shot.kelvin if chosen.kelvin is None else chosen.kelvin,
             shot.duv if chosen.tint is None else chosen.tint / 1000,
@@ -161,15 +162,19 @@ class Grounded:
 
         list(self.engine.pool.map(band, range(0, rows, 64)))
 
-    def view_key(self, what: str, view: View, *parts: str) -> str:
-        """Names something made of a view."""
-        return key_of(what, self.pyramid.key, list(view.region), list(view.size), *parts)
+    def view_key(self, what: str, view: View, plane: Geometry, *parts: str) -> str:
+        """Names something made of the light that a view of a map shows."""
+        known = self._seen.get((view, plane))
+        if known is None:
+            known = key_of(self.sensor.name_of(*self.sensor.block_of(plane, view)), plane.key())
+            self._seen[view, plane] = known
+        return key_of(what, known, list(view.region), list(view.size), *parts)
 
     def staged(self, view: View, stage: Stage, geometry: Geometry | None = None) -> F32:
         """Camera RGB planes (3, h, w) of a view as a stage leaves it."""
         plane = geometry or self.geometry
         best = self.plan.best(stage)
-        key = self.view_key("camera", view, plane.key(), self.plan.key(best))
+        key = self.view_key("camera", view, plane, self.plan.key(best))
         return self.views.remember(key, lambda: self.sensor.planes(plane, view, best))
 
     def reading_camera(self, view: View, geometry: Geometry | None = None) -> F32:
@@ -188,7 +193,7 @@ class Grounded:
                 self.each(view.size[1], lambda a, b: sources(plane, view.rows(a, b), out[:, a:b]))
             return out
 
-        return self.views.remember(self.view_key("sources", view, plane.key()), make)
+        return self.views.remember(key_of("sources", list(view.region), list(view.size), plane.key()), make)
 
     def fall_gain(self, view: View) -> F32 | None:
         """What undoes the lens's falloff, (h, w); None where nothing does."""

@@ -61,7 +61,7 @@ class Masks(Reader):
                     said["revision"] = self.finding_key(line)
             others = [self.scene.latch(i.params.latch) for i in latch.ingredients if i.kind == "another"]
             held["others"] = [self.latch_key(other) for other in others if other is not None]
-            known = self._latch_keys[latch.id] = key_of(self.pyramid.key, held)
+            known = self._latch_keys[latch.id] = key_of(self.raster.identity, held)
         return known
 
     def reading(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> Reading:
@@ -76,11 +76,11 @@ class Masks(Reader):
             axis = lightness(tone_curve(stop_axis(), tone, black, white))
             return np.asarray(np.clip((axis - low) / max(high - low, 1e-6), 0, 1))
 
-        key = key_of("lightness", self.pyramid.key, at.model_dump_json())
+        key = key_of("lightness", self.raster.identity, at.model_dump_json())
         places = None
         if plane != self.geometry:
             places = self.views.remember(
-                self.view_key("places", view, plane.key(), self.geometry.canvas_key()),
+                key_of("places", list(view.region), list(view.size), plane.key(), self.geometry.canvas_key()),
                 lambda: self.geometry.canvas_places(view, plane),
             )
         canvas = self.geometry.canvas
@@ -127,7 +127,9 @@ class Masks(Reader):
             if INGREDIENT_KINDS[line.kind].find is not None:
                 said = key_of(said, self.finding_key(line))
             self._latch_keys[line.id] = said
-        key = self.view_key("term", view, plane.key(), self.geometry.key(), at.model_dump_json(), said)
+        key = self.view_key(
+            "term", view, plane, self.raster.identity, self.geometry.key(), at.model_dump_json(), said
+        )
         return self.views.remember(key, lambda: self._term(line, reading, view, plane))
 
     def _term(self, line: IngredientLine, reading: Reading, view: View, plane: Geometry) -> F32:
@@ -171,7 +173,7 @@ class Masks(Reader):
 
         # a shape on the developed picture lies elsewhere on the frame when that is turned
         where = self.geometry.canvas_key() if plane != self.geometry and self._placed(latch) else ""
-        key = self.view_key("latch", view, plane.key(), self.latch_key(latch), where)
+        key = self.view_key("latch", view, plane, self.latch_key(latch), where)
         return self.views.remember(key, make)
 
     def _held(self, latch: Latch, view: View, plane: Geometry) -> F32:
@@ -227,7 +229,9 @@ class Masks(Reader):
             there = self.reading(view, latch.read_at, base)
             edge = latch.edge_true
             guide = self.kept.remember(
-                key_of("guide", self.pyramid.key, latch.read_at.model_dump_json(), edge.reach, edge.texture),
+                key_of(
+                    "guide", self.raster.identity, latch.read_at.model_dump_json(), edge.reach, edge.texture
+                ),
                 lambda: guide_of(there.stops, edge.reach, edge.texture),
             )
             return fit(self._joined(latch, there, view, base), guide, edge.reach, self.each)
@@ -283,7 +287,7 @@ class Masks(Reader):
             assert mask is not None
             return mask
 
-        key = self.view_key("move", view, self.geometry.key(), self.where_key(latch_id, spares))
+        key = self.view_key("move", view, self.geometry, self.where_key(latch_id, spares))
         return self.views.remember(key, make)
 
     def where_key(self, latch_id: str | None, spares: list[Spare]) -> str:

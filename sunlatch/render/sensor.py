@@ -13,8 +13,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..frame import Pyramid
-from ..geometry import Fetch, Geometry, View, inside, raster, repeat_edges, resample, warp
+from ..blocks import Block, Fetch, inside, repeat_edges
+from ..frame import Raster, level_for, whole
+from ..geometry import Geometry, View, resample, warp
 from ..moves.crispness import CrispnessParams
 from ..moves.noise import NoiseParams
 from ..moves.rescue import MOVE as RESCUE
@@ -81,60 +82,61 @@ class Sensor:
     """One frame's raster under one plan. Cheap to make."""
 
     def __init__(
-        self, pyramid: Pyramid, plan: SensorPlan, cache: ByteCache, pool: Executor, clock: Clock
+        self, raster: Raster, plan: SensorPlan, cache: ByteCache, pool: Executor, clock: Clock
     ) -> None:
-        self.pyramid = pyramid
+        self.raster = raster
         self._clock = clock
         self.plan = plan
         self._cache = cache
         self._pool = pool
-        neutral = np.array(pyramid.info.neutral, np.float32)
+        neutral = np.array(raster.info.neutral, np.float32)
         self.neutral = neutral / neutral.max()
 
     def model(self) -> noise.NoiseModel:
         """The frame's noise: as its file states it, else as measured."""
         neutral = (float(self.neutral[0]), float(self.neutral[1]), float(self.neutral[2]))
-        stated = self.pyramid.info.noise_profile
+        stated = self.raster.noise
         if stated is not None:
             return noise.NoiseModel(stated[0], stated[1], neutral)
 
         def make() -> F32:
-            level = self.pyramid.levels[self.pyramid.first_level]
+            finest = min(self.raster.levels)
+            height, width = self.raster.shape(finest)
+            read = self.raster.fetch(finest)
             # bands spread over the frame: the whole of a large one is not needed
-            rows = np.unique(np.linspace(0, max(level.shape[0] - 65, 0), 8).astype(int))
-            some = np.concatenate([np.asarray(level[r : r + 64], np.float32) for r in rows])
-            found = noise.measured(some.transpose(2, 0, 1), neutral)
+            rows = np.unique(np.linspace(0, max(height - 65, 0), 8).astype(int))
+            some = [read(int(r), min(int(r) + 64, height), 0, width) for r in rows]
+            found = noise.measured(np.concatenate(some, axis=1), neutral)
             return np.array([found.scale, found.offset], np.float32)
 
-        scale, offset = self._cache.remember(key_of("noise", self.pyramid.key), make)
+        scale, offset = self._cache.remember(key_of("noise", self.raster.identity), make)
         return noise.NoiseModel(float(scale), float(offset), neutral)
 
     def _around(self, revision: int) -> F32:
         """The hue around clipped places, as a revision of Rescue learns it."""
 
         def make() -> F32:
-            small = np.asarray(self.pyramid.levels[max(self.pyramid.levels)], np.float32)
+            small = whole(self.raster, max(self.raster.levels))
             clipped = None
-            if self.pyramid.clipped is not None and revision > 2:
-                size = (small.shape[1], small.shape[0])
-                shares = cv2.resize(np.asarray(self.pyramid.clipped), size, interpolation=cv2.INTER_AREA)
+            if self.raster.clipped is not None and revision > 2:
+                size = (small.shape[2], small.shape[1])
+                shares = cv2.resize(np.asarray(self.raster.clipped), size, interpolation=cv2.INTER_AREA)
                 clipped = shares.max(2).astype(np.float32) / 255
-            return rescue.hue_around(np.ascontiguousarray(small.transpose(2, 0, 1)), self.neutral, clipped)
+            return rescue.hue_around(small, self.neutral, clipped)
 
-        return self._cache.remember(key_of("hue", self.pyramid.key, revision), make)
+        return self._cache.remember(key_of("hue", self.raster.identity, revision), make)
 
     def fetch(self, level: int, stage: Stage) -> Fetch:
         """Reads a pyramid level as a stage leaves it."""
         stage = self.plan.best(stage)
-        source = self.pyramid.levels[level]
-        read = raster(source)
+        height, width = self.raster.shape(level)
+        read = self.raster.fetch(level)
         if stage in ("rescued", "light"):
-            if self.pyramid.info.colour.rendered:
+            if self.raster.info.colour.rendered:
                 return read
             return lambda top, bottom, left, right: self._rescued(
-                read(top, bottom, left, right), source.shape, top, left, stage
+                read(top, bottom, left, right), (height, width), top, left, stage
             )
-        height, width = source.shape[:2]
 
         def fetch(top: int, bottom: int, left: int, right: int) -> F32:
             out = np.empty((3, bottom - top, right - left), np.float32)
@@ -156,11 +158,11 @@ class Sensor:
 
         return fetch
 
-    def _rescued(self, planes: F32, shape: tuple[int, ...], top: int, left: int, stage: Stage) -> F32:
+    def _rescued(self, planes: F32, shape: tuple[int, int], top: int, left: int, stage: Stage) -> F32:
         """Clipped channels rebuilt, in place, in a block at (top, left) of a level of this shape."""
         if float(planes.max()) <= rescue.STARTS and (stage == "rescued" or self.plan.rescue_revision > 1):
             return planes
-        height, width = shape[:2]
+        height, width = shape
         place = np.array([(left + 0.5) / width, (top + 0.5) / height, 1 / width, 1 / height])
         if stage == "light" and self.plan.rescue_revision == 1:
             rescue.roll_off(planes, self.neutral)
@@ -178,11 +180,41 @@ class Sensor:
         def make() -> NDArray[Any]:
             return self._work(level, stage, ty, tx)
 
-        key = key_of("tile", self.pyramid.key, self.plan.key(stage), level, ty, tx)
+        height, width = self.raster.shape(level)
+        bottom, right = min((ty + 1) * TILE, height), min((tx + 1) * TILE, width)
+        seen = Block(ty * TILE, bottom, tx * TILE, right)
+        key = key_of("tile", self.name_of(level, seen), self.plan.key(stage), level, ty, tx)
         return self._cache.remember(key, make)
 
+    def name_of(self, level: int, block: Block) -> str:
+        """Names all that camera RGB of a block of a level depends on, at any stage, but the plan: what lies there and
+        as far around as stages look, and what is learned of the whole to rebuild what clipped."""
+        room = noise.APRON + crispness.APRON
+        top, bottom, left, right = block
+        around = Block(top - room, bottom + room, left - room, right + room)
+        clips = self.raster.info.clipped
+        learned = "" if clips is not None and not any(clips) else self.raster.identity
+        if self.raster.noise is None:
+            learned = self.raster.identity
+        return key_of(self.raster.identity_of(level, around), learned)
+
+    def block_of(self, geometry: Geometry, view: View) -> tuple[int, Block]:
+        """The level a view is drawn from, and the block of it that it shows."""
+        level = self.level(geometry, view)
+        height, width = self.raster.shape(level)
+        x, y, dx, dy = geometry.corner(view)
+        xs = x + dx * np.linspace(-1, view.size[0], 9)
+        ys = y + dy * np.linspace(-1, view.size[1], 9)
+        rim = [(a, b) for a in xs for b in ys[[0, -1]]] + [(a, b) for a in xs[[0, -1]] for b in ys]
+        at = geometry.turned_to_source(np.array(rim)) * geometry.long_edge
+        px = at * [width / geometry.width, height / geometry.height]
+        # between the places looked at a bent rim swells a little, and the lens draws colours apart
+        room = 4 + 0.02 * np.ptp(px, axis=0) * (not geometry.straight)
+        low, high = np.floor(px.min(0) - room).astype(int), np.ceil(px.max(0) + room).astype(int)
+        return level, Block(int(low[1]), int(high[1]), int(low[0]), int(high[0]))
+
     def _padded(self, level: int, ty: int, tx: int, apron: int) -> F32:
-        height, width = self.pyramid.levels[level].shape[:2]
+        height, width = self.raster.shape(level)
         bottom, right = min((ty + 1) * TILE, height), min((tx + 1) * TILE, width)
         return self.fetch(level, "light")(ty * TILE - apron, bottom + apron, tx * TILE - apron, right + apron)
 
@@ -216,9 +248,8 @@ class Sensor:
         """Where Crispness acts over a view (h, w). A fine radius acts on the frame's own px only: its mask is
         then made there and drawn together."""
         level = crispness.acts_at(self.plan.crispness.radius, self.level(geometry, view))
-        level = max(level, self.pyramid.first_level)
-        source = self.pyramid.levels[level]
-        size = (source.shape[1], source.shape[0])
+        level = max(level, min(self.raster.levels))
+        size = self._size(level)
         c, model, left = self.plan.crispness, self.model(), self._noise_left()
         fetch = self.fetch(level, "smooth")
 
@@ -232,12 +263,17 @@ class Sensor:
 
     def level(self, geometry: Geometry, view: View) -> int:
         """The pyramid level that a view is drawn from."""
-        return self.pyramid.level_for(geometry.scale(view))
+        return level_for(self.raster, geometry.scale(view))
+
+    def _size(self, level: int) -> tuple[int, int]:
+        """(width, height) of a level."""
+        height, width = self.raster.shape(level)
+        return width, height
 
     def light(self, geometry: Geometry, view: View, weights: F32) -> F32:
         """One plane (1, h, w) of a bent view: a mixture of the "rescued" channels, drawn where green lies."""
-        source = self.pyramid.levels[self.level(geometry, view)]
-        fetch = self.fetch(self.level(geometry, view), "rescued")
+        level = self.level(geometry, view)
+        fetch = self.fetch(level, "rescued")
 
         def mixed(top: int, bottom: int, left: int, right: int) -> F32:
             planes = fetch(top, bottom, left, right)
@@ -245,13 +281,12 @@ class Sensor:
             return planes[:1]
 
         with self._clock.step("warp of the reading (wall)"):
-            return warp(mixed, (source.shape[1], source.shape[0]), geometry, view, self._pool, 1)
+            return warp(mixed, self._size(level), geometry, view, self._pool, 1)
 
     def planes(self, geometry: Geometry, view: View, stage: Stage) -> F32:
         """Camera RGB planes (3, h, w) of a view as a stage leaves it, resampled once, upright."""
         level = self.level(geometry, view)
-        source = self.pyramid.levels[level]
-        size = (source.shape[1], source.shape[0])
+        size = self._size(level)
         x0, y0, x1, y1 = geometry.source_rectangle(view)
         scale_x, scale_y = size[0] / geometry.width, size[1] / geometry.height
         rectangle = (x0 * scale_x, y0 * scale_y, x1 * scale_x, y1 * scale_y)
@@ -268,14 +303,14 @@ class Sensor:
 
     def _prepare(self, level: int, stage: Stage, geometry: Geometry, view: View) -> None:
         """Make the tiles a view needs, on all threads: inside the resampling they would wait in line."""
-        source = self.pyramid.levels[level]
+        height, width = self.raster.shape(level)
         x, y, dx, dy = geometry.corner(view)
         xs = x + dx * np.linspace(0, view.size[0] - 1, 40)
         ys = y + dy * np.linspace(0, view.size[1] - 1, 40)
         points = geometry.turned_to_source(np.stack(np.meshgrid(xs, ys), -1)) * geometry.long_edge
-        px = points * [source.shape[1] / geometry.width, source.shape[0] / geometry.height]
-        columns = np.clip(px[..., 0], 0, source.shape[1] - 1).astype(int) // TILE
-        rows = np.clip(px[..., 1], 0, source.shape[0] - 1).astype(int) // TILE
+        px = points * [width / geometry.width, height / geometry.height]
+        columns = np.clip(px[..., 0], 0, width - 1).astype(int) // TILE
+        rows = np.clip(px[..., 1], 0, height - 1).astype(int) // TILE
 
         def make(place: tuple[int, int]) -> None:
             go_on()

@@ -5,12 +5,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sunlatch.geometry import Geometry, View, raster, resample
+from sunlatch.blocks import reader
+from sunlatch.geometry import Geometry, View, resample
 
 
 def drawn(picture, rectangle, size):
     """A rectangle of an array (h, w, 3), resampled."""
-    return resample(raster(picture), picture.shape[1::-1], rectangle, size)
+    return resample(reader(picture), picture.shape[1::-1], rectangle, size)
 
 
 MAPS = st.builds(Geometry, st.integers(20, 5000), st.integers(20, 5000), st.integers(1, 8))

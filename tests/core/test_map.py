@@ -9,6 +9,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from sunlatch.blocks import reader
 from sunlatch.errors import GeometryError
 from sunlatch.geometry import (
     Geometry,
@@ -17,7 +18,6 @@ from sunlatch.geometry import (
     Trimmed,
     View,
     homography,
-    raster,
     residual,
     solve,
     sources,
@@ -236,7 +236,7 @@ def test_px_come_from_where_the_map_says():
         1.5,
     )
     view = g.fit(10**6)
-    drawn = warp(raster(picture), (240, 160), g, view)
+    drawn = warp(reader(picture), (240, 160), g, view)
     source = g.turned_to_source(g.points(view))
     from_middle = source - g.middle
     s2 = (from_middle**2).sum(-1, keepdims=True) / g.half_diagonal**2
@@ -250,10 +250,10 @@ def test_px_come_from_where_the_map_says():
 def test_blocks_and_views_agree():
     picture = _smooth_picture(700, 400)
     g = Geometry(700, 400, 1, LensShape((0, -0.05, 0, 0)), level=2.0)
-    whole = warp(raster(picture), (700, 400), g, g.fit(10**6))
+    whole = warp(reader(picture), (700, 400), g, g.fit(10**6))
     w, h = g.developed_size
     part = View((100 / w, 60 / h, 400 / w, 260 / h), (300, 200))
-    assert np.allclose(warp(raster(picture), (700, 400), g, part), whole[:, 60:260, 100:400], atol=2e-4)
+    assert np.allclose(warp(reader(picture), (700, 400), g, part), whole[:, 60:260, 100:400], atol=2e-4)
 
 
 def test_a_hard_edge_gets_no_rim():
@@ -261,7 +261,7 @@ def test_a_hard_edge_gets_no_rim():
     picture = np.ones((200, 300, 3), np.float32)
     picture[:100] = 16
     g = Geometry(300, 200, 1, level=3.0)
-    drawn = warp(raster(picture), (300, 200), g, g.fit(10**6))
+    drawn = warp(reader(picture), (300, 200), g, g.fit(10**6))
     assert drawn.min() >= 1 - 1e-4
     assert drawn.max() <= 16 + 1e-3
 

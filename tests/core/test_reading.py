@@ -58,7 +58,7 @@ def test_finders_see_an_underexposed_frame_as_a_usual_one(development):
 def test_a_finding_that_was_lost_is_found_again(development, engine, damage):
     line = new_ingredient("sky")
     first = development.finding(line)
-    held = list(development.pyramid.folder.parent.glob("found-*.npy"))
+    held = list(development.raster.folder.parent.glob("found-*.npy"))
     assert len(held) >= 1
     for path in held:
         whole = path.read_bytes()
@@ -66,9 +66,9 @@ def test_a_finding_that_was_lost_is_found_again(development, engine, damage):
             path.unlink()
         else:
             path.write_bytes(whole[: len(whole) // 2] if damage == "short" else b"not an array")
-    again = type(engine)(threads=2).develop(development.scene, development.pyramid).finding(line)
+    again = type(engine)(threads=2).develop(development.scene, development.raster).finding(line)
     assert np.allclose(again.mask, first.mask, atol=1e-4)
-    assert not list(development.pyramid.folder.parent.glob(".found-*.part"))
+    assert not list(development.raster.folder.parent.glob(".found-*.part"))
 
 
 def test_a_mask_of_the_frame_is_looked_up_where_px_lie():

@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from sunlatch.blocks import reader
 from sunlatch.frame import FrameStore, hash_file
-from sunlatch.geometry import View, raster, resample, taps
+from sunlatch.geometry import View, resample, taps
 from sunlatch.ledger import Scene, Source
 from sunlatch.meters import sharpness_at
 from sunlatch.render import ByteCache, Engine
@@ -54,7 +55,7 @@ def test_any_reduction_keeps_the_mean(ratio, seed):
 def test_half_floats_are_widened_exactly_even_read_only():
     picture = np.random.default_rng(3).standard_normal((40, 50, 3)).astype(np.float16)
     picture.setflags(write=False)
-    planes = raster(picture)(3, 30, 7, 50)
+    planes = reader(picture)(3, 30, 7, 50)
     assert np.array_equal(planes, picture[3:30, 7:].astype(np.float32).transpose(2, 0, 1))
 
 
@@ -63,14 +64,14 @@ def test_beyond_its_edges_a_raster_repeats_them(top, rows, left, columns):
     picture = np.random.default_rng(4).random((30, 40, 3)).astype(np.float32)
     y = np.clip(np.arange(top, top + rows), 0, 29)
     x = np.clip(np.arange(left, left + columns), 0, 39)
-    planes = raster(picture)(top, top + rows, left, left + columns)
+    planes = reader(picture)(top, top + rows, left, left + columns)
     assert np.array_equal(planes, picture[y][:, x].transpose(2, 0, 1))
 
 
 def test_resampling_a_window_equals_cutting_the_whole():
     source = np.random.default_rng(4).random((90, 120, 3)).astype(np.float16)
-    whole = resample(raster(source), source.shape[1::-1], (0, 0, 120, 90), (60, 45))
-    part = resample(raster(source), source.shape[1::-1], (40, 20, 80, 60), (20, 20))
+    whole = resample(reader(source), source.shape[1::-1], (0, 0, 120, 90), (60, 45))
+    part = resample(reader(source), source.shape[1::-1], (40, 20, 80, 60), (20, 20))
     assert np.allclose(part, whole[:, 10:30, 20:40], atol=1e-6)
 
 

@@ -69,7 +69,7 @@ def test_what_was_found_in_the_first_look_is_not_kept_for_the_whole_frame(tmp_pa
         [FrameStore(tmp_path / n) for n in ("early", "late")],
     )
     _, first = stores[0].first_look(sha256, path)
-    assert first.first_level > 0
+    assert not first.complete
     engine = Engine(threads=2)
     early = engine.develop(scene, first).finding(sky).mask
     found = [engine.develop(scene, stores[0].whole(sha256, path)).finding(sky).mask]
