@@ -237,7 +237,7 @@ def latching(
     """Answers to a drag of an ingredient of the latch that the last move alone is latched to."""
     development = engine.develop(scene, pyramid)
     held = Latch(name="Dragged", ingredients=[new_ingredient(kind), new_ingredient("ramp", join="keep_only")],
-                 read_at=development.read_at())  # fmt: skip
+                 read_at=development.ground.read_at())  # fmt: skip
     if kind == "colour":
         held.ingredients[0].params.samples = [colour_sample(colour_at(development, held.read_at, 0.5, 0.8))]
     scene.latches.append(held)

@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 
 from .dng import write_dng
 from .optics import Lens, project
+from .seen import Seen, Viewpoint
 from .sky import DISC_RADIANCE
-from .world import Scenery, Seen, Viewpoint
+from .world import Scenery
 
 F32 = NDArray[np.float32]
 

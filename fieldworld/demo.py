@@ -10,8 +10,9 @@ from pathlib import Path
 
 from .camera import Shot, develop
 from .outing import OUTING
+from .seen import Viewpoint
 from .truth import write_truth
-from .world import Scenery, Viewpoint, warm
+from .world import Scenery, warm
 
 Told = Callable[[int, int, str], None]
 """Told how many frames are made, of how many, and which came last."""

@@ -19,7 +19,8 @@ import numpy as np
 from .camera import LIMITS, CameraError, Exposure, Shot, develop, smaller, within_limits
 from .optics import SENSOR_MM
 from .outing import BLUE, BRIGHT, DULL, EVENING, GOLDEN, MORNING, NOON, SIDE
-from .world import Scenery, Viewpoint
+from .seen import Viewpoint
+from .world import Scenery
 
 VIEWPOINTS: Final[dict[str, tuple[str, Viewpoint]]] = {
     "stack": ("Stack with its arch", Viewpoint(figures=("gull",))),

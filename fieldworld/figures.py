@@ -6,17 +6,15 @@ the lens; their coverage is exact to a fraction of a pixel, and is the truth abo
 import math
 from collections.abc import Callable
 from itertools import pairwise
-from typing import TYPE_CHECKING, Final
+from typing import Final
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
 from .optics import project
+from .seen import Seen, Stage
 from .terrain import height, path_x
-
-if TYPE_CHECKING:
-    from .world import Scenery, Seen
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -112,7 +110,7 @@ def _birch(rng: np.random.Generator, x: float, z: float, ground: float, tall: fl
     return strokes
 
 
-def _birches(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
+def _birches(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     out: list[Stroke] = []
     for x, z, tall in ((-3.2, 9.5, 3.4), (-2.1, 11.5, 3.9), (3.9, 13.5, 3.5), (-6.2, 17.0, 3.2), (7.8, 24.0, 3.1),
                        (1.2, 31.0, 2.9), (-11.5, 29.0, 3.3)):  # fmt: skip
@@ -120,11 +118,11 @@ def _birches(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
     return out
 
 
-def _ground(s: "Scenery", x: float, z: float) -> float:
+def _ground(s: Stage, x: float, z: float) -> float:
     return float(height(x, z, s.place, 0.2, s.tex))
 
 
-def _reeds(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
+def _reeds(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     """Dry reeds and grass that stand against the sky."""
     out: list[Stroke] = []
     for _ in range(420):
@@ -144,7 +142,7 @@ def _reeds(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
     return out
 
 
-def _card(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
+def _card(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     """A grey card of 18 % on a stick in front of the camera, evenly lit."""
     ahead = s.turn[:, 2] * 3.0
     x, y, z = ahead[0], s.eye + ahead[1], ahead[2]
@@ -152,7 +150,7 @@ def _card(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
     return [stick, (x, y - 0.32, z, x, y + 0.32, z, 0.92, 0.92, 0.18, 0.18, 0.18, 2.0)]
 
 
-def _grass(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
+def _grass(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     """Blades of the heath's own grass close by."""
     out: list[Stroke] = []
     for _ in range(15000):
@@ -176,7 +174,7 @@ BEACON_AT: Final = (1.5, 20.0)
 BEACON_M: Final = 11.5
 
 
-def _beacon(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
+def _beacon(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     """A white tower with a dark lantern, its edges exactly upright."""
     x, z = BEACON_AT
     g = _ground(s, x, z) - 0.3
@@ -209,7 +207,7 @@ def _hanging(a: F64, b: F64, sag: float, width: float, colour: tuple[float, floa
     return [(*p, *q, width, width, *colour) for p, q in pairwise(points)]
 
 
-def _cable(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
+def _cable(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     dark = (0.03, 0.03, 0.032)
     if s.view.place == "knoll":
         x, z = BEACON_AT
@@ -220,7 +218,7 @@ def _cable(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
     return _hanging(left, right, 2.4, 0.022, dark)
 
 
-def _walker(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
+def _walker(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     """Somebody in a rust-red jacket, walking away along the path."""
     z = 27.0
     x = float(path_x(z))
@@ -240,7 +238,7 @@ def _walker(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
     ]  # fmt: skip
 
 
-def _gull(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
+def _gull(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     x, y, z = (-9.0, s.eye + 8.0, 55.0) if s.view.place != "shore" else (-17.0, s.eye + 13.0, 70.0)
     pale, tip = (0.55, 0.55, 0.56), (0.08, 0.08, 0.09)
     return [
@@ -251,7 +249,7 @@ def _gull(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
     ]  # fmt: skip
 
 
-def _boat(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
+def _boat(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     x, z = (52.0, 330.0) if s.view.place == "pool" else (-88.0, 420.0)
     hull, sail = (0.06, 0.065, 0.08), (0.62, 0.58, 0.50)
     out: list[Stroke] = [
@@ -264,7 +262,7 @@ def _boat(s: "Scenery", rng: np.random.Generator) -> list[Stroke]:
     return out
 
 
-FIGURES: Final[dict[str, tuple[str, Callable[["Scenery", np.random.Generator], list[Stroke]]]]] = {
+FIGURES: Final[dict[str, tuple[str, Callable[[Stage, np.random.Generator], list[Stroke]]]]] = {
     "beacon": ("subject", _beacon), "boat": ("subject", _boat), "gull": ("subject", _gull), "cable": ("wires", _cable),
     "walker": ("subject", _walker), "birches": ("twigs", _birches), "reeds": ("twigs", _reeds), "grass": ("land", _grass),
     "card": ("subject", _card),
@@ -272,7 +270,7 @@ FIGURES: Final[dict[str, tuple[str, Callable[["Scenery", np.random.Generator], l
 """What can stand in a picture: which truth it belongs to, and how it is made; far things first."""
 
 
-def draw_figures(scenery: "Scenery", seen: "Seen") -> None:
+def draw_figures(scenery: Stage, seen: Seen) -> None:
     """Draw what the viewpoint names; the shares of sky, water and land make room for it."""
     right = float((scenery.turn[:, 0] * scenery.sun).sum())
     light = np.array([*scenery.figure_light(), 1.0 if right > 0 else -1.0])

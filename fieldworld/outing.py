@@ -10,8 +10,8 @@ from typing import Final
 import numpy as np
 
 from .camera import Exposure, Shot
+from .seen import Viewpoint
 from .sky import Daylight
-from .world import Viewpoint
 
 EVENING: Final = Daylight()
 LOW_SUN: Final = Daylight(sun_elevation=5.0, sun_azimuth=2.0, cloud_cover=0.50, seed=29, haze=1.2)

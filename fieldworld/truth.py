@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .camera import Shot, specks
-from .world import Scenery, Seen
+from .seen import Seen
+from .world import Scenery
 
 
 @dataclass

@@ -10,7 +10,6 @@ ITU-R BT.709, relative (see sky.py).
 import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
 from typing import Any, Final
 
 import cv2
@@ -28,9 +27,11 @@ from .casting import (
     shelter_rows,
     water_rows,
 )
+from .figures import draw_figures
 from .land import LENGTH
 from .optics import Lens, turning
-from .sky import Daylight, sky_rows, sky_table, sun_disc
+from .seen import Seen, Viewpoint
+from .sky import sky_rows, sky_table, sun_disc
 from .terrain import PLACES, height, rings, survey
 from .textures import sea_slopes, textures
 
@@ -40,39 +41,6 @@ F64 = NDArray[np.float64]
 DENSITY: Final = 0.54
 """Rays per px along each axis."""
 INLAND: Final = ("heath", "path", "knoll")
-
-
-@dataclass(frozen=True)
-class Viewpoint:
-    """Where the camera stands and looks. place: a key of PLACES. eye: metres over the ground there.
-    heading, pitch, roll in degrees. when: seconds, which move the water."""
-
-    place: str = "shore"
-    eye: float = 1.75
-    heading: float = 3.0
-    pitch: float = 7.5
-    roll: float = -0.5
-    focal_mm: float = 26.0
-    light: Daylight = field(default_factory=Daylight)
-    when: float = 0.0
-    water_s: float = 0.0
-    """How long the water moves while the shutter is open, s."""
-    figures: tuple[str, ...] = ()
-
-
-@dataclass
-class Seen:
-    """What the lens sees. radiance (h, w, 3); shares (h, w) in 0–1 of sky, water, land, subject,
-    twigs and wires; depth along the ray in m (1e6 for sky)."""
-
-    radiance: F32
-    sky: F32
-    water: F32
-    land: F32
-    subject: F32
-    twigs: F32
-    wires: F32
-    depth: F32
 
 
 class Scenery:
@@ -271,8 +239,6 @@ class Scenery:
 
     def _at_full_size(self, rgb: F32, depth: F32, covers: list[F32]) -> Seen:
         """Everything at the sensor's own size, and the figures on it."""
-        from .figures import draw_figures
-
         size = (self.full.width, self.full.height)
 
         def wide(x: F32) -> F32:

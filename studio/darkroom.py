@@ -143,7 +143,7 @@ def develop_whole_later(frame: Frame) -> None:
 def _find_sky(sha256: str, pyramid: Pyramid) -> None:
     with lane().wanted(Rank.BEHIND):
         bare = engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
-        bare.finding(new_ingredient("sky"))
+        bare.reader.finding(new_ingredient("sky"))
 
 
 def find_sky_later(frame: Frame, pyramid: Pyramid) -> None:
@@ -162,9 +162,9 @@ def found(asked: Development, latches: list[Latch]) -> Development:
     for latch in asked.scene.made_of(latches):
         for line in latch.ingredients:
             if line.on and INGREDIENT_KINDS[line.kind].find is not None:
-                asked.finding(line)
+                asked.reader.finding(line)
         if latch.fine_edges and any(line.on for line in latch.ingredients):
-            asked.fine_model(latch)
+            asked.latches.fine_model(latch)
     return asked
 
 
@@ -173,7 +173,7 @@ def put_away(frame: Frame, document: Document) -> Document:
     nothing, looks for nothing. Raises DocumentError."""
     pyramid = store().best(frame.sha256)
     if pyramid is not None:
-        engine().develop(document, pyramid).keep_findings()
+        engine().develop(document, pyramid).latches.keep_findings()
     return strokes_put_away(document, blobs())
 
 

@@ -54,7 +54,7 @@ def propose(development: Development, tell: Tell = lambda looks: None) -> tuple[
         if not line.on or line.params != GROUND_KINDS[kind].params():
             continue
         tell(looks)
-        now = development.engine.develop(scene, development.raster)
+        now = development.again(scene)
         changed = find(now)
         if changed is None:
             continue
@@ -77,7 +77,7 @@ def _lens(d: Development) -> Changed:
             continue
         trial.ground.lens.params.known = known
         try:
-            found = d.engine.develop(trial, d.raster).geometry.lens
+            found = d.again(trial).geometry.lens
         except GeometryError:
             continue
         if found.bends or any(found.falloff):
@@ -167,9 +167,9 @@ def _rescue(d: Development) -> Changed:
 
 
 def _ends(d: Development) -> Changed:
-    share = float(d.settings("ends").share)
+    share = float(d.ground.settings("ends").share)
     black, white = find_ends(d, share)
-    usual = d.ends()
+    usual = d.ground.ends()
     found: dict[str, Any] = {}
     said = []
     if white < usual[1] - 0.2:
@@ -201,9 +201,9 @@ def _noise(d: Development) -> Changed:
 
 
 def _spread(d: Development) -> float:
-    model = d.sensor.model()
+    model = d.ground.sensor.model()
     stops = _stops(d)
-    y = float(0.18 * 2.0 ** (np.quantile(stops, 0.2) - d.base_exposure))
+    y = float(0.18 * 2.0 ** (np.quantile(stops, 0.2) - d.ground.base_exposure))
     scale, offset = model.mixed(WEIGHTS)
     return float(LIGHT_SHARE[0] * np.sqrt(scale * y + offset) / (y * np.log(2)))
 

@@ -11,7 +11,7 @@ from hypothesis import settings
 os.environ.setdefault("SUNLATCH_DATA", tempfile.mkdtemp(prefix="sunlatch-test-"))
 
 from fieldworld.camera import Shot, shoot, smaller
-from fieldworld.world import Seen, Viewpoint
+from fieldworld.seen import Seen, Viewpoint
 from sunlatch.colour.difference import ciede2000, delta_e
 from sunlatch.frame import FrameStore, Pyramid, hash_file
 from sunlatch.ledger import Scene, Source

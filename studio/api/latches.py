@@ -67,7 +67,7 @@ def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt
     if not place.latch:
         found = owned(request, scene_id)
         now = darkroom.development(found.frame, read_document(found, place.document))
-        return colour_at(now, now.read_at(), place.x, place.y, place.wide)
+        return colour_at(now, now.ground.read_at(), place.x, place.y, place.wide)
     development, latch = asked_of(request, scene_id, place)
     return colour_at(development, latch.read_at, place.x, place.y, place.wide)
 

@@ -256,7 +256,7 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
         frame=found.frame.info,
         frame_name=found.frame.name,
         map=MapOut(**development.geometry.described()),
-        read_at=development.read_at().model_dump(),
+        read_at=development.ground.read_at().model_dump(),
         as_shot={"kelvin": shot.kelvin, "tint": shot.duv * 1000},
         revision=revision,
         keeps=[KeepOut(id=k.id, name=k.name, number=k.number) for k in found.keeps.order_by("created")],
@@ -375,9 +375,9 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
     def work() -> bytes:
         development = darkroom.development(found.frame, document, look.untrimmed)
         if look.ingredient:
-            held = development.term(latch, look.ingredient, view)
+            held = development.latches.term(latch, look.ingredient, view)
         else:
-            held = development.mask(latch, view)
+            held = development.latches.mask(latch, view)
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
     with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):

@@ -86,10 +86,10 @@ def render(
 ) -> None:
     """Render a scene to a file."""
     _, development = open_scene(scene, frame)
-    development.engine.clock.on = profile
+    development.shop.clock.on = profile
     write_picture(development, out, view=view_of(development, region, long_edge), space=space, bits=bits)
     if profile:
-        print(development.engine.clock.table())
+        print(development.shop.clock.table())
 
 
 def view_of(development: Development, region: str | None, long_edge: int | None) -> View:
@@ -137,7 +137,7 @@ def mask(
     held = Latch(
         name=find,
         ingredients=[found_ingredient(find, box, bare.geometry.base)],
-        read_at=bare.read_at(),
+        read_at=bare.ground.read_at(),
         edge_true=EdgeTrue(on=False),
     )
     empty = why_empty(bare, held)

@@ -89,7 +89,7 @@ def latch_add(
         raise DocumentError(f"there is no ingredient {kind!r}; known are {', '.join(INGREDIENT_KINDS)}")
     latch = scene.latch(name)
     if latch is None:
-        latch = Latch(name=name, read_at=open_scene(document, frame)[1].read_at())
+        latch = Latch(name=name, read_at=open_scene(document, frame)[1].ground.read_at())
         scene.latches.append(latch)
     if kind is not None:
         latch.ingredients.append(

@@ -82,7 +82,7 @@ def spares_of(words: list[str] | None, development: Development) -> list[Spare]:
     for word in words or []:
         if word not in SPARE_EDGES:
             raise DocumentError(f"{word!r} cannot be spared; known are {', '.join(SPARE_EDGES)}")
-    at = development.read_at()
+    at = development.ground.read_at()
     return [Spare(what=w, edge=SPARE_EDGES[w], read_at=at) for w in words or []]  # type: ignore[arg-type]
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import cv2
 import numpy as np
@@ -11,10 +11,7 @@ from numpy.typing import NDArray
 from ..compiled import kernel
 from ..errors import DocumentError
 from ..parameters import Params
-
-if TYPE_CHECKING:
-    from .sheets import Sheet
-    from .strokes import Stroke
+from .stroke import Sheet, Stroke
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -24,7 +21,7 @@ STOPS_SIZE = 2049
 """Curves over light are sampled every 1/64 stop from −16 to +16."""
 
 
-def no_sheet(sheet: "Sheet") -> tuple["Stroke", ...]:
+def no_sheet(sheet: Sheet) -> tuple[Stroke, ...]:
     """Where there are no sheets. Raises DocumentError."""
     raise DocumentError(f"the strokes of this scene are not with it ({sheet.sheet[:8]})")
 
@@ -58,7 +55,7 @@ class Look:
     stops: Callable[[], F32]
     name: str
     found: Callable[..., F32] = _nothing
-    sheet: Callable[["Sheet"], tuple["Stroke", ...]] = no_sheet
+    sheet: Callable[[Sheet], tuple[Stroke, ...]] = no_sheet
 
 
 @dataclass(frozen=True)

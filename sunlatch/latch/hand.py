@@ -12,8 +12,8 @@ import numpy as np
 
 from ..parameters import Params, drawn, number
 from .base import F32, IngredientKind, Look, Reading, Region, sampled
-from .sheets import Sheet
-from .strokes import Stroke, covered, path_of
+from .stroke import Sheet, Stroke
+from .strokes import covered, path_of
 
 SIZES = (1280, 2560, 5120, 10240)
 """Long edges, px, at which strokes are drawn; the first that is not coarser than the view."""

@@ -8,24 +8,15 @@ import json
 from functools import lru_cache
 from typing import Final
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 
-from ..blobs import NAME, Blobs
+from ..blobs import Blobs
 from ..errors import DocumentError
-from .strokes import Stroke
+from .stroke import Sheet, Stroke
 
 LOOSE: Final = 48
 """A document holds so many strokes of a kind itself before they are put on a sheet."""
 _STROKES: Final = TypeAdapter(tuple[Stroke, ...])
-
-
-class Sheet(BaseModel):
-    """Strokes by the sheet they are on. count: how many."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    sheet: str = Field(pattern=NAME)
-    count: int = Field(ge=1, le=20_000)
 
 
 class Sheets:

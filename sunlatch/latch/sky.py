@@ -3,7 +3,8 @@
 from ..parameters import Params, drawn
 from .base import Finding, IngredientKind, Look
 from .found import corrected, matted_sky
-from .strokes import Stroke, marked
+from .stroke import Stroke
+from .strokes import marked
 
 
 class SkyParams(Params):

@@ -1,36 +1,15 @@
 """Strokes laid on the frame with a brush: by Hand, and to tell a finder what it is to keep."""
 
-from functools import cached_property
-
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
 
 from ..compiled import inlined, kernel, part
 from ..patience import go_on
 from .base import F32, F64, Look, Region
+from .stroke import Stroke
 
 B2 = NDArray[np.bool_]
 WHOLE: Region = (0.0, 0.0, 1.0, 1.0)
-
-
-class Stroke(BaseModel):
-    """points: x, y and pressure (0–1) in turn; x, y in source coordinates. radius: of the brush at full
-    pressure, in long edges. soft: the share of the radius over which it ends. flow: how much it lays down."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
-    points: list[float] = Field(min_length=3, max_length=9000)
-    radius: float = Field(gt=0, le=1)
-    soft: float = Field(ge=0, le=1)
-    flow: float = Field(gt=0, le=1)
-    erase: bool = False
-    seek: bool = False
-
-    @cached_property
-    def said(self) -> bytes:
-        """What it says, to be known by."""
-        return self.model_dump_json().encode()
 
 
 BLOCK, TILE, SPOT = 512, 64, 16

@@ -6,7 +6,8 @@ import numpy as np
 from ..parameters import Box, Params, drawn, optional_box
 from .base import F32, Finding, IngredientKind, Look, Region
 from .found import find_subject, matted_again, salient_box, surroundings, tightened
-from .strokes import Stroke, marked
+from .stroke import Stroke
+from .strokes import marked
 
 SIDES = 1280
 """Long edge, px, at which the box and its surroundings are looked at."""

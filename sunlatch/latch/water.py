@@ -3,7 +3,8 @@
 from ..parameters import Params, drawn
 from .base import Finding, IngredientKind, Look
 from .found import corrected, matted_water, true_to_shores
-from .strokes import Stroke, marked
+from .stroke import Stroke
+from .strokes import marked
 
 MARK_REACH = 0.03
 """Short, for rocks are often like the shadows that lie on the water beside them."""

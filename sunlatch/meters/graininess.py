@@ -22,15 +22,15 @@ def explained_by_noise(development: Development, quantile: float = 0.4) -> float
     across, down = min(SIDE, w) // BLOCK, min(SIDE, h) // BLOCK
     if across < 1 or down < 1:
         return 0.0
-    scale, offset = development.sensor.model().mixed(WEIGHTS)
-    neutral = np.array(development.sensor.model().neutral, np.float32)[:, None, None]
+    scale, offset = development.ground.sensor.model().mixed(WEIGHTS)
+    neutral = np.array(development.ground.sensor.model().neutral, np.float32)[:, None, None]
     shares = []
     for v in PLACES[1]:
         for u in PLACES[0]:
             size = (across * BLOCK, down * BLOCK)
             left, top = (round(f * (full - one)) for f, full, one in zip((u, v), (w, h), size, strict=True))
             region = (left / w, top / h, (left + size[0]) / w, (top + size[1]) / h)
-            camera = development.reading_camera(View(region, size), base)
+            camera = development.ground.reading_camera(View(region, size), base)
             low, detail = finest(np.tensordot(WEIGHTS, camera / neutral, 1))
             seen, light = (p.reshape(down, BLOCK, across, BLOCK).mean((1, 3)) for p in (detail * detail, low))
             noise = (scale * np.maximum(light, 0) + offset) * LIGHT_SHARE[0] ** 2

@@ -61,7 +61,7 @@ def _clipped_in_frame(development: Development) -> list[float]:
     if clipped is None:
         return [0.0, 0.0, 0.0]
     key = key_of("clipped in frame", development.raster.identity)
-    shares = development.engine.cache.remember(key, lambda: np.asarray(clipped.mean((0, 1)) / 255))
+    shares = development.shop.cache.remember(key, lambda: np.asarray(clipped.mean((0, 1)) / 255))
     return [float(v) for v in shares]
 
 
@@ -84,7 +84,7 @@ def read_ladder(development: Development, wings: list[Latch]) -> Ladder:
     fine = np.bincount(index, minlength=count).astype(float)
     lights = []
     for latch in wings[:2]:
-        mask = development.mask(latch, view).ravel().astype(float)
+        mask = development.latches.mask(latch, view).ravel().astype(float)
         weighed = np.bincount(index, mask, minlength=count).astype(float)
         share = float(mask.sum() / n)
         centre = _median(weighed, edges) if share > 1e-5 else None
@@ -94,7 +94,7 @@ def read_ladder(development: Development, wings: list[Latch]) -> Ladder:
     meeting = None
     if len(lights) == 2 and lights[0].centre is not None and lights[1].centre is not None:
         meeting = lights[0].centre - lights[1].centre
-    black, white = development.ends()
+    black, white = development.ground.ends()
     rungs = np.arange(LOW, HIGH + 1, dtype=float)
     over = dark = 0
 
@@ -110,7 +110,7 @@ def read_ladder(development: Development, wings: list[Latch]) -> Ladder:
         centre=_median(fine, edges),
         wings=lights,
         meeting=meeting,
-        tones=[float(v) for v in lightness(tone_curve(rungs, development.tone(), black, white))],
+        tones=[float(v) for v in lightness(tone_curve(rungs, development.ground.tone(), black, white))],
         black=black,
         white=white,
         clipped_in_frame=_clipped_in_frame(development),

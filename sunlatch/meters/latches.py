@@ -48,7 +48,7 @@ def colour_at(
 ) -> ColourAt:
     """The leading colour of the reading picture at that light in a round patch, `across` long edges wide, of the
     developed picture. Raises RenderError outside of it."""
-    lab = leading_colour(in_round(development.lab(patch(development, x, y, across), at)))
+    lab = leading_colour(in_round(development.reader.lab(patch(development, x, y, across), at)))
     light = np.linalg.solve(WORKING_TO_LMS, np.linalg.solve(ROOTS_TO_LAB, lab) ** 3)
     srgb = np.rint(encode_srgb(np.clip(working_to_output("srgb") @ light, 0, 1)) * 255).astype(int)
     w, h = development.geometry.developed_size
@@ -63,7 +63,7 @@ def colour_at(
 def fan_rungs(development: Development, at: ReadAt, leaning: str, narrow: list[float]) -> list[float]:
     """For masks of the Fan so narrow, the rung (stops) at which each takes half, of the reading picture at that
     light."""
-    reading = development.reading(development.geometry.fit(16), at)
+    reading = development.latches.reading(development.geometry.fit(16), at)
     halves = [half_at(leaning, n) for n in narrow]
     return [float(v) for v in np.interp(halves, reading.lightness, stop_axis())]
 
@@ -73,9 +73,11 @@ def why(development: Development, latch: Latch, x: float, y: float) -> tuple[dic
     RenderError outside the picture."""
     view = _patch(development, x, y, 3)
     said = {
-        line.id: float(development.term(latch, line.id, view)[1, 1]) for line in latch.ingredients if line.on
+        line.id: float(development.latches.term(latch, line.id, view)[1, 1])
+        for line in latch.ingredients
+        if line.on
     }
-    return said, float(development.mask(latch, view)[1, 1])
+    return said, float(development.latches.mask(latch, view)[1, 1])
 
 
 def why_empty(development: Development, latch: Latch) -> str:
@@ -84,16 +86,16 @@ def why_empty(development: Development, latch: Latch) -> str:
     if not lines:
         return "it is empty: all its ingredients are off" if latch.ingredients else "it has no ingredient yet"
     view = development.geometry.fit(SURVEY)
-    if float(development.mask(latch, view).max()) >= NOTHING:
+    if float(development.latches.mask(latch, view).max()) >= NOTHING:
         return ""
     if latch.strength < NOTHING:
         return "it is empty: its strength is nothing"
     running: F32 | None = None
     for line in lines:
         kind = INGREDIENT_KINDS[line.kind]
-        if kind.find is not None and kind.nothing and not development.finding(line).mask.any():
+        if kind.find is not None and kind.nothing and not development.reader.finding(line).mask.any():
             return kind.nothing
-        term = development.term(latch, line.id, view)
+        term = development.latches.term(latch, line.id, view)
         sentence = ingredient_sentence(line)
         if running is None:
             running = 1 - term if line.join == "take_away" else term

@@ -34,7 +34,7 @@ class Horizon:
 
 def _lightness(development: Development, view: View, geometry: Geometry) -> NDArray[np.uint8]:
     """The reading of a view in 8 bits, its range of light spread."""
-    camera = development.reading_camera(view, geometry)
+    camera = development.ground.reading_camera(view, geometry)
     y = np.maximum(np.tensordot(np.array([0.25, 0.5, 0.25], np.float32), camera, 1), 1e-4)
     stops = np.log2(y)
     low, high = np.percentile(stops, (0.5, 99.5))
@@ -53,7 +53,7 @@ def _segments(picture: NDArray[np.uint8]) -> F64:
 def find_horizon(development: Development) -> Horizon | None:
     """The horizon, where there is a line that light steps along; None where there is none."""
     level = development.geometry.level
-    development = development.engine.develop(development.scene, development.raster, untrimmed=True)
+    development = development.again(untrimmed=True)
     view = development.geometry.whole(LINES_LONG_EDGE)
     picture = _lightness(development, view, development.geometry).astype(np.float32)
     line = find_line(picture, development.geometry.covered(development.geometry.points(view)))
@@ -139,7 +139,7 @@ def plumb_lines(development: Development, lines: list[DrawnLine]) -> list[PlumbL
 
 def plumb_residual(development: Development) -> float | None:
     """The largest angle, in degrees, by which a drawn line is still off; None without lines."""
-    p = development.settings("plumb")
+    p = development.ground.settings("plumb")
     if not p.lines:
         return None
     lines = plumb_lines(development, p.lines)

@@ -59,7 +59,7 @@ def read_meeting(development: Development, one: Latch, other: Latch, aim: float 
         raise RenderError("a latch does not meet itself: choose two")
     view = development.geometry.fit(LONG_EDGE)
     stops = _stops(development)
-    masks = {latch.id: development.mask(latch, view) for latch in (one, other)}
+    masks = {latch.id: development.latches.mask(latch, view) for latch in (one, other)}
     held = [_held(latch, stops, masks[latch.id]) for latch in (one, other)]
     water = [any(i.kind == "water" and i.on and i.join == "add" for i in x.ingredients) for x in (one, other)]
     # a reflection lies under its sky even where it has been made lighter
@@ -107,7 +107,7 @@ def _propose(
 ) -> Proposal | None:  # fmt: skip
     """One Exposure: the sky is held where much of it would print white, else the land is opened, sparing its
     deepest shadows; how much is found by measuring."""
-    _, white = development.ends()
+    _, white = development.ground.ends()
     holds = upper.high > white - 0.7 or upper.centre > 1.0
     moved = latches[0] if holds else latches[1]
     sign = 1.0 if holds else -1.0
@@ -122,7 +122,7 @@ def _propose(
         step = sign * (wanted - distance)
         ev = float(np.clip(ev + step, -MOST, MOST))
         line.params.ev = round(ev, 2)
-        tried = development.engine.develop(scene, development.raster)
+        tried = development.again(scene)
         stops = _stops(tried)
         top, bottom = (_held(x, stops, masks[x.id]).centre for x in latches)
         distance = top - bottom

@@ -69,10 +69,10 @@ class _Place:
 
     def __init__(self, development: Development, x: float, y: float) -> None:
         self.development, self.x, self.y = development, x, y
-        self.read_at = development.read_at()
+        self.read_at = development.ground.read_at()
         self.picked = pick_at(development, x, y).picked
         view = patch(development, x, y, 0.004)
-        reading = development.reading(view, self.read_at)
+        reading = development.latches.reading(view, self.read_at)
         self.lightness = float(np.interp(reading.stops.mean(), stop_axis(), reading.lightness))
         self.small, self.whole = view, development.geometry.fit(320)
         self.around = self._around()
@@ -90,12 +90,12 @@ class _Place:
         return made
 
     def holds(self, latch: Latch) -> float:
-        return float(self.development.mask(latch, self.small).mean())
+        return float(self.development.latches.mask(latch, self.small).mean())
 
     def shelf(self) -> list[Latch]:
         """Latches there are that hold the place, the tightest first."""
         holding = [latch for latch in self.development.scene.latches if self.holds(latch) >= HELD]
-        wide = {latch.id: float(self.development.mask(latch, self.whole).mean()) for latch in holding}
+        wide = {latch.id: float(self.development.latches.mask(latch, self.whole).mean()) for latch in holding}
         return sorted(holding, key=lambda latch: wide[latch.id])[:SHELF]
 
     def sky(self) -> list[Latch]:

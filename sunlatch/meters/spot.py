@@ -106,7 +106,7 @@ def light_at(development: Development, x: float, y: float) -> LightColour:
     """The light that makes the place neutral. Raises RenderError where nothing can be read."""
     size = float(development.scene.ground.colour_of_light.params.patch)
     view = patch(development, x, y, size)
-    camera = development.reading_camera(view).mean((1, 2)).astype(float)
+    camera = development.ground.reading_camera(view).mean((1, 2)).astype(float)
     colour = development.raster.info.colour
     if camera.max() > 0.97:
         raise RenderError("that place is clipped; its colour cannot be read. Nothing was changed")

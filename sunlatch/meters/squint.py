@@ -98,5 +98,5 @@ def read_squint(development: Development) -> Squint:
     """Where the eye goes now, and where it went before Light."""
     view = development.geometry.fit(SMALL)
     bare = development.scene.model_copy(update={"moves": []})
-    start = development.engine.develop(bare, development.raster)
+    start = development.again(bare)
     return Squint(now=places(_display(development, view)), start=places(_display(start, view)))

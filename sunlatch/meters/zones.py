@@ -38,8 +38,8 @@ def zone_of(development: Development, move: str, n: int, view: View) -> F32:
 def _crisped(development: Development, view: View) -> F32:
     """Where Crispness acts: on its edges, within its latch."""
     line = development.scene.ground.crispness
-    edges = development.sensor.edge_mask(development.geometry, view)
-    there = development.where(line.latch, line.spare, view)
+    edges = development.ground.sensor.edge_mask(development.geometry, view)
+    there = development.latches.where(line.latch, line.spare, view)
     return edges if there is None else np.asarray(edges * there, np.float32)
 
 

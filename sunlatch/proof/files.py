@@ -112,6 +112,6 @@ def _write_png(path: Path, picture: NDArray[Any], profile: bytes) -> None:
 
 def write_mask(development: Development, path: Path, latch: Latch, view: View) -> None:
     """A latch as 16-bit grey PNG: 0 = not held, 65535 = fully held."""
-    mask = development.mask(latch, view)
+    mask = development.latches.mask(latch, view)
     with _whole_or_nothing(path) as part:
         _write_png(part, np.rint(np.clip(mask, 0, 1) * 65535).astype(np.uint16), b"")

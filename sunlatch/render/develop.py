@@ -9,7 +9,6 @@ from collections.abc import Callable
 from concurrent.futures import Future, wait
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,11 +23,11 @@ from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX, Lay
 from ..patience import go_on
 from .cache import key_of
+from .found import Reader
+from .ground import Ground
 from .kernels import blend, bound, push_colour, times, to_working
-from .masks import Masks
-
-if TYPE_CHECKING:
-    from .engine import Engine
+from .masks import Latches
+from .workshop import Workshop
 
 F32 = NDArray[np.float32]
 Band = Callable[[F32, int, int], None]
@@ -46,22 +45,33 @@ class Step:
     key: str
 
 
-class Development(Masks):
-    """See the module. Cheap to make: one per request."""
+class Development:
+    """See the module. Cheap to make: one per request. It holds what Ground says, the reading picture, and the latches;
+    each knows only those before it."""
 
-    def __init__(self, engine: "Engine", scene: Scene, raster: Raster, untrimmed: bool = False) -> None:
-        super().__init__(engine, scene, raster, untrimmed)
-        matrix = camera_to_working(raster.info.colour, self.light())
-        self._matrix = (matrix * 2.0**self.base_exposure).astype(np.float32).ravel()
-        ground = scene.ground
+    def __init__(self, shop: Workshop, scene: Scene, raster: Raster, untrimmed: bool = False) -> None:
+        self.shop = shop
+        self.scene = scene
+        self.ground = Ground(shop, scene, raster, untrimmed)
+        self.reader = Reader(self.ground)
+        self.latches = Latches(scene, self.reader)
+        self.raster = raster
+        self.geometry = self.ground.geometry
+        matrix = camera_to_working(raster.info.colour, self.ground.light())
+        self._matrix = (matrix * 2.0**self.ground.base_exposure).astype(np.float32).ravel()
+        band = scene.ground
         self._frame_key = key_of(
-            self.geometry.key(), self.plan.key(self.plan.best("crisp")),
-            self.where_key(ground.noise.latch, ground.noise.spare),
-            self.where_key(ground.crispness.latch, ground.crispness.spare),
+            self.ground.geometry.key(), self.ground.plan.key(self.ground.plan.best("crisp")),
+            self.latches.where_key(band.noise.latch, band.noise.spare),
+            self.latches.where_key(band.crispness.latch, band.crispness.spare),
         )  # fmt: skip
         self.push = 1.0
         """How many times as vivid the picture is shown, to see casts; a way of looking only."""
         self.steps = self._plan()
+
+    def again(self, scene: Scene | None = None, untrimmed: bool = False) -> "Development":
+        """The same light under another scene, or with what Trim cuts away."""
+        return Development(self.shop, scene or self.scene, self.raster, untrimmed)
 
     # the plan
 
@@ -81,7 +91,7 @@ class Development(Masks):
                 line.kind,
                 line.revision,
                 np.asarray(coef, np.float32).tobytes().hex(),
-                self.where_key(line.latch, line.spare),
+                self.latches.where_key(line.latch, line.spare),
             )
             steps.append(Step(line, coef, key))
         return steps
@@ -97,25 +107,29 @@ class Development(Masks):
 
         def make() -> F32:
             noise, crisp = self.scene.ground.noise, self.scene.ground.crispness
-            there = self.where(noise.latch, noise.spare, view) if self.plan.smooths else None
-            sharp = self.where(crisp.latch, crisp.spare, view) if self.plan.crisps else None
+            there = self.latches.where(noise.latch, noise.spare, view) if self.ground.plan.smooths else None
+            sharp = self.latches.where(crisp.latch, crisp.spare, view) if self.ground.plan.crisps else None
             if there is None and sharp is None:
-                out = self.staged(view, "crisp")
+                out = self.ground.staged(view, "crisp")
             else:
-                smooth = self.staged(view, "smooth")
-                out = smooth if there is None else self.staged(view, "light").copy()
+                smooth = self.ground.staged(view, "smooth")
+                out = smooth if there is None else self.ground.staged(view, "light").copy()
                 if there is not None:
-                    self.each(out.shape[1], lambda a, b: blend(out[:, a:b], smooth[:, a:b], there[a:b]))
-                if self.plan.crisps:
-                    crisped = self.staged(view, "crisp") - smooth
+                    self.ground.each(
+                        out.shape[1], lambda a, b: blend(out[:, a:b], smooth[:, a:b], there[a:b])
+                    )
+                if self.ground.plan.crisps:
+                    crisped = self.ground.staged(view, "crisp") - smooth
                     out = out + (crisped if sharp is None else crisped * sharp)
             return out
 
-        return self.views.remember(self.view_key("ground", view, self.geometry, self._frame_key), make)
+        return self.ground.views.remember(
+            self.ground.view_key("ground", view, self.ground.geometry, self._frame_key), make
+        )
 
     def move_mask(self, line: MoveLine, view: View) -> F32 | None:
         """Where a move applies, latch and spare clauses together; None for everywhere."""
-        return self.where(line.latch, line.spare, view)
+        return self.latches.where(line.latch, line.spare, view)
 
     # running the steps
 
@@ -130,27 +144,27 @@ class Development(Masks):
 
         def make() -> F32:
             go_on()
-            whole = self.light_planes(self.geometry.whole(declared.survey_edge), index)
+            whole = self.light_planes(self.ground.geometry.whole(declared.survey_edge), index)
             return np.ascontiguousarray(survey(whole, line.params), np.float32)
 
         asked = line.params.model_dump(mode="json", include=set(declared.surveyed))
-        key = key_of("survey", self.raster.identity, before, line.kind, line.revision, asked)
-        return self.engine.cache.remember(key, make)
+        key = key_of("survey", self.ground.raster.identity, before, line.kind, line.revision, asked)
+        return self.shop.cache.remember(key, make)
 
     @cached_property
     def _lay(self) -> Lay:
         """How the picture lies, for moves that have a place on it."""
-        canvas, box = self.geometry.canvas, self.trimmed.box
+        canvas, box = self.ground.geometry.canvas, self.ground.trimmed.box
         crop = (box.x0 - canvas.x0, box.y0 - canvas.y0, box.x1 - canvas.x0, box.y1 - canvas.y0)
-        return Lay((canvas.width, canvas.height), crop, self.geometry.to_canvas)
+        return Lay((canvas.width, canvas.height), crop, self.ground.geometry.to_canvas)
 
     def light_planes(self, view: View, upto: int | None = None, keep: bool = False) -> F32:
         """Scene light (3, h, w), working RGB, after the first `upto` steps (all by default): what
         enters Rendering. keep: hold what the next answer to a drag will need."""
         steps = self.steps if upto is None else self.steps[:upto]
         last = steps[-1].key if steps else self._start_key()
-        key = self.view_key("light", view, self.geometry, last)
-        found = self.engine.cache.get(key)
+        key = self.ground.view_key("light", view, self.ground.geometry, last)
+        found = self.shop.cache.get(key)
         if found is not None:
             return found
         out = np.empty((3, view.size[1], view.size[0]), np.float32)
@@ -159,7 +173,7 @@ class Development(Masks):
             out[:, r:e] = band
 
         self._run(view, steps, take, keep)
-        self.engine.cache.put(key, out)
+        self.shop.cache.put(key, out)
         return out
 
     def _known(self, first: int, last: int, ahead: bool) -> list[Future[F32]]:
@@ -176,7 +190,7 @@ class Development(Masks):
                         one.set_exception(error)
 
         if ahead and any(LIGHT_KINDS[s.line.kind].survey for s in self.steps[first:last]):
-            self.engine.pool.submit(learn)
+            self.shop.pool.submit(learn)
         else:
             learn()
         return known
@@ -190,7 +204,7 @@ class Development(Masks):
             if known:
                 known[first].result()
             last = next((n for n in range(first + 1, end) if not known[n].done()), end)
-            jobs = [self.engine.pool.submit(band, r, first, last) for r in rows]
+            jobs = [self.shop.pool.submit(band, r, first, last) for r in rows]
             wait(jobs)
             for job in jobs:
                 job.result()
@@ -209,25 +223,25 @@ class Development(Masks):
         chain = [self._start_key(), *(s.key for s in steps)]
         begin, source = 0, None
         for i in range(len(steps), 0, -1):
-            source = self.engine.cache.get(self.view_key("light", view, self.geometry, chain[i]))
+            source = self.shop.cache.get(self.ground.view_key("light", view, self.ground.geometry, chain[i]))
             if source is not None:
                 begin = i
                 break
         saved_at, saved = -1, None
         if keep:
-            view_key = self.view_key("view", view, self.geometry, self._frame_key)
-            same = self.engine.changed_at(view_key, chain) - 1
+            view_key = self.ground.view_key("view", view, self.ground.geometry, self._frame_key)
+            same = self.shop.changed_at(view_key, chain) - 1
             if begin < same < len(steps) or (begin < same == len(steps) and same > 0):
                 saved_at, saved = same, np.empty((3, h, w), np.float32)
         known = self._known(begin, len(steps), ahead)
         try:
             camera = self.camera(view) if begin == 0 else None
-            gain = self.fall_gain(view) if begin == 0 else None
+            gain = self.ground.fall_gain(view) if begin == 0 else None
             masks = [self.move_mask(s.line, view) for s in steps[begin:]]
             ones = np.ones((band_rows, w), np.float32)
             kernels = [LIGHT_KINDS[s.line.kind].kernel for s in steps[begin:]]
-            u0, v0, du, dv = self.geometry.place(view)
-            clock = self.engine.clock
+            u0, v0, du, dv = self.ground.geometry.place(view)
+            clock = self.shop.clock
             halfway: dict[int, F32] = {}
 
             def start(r: int, e: int) -> F32:
@@ -270,7 +284,9 @@ class Development(Masks):
                 one.cancel()
             wait(known)
         if saved is not None:
-            self.engine.cache.put(self.view_key("light", view, self.geometry, chain[saved_at]), saved)
+            self.shop.cache.put(
+                self.ground.view_key("light", view, self.ground.geometry, chain[saved_at]), saved
+            )
 
     def display(
         self, view: View, space: str, take: Band, keep: bool = True, band_rows: int = BAND_ROWS
@@ -280,19 +296,19 @@ class Development(Masks):
         if space == "linear":
             self._run(view, self.steps, take, keep, ahead=True, band_rows=band_rows)
             return
-        black, white = self.ends()
+        black, white = self.ground.ends()
         try:
-            table = tone_table(self.tone(), black, white)
+            table = tone_table(self.ground.tone(), black, white)
         except ValueError as error:
             raise RenderError(str(error)) from error
-        coef = render_coefficients(self.tone(), space)
-        beyond = self.beyond(view)
+        coef = render_coefficients(self.ground.tone(), space)
+        beyond = self.ground.beyond(view)
 
         def render(rgb: F32, r: int, e: int) -> None:
             out = np.empty_like(rgb)
             if self.push != 1:
                 push_colour(rgb, np.float32(self.push))
-            with self.engine.clock.step("rendering"):
+            with self.shop.clock.step("rendering"):
                 render_tones(rgb, table, coef, out)
             if beyond is not None:
                 out[:, beyond[r:e]] = 1.0

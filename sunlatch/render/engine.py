@@ -1,87 +1,14 @@
-"""What renders share: the thread pool, the cache, and the memory of what was asked last."""
+"""Renders scenes: binds them to the light they are made of."""
 
-import os
-import threading
-from collections import OrderedDict
-from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
-from contextvars import copy_context
-from typing import ParamSpec, TypeVar
-
-from ..blobs import Blobs
 from ..frame import Raster
-from ..latch import Sheets
 from ..ledger import Scene
-from ..patience import rank
-from .cache import ByteCache
-from .clock import Clock
 from .develop import Development
-
-P = ParamSpec("P")
-T = TypeVar("T")
+from .workshop import Workshop
 
 
-class Crew(ThreadPoolExecutor):
-    """The threads that bands run on. Work given to it from one of these threads is done there and at once: none
-    of them waits for another."""
-
-    def __init__(self, threads: int) -> None:
-        self._here = threading.local()
-        super().__init__(threads, "bands", initializer=lambda: setattr(self._here, "ours", True))
-
-    def submit(self, work: Callable[P, T], /, *args: P.args, **named: P.kwargs) -> Future[T]:
-        """As every executor does."""
-        if not getattr(self._here, "ours", False):
-            # what holds here, our patience above all, holds there too
-            here = copy_context()
-            return super().submit(lambda: here.run(work, *args, **named))
-        done: Future[T] = Future()
-        try:
-            done.set_result(work(*args, **named))
-        except BaseException as error:
-            done.set_exception(error)
-        return done
-
-
-class Engine:
-    """Renders scenes. One per process; safe to share between threads."""
-
-    def __init__(
-        self, threads: int | None = None, cache_bytes: int = 900 << 20, blobs: Blobs | None = None
-    ) -> None:
-        self.blobs = blobs
-        """Where documents keep what they are too large to hold."""
-        self.sheets = Sheets(blobs) if blobs else None
-        self._threads = threads or os.cpu_count() or 2
-        self._crews: dict[int, Crew] = {}
-        self.cache = ByteCache(cache_bytes)
-        self.clock = Clock()
-        self._chains: OrderedDict[str, list[str]] = OrderedDict()
-        self._lock = threading.Lock()
-
-    @property
-    def pool(self) -> Crew:
-        """The threads for work as urgent as what is done here: less urgent work that stands still holds up no other's."""
-        with self._lock:
-            urgent = rank()
-            if urgent not in self._crews:
-                self._crews[urgent] = Crew(self._threads)
-            return self._crews[urgent]
+class Engine(Workshop):
+    """One per process; safe to share between threads."""
 
     def develop(self, scene: Scene, raster: Raster, untrimmed: bool = False) -> Development:
-        """A scene bound to its frame, ready to be looked at; untrimmed: with what Trim cuts away."""
+        """A scene bound to its raster, ready to be looked at; untrimmed: with what Trim cuts away."""
         return Development(self, scene, raster, untrimmed)
-
-    def changed_at(self, view: str, chain: list[str]) -> int:
-        """Index of the first step that differs from the last chain rendered for this view, so that
-        what lies before it can be kept for the next answer to the same drag."""
-        with self._lock:
-            last = self._chains.get(view, [])
-            self._chains[view] = chain
-            self._chains.move_to_end(view)
-            while len(self._chains) > 32:
-                self._chains.popitem(last=False)
-        same = 0
-        while same < min(len(last), len(chain)) and last[same] == chain[same]:
-            same += 1
-        return same

@@ -25,7 +25,7 @@ from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
 from ..ledger import IngredientLine, ReadAt, new_ingredient
 from ..patience import holding
 from .cache import key_of
-from .ground import Grounded
+from .ground import Ground
 from .kernels import LAB_LOW, LAB_PER, LAB_SIZE, read_lab, read_light, read_stops
 
 F32 = NDArray[np.float32]
@@ -38,66 +38,73 @@ _finding: dict[str, threading.Lock] = {}
 _guard = threading.Lock()
 
 
-class Reader(Grounded):
+class Reader:
     """The reading picture's light and colour, and what is found in it."""
+
+    def __init__(self, ground: Ground) -> None:
+        self.ground = ground
 
     def stops(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> F32:
         """The reading picture's light (h, w) in stops, at a latch's own light and exposure."""
-        plane = geometry or self.geometry
+        plane = geometry or self.ground.geometry
 
         def make() -> F32:
-            matrix = camera_to_working(self.raster.info.colour, LightColour(at.kelvin, at.duv))
+            matrix = camera_to_working(self.ground.raster.info.colour, LightColour(at.kelvin, at.duv))
             weights = (LUMA @ matrix * 2.0**at.base_exposure).astype(np.float32)
             out = np.empty((view.size[1], view.size[0]), np.float32)
-            if not plane.straight and not plane.lens.lateral and self.plan.best("crisp") != "rescued":
+            if not plane.straight and not plane.lens.lateral and self.ground.plan.best("crisp") != "rescued":
                 # the picture is drawn from another stage: one plane is drawn for the reading, not three; where the
                 # lens drew colours apart, each has its own place, and one plane would be another reading
-                light = self.sensor.light(plane, view, weights)[0]
-                self.each(out.shape[0], lambda a, b: read_light(light[a:b], out[a:b]))
+                light = self.ground.sensor.light(plane, view, weights)[0]
+                self.ground.each(out.shape[0], lambda a, b: read_light(light[a:b], out[a:b]))
             else:
-                camera = self.reading_camera(view, plane)
-                self.each(out.shape[0], lambda a, b: read_stops(camera[:, a:b], weights, out[a:b]))
+                camera = self.ground.reading_camera(view, plane)
+                self.ground.each(out.shape[0], lambda a, b: read_stops(camera[:, a:b], weights, out[a:b]))
             return out
 
-        key = self.view_key("stops", view, plane, at.model_dump_json())
-        return self.views.remember(key, make)
+        key = self.ground.view_key("stops", view, plane, at.model_dump_json())
+        return self.ground.views.remember(key, make)
 
     def lab(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> F32:
         """The reading picture's colour (3, h, w): OKLab through the neutral curve."""
-        plane = geometry or self.geometry
+        plane = geometry or self.ground.geometry
 
         def make() -> F32:
-            matrix = camera_to_working(self.raster.info.colour, LightColour(at.kelvin, at.duv))
+            matrix = camera_to_working(self.ground.raster.info.colour, LightColour(at.kelvin, at.duv))
             matrix = matrix * 2.0**at.base_exposure
             tone, black, white = NEUTRAL_CURVE
             axis = LAB_LOW + np.arange(LAB_SIZE) / LAB_PER
             shown = np.cbrt(tone_curve(axis, tone, black, white)).astype(np.float32)
             lms = (WORKING_TO_LMS @ matrix).astype(np.float32).ravel()
             weights = (LUMA @ matrix).astype(np.float32)
-            camera = self.reading_camera(view, plane)
+            camera = self.ground.reading_camera(view, plane)
             out = np.empty_like(camera)
-            self.each(out.shape[1], lambda a, b: read_lab(camera[:, a:b], lms, weights, shown, out[:, a:b]))
+            self.ground.each(
+                out.shape[1], lambda a, b: read_lab(camera[:, a:b], lms, weights, shown, out[:, a:b])
+            )
             return out
 
-        return self.views.remember(self.view_key("lab", view, plane, at.model_dump_json()), make)
+        return self.ground.views.remember(
+            self.ground.view_key("lab", view, plane, at.model_dump_json()), make
+        )
 
     def finders_light(self) -> ReadAt:
         """The light finders look by: as shot, at an exposure that makes good use of the neutral curve."""
 
         def make() -> NDArray[Any]:
-            shot = self.raster.info.colour.as_shot()
+            shot = self.ground.raster.info.colour.as_shot()
             at = ReadAt(kelvin=shot.kelvin, duv=shot.duv, base_exposure=0.0)
-            base = self.geometry.base
+            base = self.ground.geometry.base
             bright = float(np.percentile(self.stops(base.fit(256), at, base), 99))
             return np.array([shot.kelvin, shot.duv, np.clip(BRIGHT - bright, -5, 8)])
 
-        found = self.kept.remember(key_of("finders light", self._frame()), make)
+        found = self.ground.kept.remember(key_of("finders light", self._frame()), make)
         return ReadAt(kelvin=float(found[0]), duv=float(found[1]), base_exposure=float(found[2]))
 
     def _frame(self) -> str:
         """Names the frame, and how much of it is decoded: what was found in the first look of it is found again, and
         may be a little different, once it is there whole."""
-        return self.raster.identity
+        return self.ground.raster.identity
 
     def finding(self, line: IngredientLine) -> Finding:
         """What an ingredient's finder says of the frame; found once, then kept on disk."""
@@ -106,11 +113,11 @@ class Reader(Grounded):
         key = self.finding_key(line)
 
         def make() -> NDArray[Any]:
-            pinned = _pinned(line)
+            pinned = pinned_of(line)
             if pinned is not None:
-                if self.engine.blobs is None:
+                if self.ground.shop.blobs is None:
                     raise DocumentError(f"what this scene keeps is not with it ({pinned.mask[:8]})")
-                return _packed(kept(pinned, self.engine.blobs))
+                return _packed(kept(pinned, self.ground.shop.blobs))
             with _guard:
                 lock = _finding.setdefault(key, threading.Lock())
             with holding(lock):  # asked for twice at once, it is looked for once
@@ -120,40 +127,31 @@ class Reader(Grounded):
                     _write(self._file(key), held)
                 return held
 
-        return _unpacked(self.kept.remember(key, make))
+        return _unpacked(self.ground.kept.remember(key, make))
 
     def finding_key(self, line: IngredientLine) -> str:
         """Names all that an ingredient's finding depends on."""
-        pinned = _pinned(line)
-        how = pinned.mask if pinned else [_revisions(line.kind), _found_by(line)]
+        pinned = pinned_of(line)
+        how = pinned.mask if pinned else [_revisions(line.kind), found_by(line)]
         return key_of("found", self._frame(), line.kind, how)
 
     def _file(self, key: str) -> Path | None:
         """Where a finding is kept beside the frame's pyramid."""
-        return self.raster.home and self.raster.home / f"found-{key}.npy"
+        return self.ground.raster.home and self.ground.raster.home / f"found-{key}.npy"
 
-    def keep_findings(self) -> None:
-        """Put among the scene's blobs what has been found for its latches by now, and note it in their lines, so that
-        later finders change nothing of them. Looks for nothing. Raises DocumentError where it cannot be written."""
-        if self.engine.blobs is None or not self.raster.complete:
-            return
-        for line in (i for latch in self.scene.latches for i in latch.ingredients):
-            if INGREDIENT_KINDS[line.kind].find is None or _pinned(line):
-                continue
-            key, newest = self.finding_key(line), INGREDIENT_KINDS[line.kind].revision
-            by = key_of(_found_by(line))
-            if line.found is not None and line.found.by == by and line.revision == newest:
-                continue
-            line.found, line.revision = None, newest
-            held = self.kept.get(key)
-            held = _read(self._file(key)) if held is None else held
-            if held is not None:
-                line.found = keep(_unpacked(held), by, self.engine.blobs)
+    def kept_now(self, line: IngredientLine) -> KeptFinding | None:
+        """What has been found for an ingredient by now, put among the blobs; None where nothing has been, or there is
+        nowhere to put it. Raises DocumentError where it cannot be written."""
+        key = self.finding_key(line)
+        held = self.ground.kept.get(key)
+        held = _read(self._file(key)) if held is None else held
+        blobs = self.ground.shop.blobs
+        return None if held is None or blobs is None else keep(_unpacked(held), found_by(line), blobs)
 
     def look(self, kind: str = "") -> Look:
         """The whole frame, as finders see it; those of a kind see what it says that they look at, and what was found
         of their own before marks set it right."""
-        base = self.geometry.base
+        base = self.ground.geometry.base
         w, h = base.developed_size
 
         def lab(
@@ -165,9 +163,8 @@ class Reader(Grounded):
             return self.lab(View(region, size), self.finders_light(), base)
 
         def found(other: str) -> F32:
-            assert kind and other in (kind, *INGREDIENT_KINDS[kind].looks_at), (
-                f"{kind} does not say that it looks at {other}"
-            )
+            may = (kind, *INGREDIENT_KINDS[kind].looks_at) if kind else ()
+            assert other in may, f"{kind} does not say that it looks at {other}"
             return self.finding(new_ingredient(other)).mask
 
         return Look(
@@ -177,7 +174,7 @@ class Reader(Grounded):
             lambda: self.stops(base.fit(FIT_LONG_EDGE), self.finders_light(), base),
             self._frame(),
             found,
-            self.engine.sheets.strokes if self.engine.sheets else no_sheet,
+            self.ground.shop.sheets.strokes if self.ground.shop.sheets else no_sheet,
         )
 
     def found_over(self, line: IngredientLine, view: View, geometry: Geometry) -> F32:
@@ -188,10 +185,10 @@ class Reader(Grounded):
 
         def fitted() -> F32:
             h, w = finding.mask.shape
-            base = self.geometry.base
+            base = self.ground.geometry.base
             return fit_colour(finding.mask, self.lab(View(finding.region, (w, h)), at, base))
 
-        model = self.kept.remember(key_of("found fit", self.finding_key(line)), fitted)
+        model = self.ground.kept.remember(key_of("found fit", self.finding_key(line)), fitted)
         lab = self.lab(view, at, geometry)
         places = self.frame_places(view, geometry)
         shift = np.array([[[x0]], [[y0]]], np.float32)
@@ -202,33 +199,30 @@ class Reader(Grounded):
         def rows(a: int, b: int) -> None:
             apply_colour(lab[:, a:b], model, (places[:, a:b] - shift) / extent, out[a:b], part)
 
-        self.each(view.size[1], rows)
+        self.ground.each(view.size[1], rows)
         shape = INGREDIENT_KINDS[line.kind].shape
         return shape(line.params, out) if shape else out
 
     def frame_places(self, view: View, geometry: Geometry) -> F32:
         """Where every px of a view lies on the upright frame (2, h, w), in fractions of it."""
         if not geometry.straight:
-            return self.sources(view, geometry)[:2]
+            return self.ground.sources(view, geometry)[:2]
         u0, v0, du, dv = geometry.place(view)
         u = (u0 + du * np.arange(view.size[0])).astype(np.float32)
         v = (v0 + dv * np.arange(view.size[1])).astype(np.float32)
         return np.stack(np.broadcast_arrays(u[None], v[:, None]))
 
 
-def _found_by(line: IngredientLine) -> dict[str, Any]:
-    """The parameters a finding depends on."""
-    held: dict[str, Any] = line.params.model_dump(
-        mode="json", exclude=set(INGREDIENT_KINDS[line.kind].shaped)
-    )
-    return held
+def found_by(line: IngredientLine) -> str:
+    """Names the parameters a finding depends on."""
+    return key_of(line.params.model_dump(mode="json", exclude=set(INGREDIENT_KINDS[line.kind].shaped)))
 
 
-def _pinned(line: IngredientLine) -> KeptFinding | None:
+def pinned_of(line: IngredientLine) -> KeptFinding | None:
     """What a scene keeps of an earlier finder's, while it is asked for as it was then."""
     if line.found is None or line.revision >= INGREDIENT_KINDS[line.kind].revision:
         return None
-    return line.found if line.found.by == key_of(_found_by(line)) else None
+    return line.found if line.found.by == found_by(line) else None
 
 
 def _revisions(kind: str) -> list[Any]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,9 +17,7 @@ from ..patience import go_on
 from .cache import ByteCache, key_of
 from .lens_profile import from_database, from_opcodes
 from .sensor import Sensor, SensorPlan, Stage
-
-if TYPE_CHECKING:
-    from .engine import Engine
+from .workshop import Workshop
 
 F32 = NDArray[np.float32]
 PASSING_BYTES = 512 << 20
@@ -73,19 +71,17 @@ def map_of(scene: Scene, info: FrameInfo) -> Geometry:
     )  # fmt: skip
 
 
-class Grounded:
-    """The Ground band in force, read from a scene and the frame it is bound to."""
+class Ground:
+    """The Ground band in force, read from a scene and the raster it is bound to."""
 
-    def __init__(self, engine: "Engine", scene: Scene, raster: Raster, untrimmed: bool = False) -> None:
+    def __init__(self, shop: Workshop, scene: Scene, raster: Raster, untrimmed: bool = False) -> None:
         self.scene = scene
         self.raster = raster
-        self.engine = engine
-        self.kept = engine.cache
+        self.shop = shop
+        self.kept = shop.cache
         """Holds what is true of the whole picture."""
-        self.views = engine.cache
+        self.views = shop.cache
         """Holds what is made of views."""
-        self._latch_keys: dict[str, str] = {}
-        self._latch_placed: dict[str, bool] = {}
         self._seen: dict[tuple[View, Geometry], str] = {}
         self.trimmed = map_of(scene, raster.info)
         """The map as Trim leaves it."""
@@ -95,7 +91,7 @@ class Grounded:
             rescue.revision if rescue.on else GROUND_KINDS["rescue"].revision, self.settings("rescue", off={"amount": 0.0}),
             self.settings("noise"), self.settings("crispness"),
         )  # fmt: skip
-        self.sensor = Sensor(raster, self.plan, engine.cache, engine.pool, engine.clock)
+        self.sensor = Sensor(raster, self.plan, shop.cache, shop.pool, shop.clock)
 
     def settings(self, kind: str, off: dict[str, Any] | None = None) -> Any:
         """The settings of a Ground line in force: its defaults (with `off`) when it is switched off."""
@@ -160,7 +156,7 @@ class Grounded:
             go_on()
             work(first, min(first + 64, rows))
 
-        list(self.engine.pool.map(band, range(0, rows, 64)))
+        list(self.shop.pool.map(band, range(0, rows, 64)))
 
     def view_key(self, what: str, view: View, plane: Geometry, *parts: str) -> str:
         """Names something made of the light that a view of a map shows."""
@@ -189,7 +185,7 @@ class Grounded:
 
         def make() -> F32:
             out = np.empty((3, view.size[1], view.size[0]), np.float32)
-            with self.engine.clock.step("where px come from (wall)"):
+            with self.shop.clock.step("where px come from (wall)"):
                 self.each(view.size[1], lambda a, b: sources(plane, view.rows(a, b), out[:, a:b]))
             return out
 

@@ -30,10 +30,10 @@ from ..latch.refine import (
     margin_of,
     softened,
 )
-from ..ledger import IngredientLine, Latch, ReadAt, Spare
+from ..ledger import IngredientLine, Latch, ReadAt, Scene, Spare
 from ..patience import go_on
 from .cache import key_of
-from .found import NEUTRAL_CURVE, Reader
+from .found import NEUTRAL_CURVE, Reader, found_by, pinned_of
 
 F32 = NDArray[np.float32]
 
@@ -47,8 +47,15 @@ SURVEY_LONG_EDGE = 512
 sys.setrecursionlimit(max(sys.getrecursionlimit(), 8000))
 
 
-class Masks(Reader):
-    """Latches and spare clauses over views."""
+class Latches:
+    """A scene's latches and spare clauses over views."""
+
+    def __init__(self, scene: Scene, reader: Reader) -> None:
+        self.scene = scene
+        self.reader = reader
+        self.ground = reader.ground
+        self._latch_keys: dict[str, str] = {}
+        self._latch_placed: dict[str, bool] = {}
 
     def latch_key(self, latch: Latch) -> str:
         """Names all that a latch depends on but the map."""
@@ -58,47 +65,66 @@ class Masks(Reader):
             for line, said in zip(latch.ingredients, held["ingredients"], strict=True):
                 del said["id"], said["found"]
                 if INGREDIENT_KINDS[line.kind].find is not None:
-                    said["revision"] = self.finding_key(line)
+                    said["revision"] = self.reader.finding_key(line)
             others = [self.scene.latch(i.params.latch) for i in latch.ingredients if i.kind == "another"]
             held["others"] = [self.latch_key(other) for other in others if other is not None]
-            known = self._latch_keys[latch.id] = key_of(self.raster.identity, held)
+            known = self._latch_keys[latch.id] = key_of(self.ground.raster.identity, held)
         return known
+
+    def keep_findings(self) -> None:
+        """Put among the scene's blobs what has been found for its latches by now, and note it in their lines, so that
+        later finders change nothing of them. Looks for nothing. Raises DocumentError where it cannot be written."""
+        if self.ground.shop.blobs is None or not self.ground.raster.complete:
+            return
+        for line in (i for latch in self.scene.latches for i in latch.ingredients):
+            newest = INGREDIENT_KINDS[line.kind].revision
+            if INGREDIENT_KINDS[line.kind].find is None or pinned_of(line):
+                continue
+            if line.found is not None and line.found.by == found_by(line) and line.revision == newest:
+                continue
+            line.found, line.revision = self.reader.kept_now(line), newest
 
     def reading(self, view: View, at: ReadAt, geometry: Geometry | None = None) -> Reading:
         """What ingredients may look at, over a view of the developed picture, or of another plane."""
         tone, black, white = NEUTRAL_CURVE
-        base, plane = self.geometry.base, geometry or self.geometry
+        base, plane = self.ground.geometry.base, geometry or self.ground.geometry
 
         def make() -> NDArray[Any]:
-            whole = self.stops(base.fit(SURVEY_LONG_EDGE), at, base)
+            whole = self.reader.stops(base.fit(SURVEY_LONG_EDGE), at, base)
             seen = lightness(tone_curve(whole.astype(float), tone, black, white))
             low, high = (float(v) for v in np.percentile(seen, (0.1, 99.9)))
             axis = lightness(tone_curve(stop_axis(), tone, black, white))
             return np.asarray(np.clip((axis - low) / max(high - low, 1e-6), 0, 1))
 
-        key = key_of("lightness", self.raster.identity, at.model_dump_json())
+        key = key_of("lightness", self.ground.raster.identity, at.model_dump_json())
         places = None
-        if plane != self.geometry:
-            places = self.views.remember(
-                key_of("places", list(view.region), list(view.size), plane.key(), self.geometry.canvas_key()),
-                lambda: self.geometry.canvas_places(view, plane),
+        if plane != self.ground.geometry:
+            places = self.ground.views.remember(
+                key_of(
+                    "places",
+                    list(view.region),
+                    list(view.size),
+                    plane.key(),
+                    self.ground.geometry.canvas_key(),
+                ),
+                lambda: self.ground.geometry.canvas_places(view, plane),
             )
-        canvas = self.geometry.canvas
+        canvas = self.ground.geometry.canvas
         return Reading(
-            stops=self.stops(view, at, geometry),
-            lightness=self.kept.remember(key, make),
-            place=self.geometry.place(view),
+            stops=self.reader.stops(view, at, geometry),
+            lightness=self.ground.kept.remember(key, make),
+            place=self.ground.geometry.place(view),
             aspect=(canvas.width, canvas.height),
-            to_developed=self.geometry.to_canvas,
+            to_developed=self.ground.geometry.to_canvas,
             places=places,
-            lab=lambda: self.lab(view, at, geometry),
-            frame=lambda: self.frame_places(view, plane),
+            lab=lambda: self.reader.lab(view, at, geometry),
+            frame=lambda: self.reader.frame_places(view, plane),
             span=plane.scale(view) * plane.long_edge,
-            look=self.look(),
+            look=self.reader.look(),
             latch=lambda key: self._other(key, view, plane),
-            kept=self.kept.get,
-            keep=self.kept.put,
-            each=self.each,
+            kept=self.ground.kept.get,
+            keep=self.ground.kept.put,
+            each=self.ground.each,
         )
 
     def _joined(self, latch: Latch, reading: Reading, view: View, plane: Geometry) -> F32:
@@ -125,18 +151,24 @@ class Masks(Reader):
         if said is None:  # strokes by the thousand are not written out for every view
             said = key_of(line.model_dump(mode="json", include={"kind", "revision", "invert", "params"}))
             if INGREDIENT_KINDS[line.kind].find is not None:
-                said = key_of(said, self.finding_key(line))
+                said = key_of(said, self.reader.finding_key(line))
             self._latch_keys[line.id] = said
-        key = self.view_key(
-            "term", view, plane, self.raster.identity, self.geometry.key(), at.model_dump_json(), said
+        key = self.ground.view_key(
+            "term",
+            view,
+            plane,
+            self.ground.raster.identity,
+            self.ground.geometry.key(),
+            at.model_dump_json(),
+            said,
         )
-        return self.views.remember(key, lambda: self._term(line, reading, view, plane))
+        return self.ground.views.remember(key, lambda: self._term(line, reading, view, plane))
 
     def _term(self, line: IngredientLine, reading: Reading, view: View, plane: Geometry) -> F32:
         """One ingredient's mask, inverted where it says so."""
         kind = INGREDIENT_KINDS[line.kind]
         if kind.find is not None:
-            term = self.found_over(line, view, plane)
+            term = self.reader.found_over(line, view, plane)
         else:
             assert kind.evaluate is not None
             term = kind.evaluate(line.params, reading)
@@ -147,7 +179,7 @@ class Masks(Reader):
         line = next((i for i in latch.ingredients if i.id == ingredient), None)
         if line is None:
             raise DocumentError(f"{latch.name} has no ingredient {ingredient!r}")
-        return self._term(line, self.reading(view, latch.read_at), view, self.geometry)
+        return self._term(line, self.reading(view, latch.read_at), view, self.ground.geometry)
 
     def _other(self, key: str, view: View, plane: Geometry) -> F32:
         """Another latch's mask over a view of a map; what is no latch holds nothing."""
@@ -158,7 +190,7 @@ class Masks(Reader):
 
     def mask(self, latch: Latch, view: View, plane: Geometry | None = None) -> F32:
         """A latch over a view of the developed picture, or of another map of the frame: (h, w) in [0, 1]."""
-        plane = plane or self.geometry
+        plane = plane or self.ground.geometry
 
         def make() -> F32:
             go_on()
@@ -172,13 +204,15 @@ class Masks(Reader):
             return self._finished(latch, mask)
 
         # a shape on the developed picture lies elsewhere on the frame when that is turned
-        where = self.geometry.canvas_key() if plane != self.geometry and self._placed(latch) else ""
-        key = self.view_key("latch", view, plane, self.latch_key(latch), where)
-        return self.views.remember(key, make)
+        where = (
+            self.ground.geometry.canvas_key() if plane != self.ground.geometry and self._placed(latch) else ""
+        )
+        key = self.ground.view_key("latch", view, plane, self.latch_key(latch), where)
+        return self.ground.views.remember(key, make)
 
     def _held(self, latch: Latch, view: View, plane: Geometry) -> F32:
         """A latch over a view before it grows and is feathered: joined, and true to edges as it says."""
-        clock = self.engine.clock
+        clock = self.ground.shop.clock
         with clock.step("reading picture (wall)"):
             reading = self.reading(view, latch.read_at, plane)
         some = any(i.on for i in latch.ingredients)
@@ -195,20 +229,20 @@ class Masks(Reader):
         seconds; kept."""
 
         def make() -> F32:
-            base = self.geometry.base
+            base = self.ground.geometry.base
             view = base.fit(FIT_LONG_EDGE)
             there = self.reading(view, latch.read_at, base)
-            lab = self.lab(view, latch.read_at, base)
+            lab = self.reader.lab(view, latch.read_at, base)
             return fit_colour(followed(lab, self._joined(latch, there, view, base), FINE_BAND), lab)
 
-        where = self.geometry.shape_key() if self._placed(latch) else ""
-        return self.kept.remember(key_of("fine", self.latch_key(latch), where), make)
+        where = self.ground.geometry.shape_key() if self._placed(latch) else ""
+        return self.ground.kept.remember(key_of("fine", self.latch_key(latch), where), make)
 
     def matted_over(self, model: F32, view: View, plane: Geometry, at: ReadAt) -> F32:
         """A matted latch over a view of a map, by the picture's own colour."""
-        lab, places = self.lab(view, at, plane), self.frame_places(view, plane)
+        lab, places = self.reader.lab(view, at, plane), self.reader.frame_places(view, plane)
         out = np.empty((view.size[1], view.size[0]), np.float32)
-        self.each(len(out), lambda a, b: apply_colour(lab[:, a:b], model, places[:, a:b], out[a:b]))
+        self.ground.each(len(out), lambda a, b: apply_colour(lab[:, a:b], model, places[:, a:b], out[a:b]))
         return out
 
     @staticmethod
@@ -224,20 +258,24 @@ class Masks(Reader):
         """What fits a latch to the picture's edges, learned from the frame as it stands upright."""
 
         def make() -> F32:
-            base = self.geometry.base
+            base = self.ground.geometry.base
             view = base.fit(FIT_LONG_EDGE)
             there = self.reading(view, latch.read_at, base)
             edge = latch.edge_true
-            guide = self.kept.remember(
+            guide = self.ground.kept.remember(
                 key_of(
-                    "guide", self.raster.identity, latch.read_at.model_dump_json(), edge.reach, edge.texture
+                    "guide",
+                    self.ground.raster.identity,
+                    latch.read_at.model_dump_json(),
+                    edge.reach,
+                    edge.texture,
                 ),
                 lambda: guide_of(there.stops, edge.reach, edge.texture),
             )
-            return fit(self._joined(latch, there, view, base), guide, edge.reach, self.each)
+            return fit(self._joined(latch, there, view, base), guide, edge.reach, self.ground.each)
 
-        where = self.geometry.shape_key() if self._placed(latch) else ""
-        return self.kept.remember(key_of("edge", self.latch_key(latch), where), make)
+        where = self.ground.geometry.shape_key() if self._placed(latch) else ""
+        return self.ground.kept.remember(key_of("edge", self.latch_key(latch), where), make)
 
     def _placed(self, latch: Latch) -> bool:
         """Whether a latch is, in part, a shape on the developed plane."""
@@ -260,12 +298,12 @@ class Masks(Reader):
                 out[a:b] = apply(stops[a:b], model, (u0, v0 + a * dv, du, dv))
 
         else:
-            places = self.frame_places(view, plane)
+            places = self.reader.frame_places(view, plane)
 
             def rows(a: int, b: int) -> None:
                 out[a:b] = apply_at(stops[a:b], model, places[:, a:b])
 
-        self.each(len(out), rows)
+        self.ground.each(len(out), rows)
         return out
 
     def where(self, latch_id: str | None, spares: list[Spare], view: View) -> F32 | None:
@@ -282,13 +320,13 @@ class Masks(Reader):
                 if spare.what == "colour":
                     kept = 1 - evaluate_colour(spare.colour, self.reading(view, spare.read_at))
                 else:
-                    kept = by_light(self.stops(view, spare.read_at), spared(spare))
+                    kept = by_light(self.reader.stops(view, spare.read_at), spared(spare))
                 mask = kept if mask is None else mask * kept
             assert mask is not None
             return mask
 
-        key = self.view_key("move", view, self.geometry, self.where_key(latch_id, spares))
-        return self.views.remember(key, make)
+        key = self.ground.view_key("move", view, self.ground.geometry, self.where_key(latch_id, spares))
+        return self.ground.views.remember(key, make)
 
     def where_key(self, latch_id: str | None, spares: list[Spare]) -> str:
         """Names what `where` depends on but view and map; "" for everywhere."""

@@ -51,7 +51,7 @@ def _rest(development: Development, view: View, span: tuple[int, int], space: st
         def hold(band: F32, r: int, e: int, light: F32 = light) -> None:
             light[:, r:e] = band
 
-        with development.passing():
+        with development.ground.passing():
             development.display(large.rows(first, last), space, hold, keep=False)
         yi, yw = taps(top * ratio - first, ratio, bottom - top, last - first)
         small = np.empty((3, bottom - top, w), np.float32)
@@ -59,10 +59,10 @@ def _rest(development: Development, view: View, span: tuple[int, int], space: st
         def reduce(
             a: int, b: int, light: F32 = light, small: F32 = small, yi: Any = yi, yw: Any = yw
         ) -> None:
-            with development.engine.clock.step("reduce"):
+            with development.shop.clock.step("reduce"):
                 reduce_light(light, xi, xw, yi[a:b], yw[a:b], small[:, a:b])
 
-        development.each(bottom - top, reduce)
+        development.ground.each(bottom - top, reduce)
         take(small, top - span[0], bottom - span[0])
 
 
@@ -121,7 +121,7 @@ def bands_of(
                 else:
                     encode_16(band, table, out[r:e])
 
-        with development.passing():
+        with development.ground.passing():
             _rest(development, view, (start, stop), space, take)
         if progress is not None:
             progress(stop / h)

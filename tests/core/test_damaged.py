@@ -10,7 +10,7 @@ import pytest
 import tifffile
 
 from fieldworld.camera import Shot, shoot, smaller
-from fieldworld.world import Viewpoint
+from fieldworld.seen import Viewpoint
 from sunlatch.errors import FrameError
 from sunlatch.frame import Decoders, FrameStore, hash_file
 from sunlatch.frame.metadata import MOST_PIXELS, FrameInfo

@@ -268,7 +268,7 @@ def test_any_document_within_its_limits_is_a_picture_or_a_sentence(
         shown = picture_8(development, view, full=True)
         assert shown.shape == (view.size[1], view.size[0], 3)
         assert np.isfinite(development.light_planes(view)).all()
-        mask = development.mask(latch, view)
+        mask = development.latches.mask(latch, view)
         assert mask.min() >= 0
         assert mask.max() <= 1
     except SunLatchError as error:

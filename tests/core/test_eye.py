@@ -26,7 +26,7 @@ def backlit(request, tmp_path_factory, store):
 
 def _latched(engine, backlit):
     scene, pyramid = backlit[0].model_copy(deep=True), backlit[1]
-    at = engine.develop(scene, pyramid).read_at()
+    at = engine.develop(scene, pyramid).ground.read_at()
     finish = {"read_at": at, "edge_true": EdgeTrue(on=False)}
     sky = Latch(name="Sky", ingredients=[new_ingredient("sky")], **finish)
     land = Latch(name="Land", ingredients=[new_ingredient("sky", invert=True)], **finish)
@@ -73,7 +73,7 @@ def test_a_meeting_says_what_is_plausible(engine, backlit):
 
 def test_a_mask_that_bleeds_over_its_edge_is_a_halo_and_one_that_follows_it_is_none(coast, engine):
     scene = coast.scene()
-    at = engine.develop(scene, coast.pyramid).read_at()
+    at = engine.develop(scene, coast.pyramid).ground.read_at()
     held = {"read_at": at, "ingredients": [new_ingredient("sky")], "edge_true": EdgeTrue(on=False)}
     scene.latches = [Latch(id="true", name="Sky", **held), Latch(id="soft", name="Soft", feather=14, **held)]
     assert read_halos(engine.develop(scene, coast.pyramid)) == []

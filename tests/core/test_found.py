@@ -66,7 +66,7 @@ def shot(request, tmp_path_factory, store, engine):
     latch = Latch(
         name="Sky",
         ingredients=[new_ingredient("sky")],
-        read_at=development.read_at(),
+        read_at=development.ground.read_at(),
         edge_true=EdgeTrue(on=False),
     )
     scene.latches.append(latch)
@@ -84,7 +84,7 @@ def _smeared(found, true):
 
 def test_sky_is_the_sky(shot):
     name, development, latch, truth = shot
-    mask = development.mask(latch, development.geometry.fit(10**6))
+    mask = development.latches.mask(latch, development.geometry.fit(10**6))
     assert mask.shape == truth.sky.shape
     assert _overlap(mask, truth.sky) >= 0.985, name
     assert _boundary_error(mask, truth.sky) <= 2.0, name
@@ -96,7 +96,7 @@ def test_twigs_before_the_sky_are_kept(shot):
     name, development, latch, truth = shot
     twigs = (truth.twigs > 0.9) & (cv2.blur(truth.sky, (15, 15)) > 0.3)
     assert twigs.sum() > 50
-    mask = development.mask(latch, development.geometry.fit(10**6))
+    mask = development.latches.mask(latch, development.geometry.fit(10**6))
     assert mask[twigs].mean() < 0.25, name
     gaps = (truth.sky > 0.9) & (cv2.dilate(twigs.astype(np.uint8), np.ones((5, 5))) > 0)
     assert mask[gaps].mean() > 0.75, name
@@ -106,15 +106,16 @@ def test_a_found_mask_is_the_same_in_every_view_and_is_found_once(shot, monkeypa
     import sunlatch.latch.sky as module
 
     _, development, latch, _ = shot
-    whole = development.mask(latch, development.geometry.fit(10**6))
+    whole = development.latches.mask(latch, development.geometry.fit(10**6))
     h, w = whole.shape
     x, y = w // 4, h // 4
     part = View((x / w, y / h, (w - x) / w, (h - y) / h), (w - 2 * x, h - 2 * y))
     monkeypatch.setattr(module, "matted_sky", None)  # asked again, it would fail
-    assert np.abs(development.mask(latch, part) - whole[y : h - y, x : w - x]).max() < 0.02
-    fresh = type(development.engine)(threads=2).develop(development.scene, development.raster)
+    assert np.abs(development.latches.mask(latch, part) - whole[y : h - y, x : w - x]).max() < 0.02
+    fresh = type(development.shop)(threads=2).develop(development.scene, development.raster)
     assert np.allclose(
-        fresh.mask(latch, fresh.geometry.fit(300)), development.mask(latch, development.geometry.fit(300))
+        fresh.latches.mask(latch, fresh.geometry.fit(300)),
+        development.latches.mask(latch, development.geometry.fit(300)),
     )
 
 
@@ -134,7 +135,7 @@ def test_a_frame_without_land_is_all_sky_and_one_without_sky_has_none():
 def test_land_out_of_focus_is_no_sky(shot, spread):
     """No edge of land is crisp where all of the picture is spread over so many px of 1 280."""
     name, development, _, truth = shot
-    lab = np.stack([cv2.GaussianBlur(p, (0, 0), spread) for p in development.look().lab()])
+    lab = np.stack([cv2.GaussianBlur(p, (0, 0), spread) for p in development.reader.look().lab()])
     found = cv2.resize(find_sky(lab), truth.sky.shape[::-1], interpolation=cv2.INTER_LINEAR)
     assert _overlap(found, truth.sky) > 0.97, name
 

@@ -284,7 +284,7 @@ def test_the_field_cameras_noise_follows_its_model():
 
 def test_the_same_shot_is_the_same_file(tmp_path):
     from fieldworld.camera import Shot, shoot, smaller
-    from fieldworld.world import Viewpoint
+    from fieldworld.seen import Viewpoint
 
     shot = smaller(Shot("s", Viewpoint()), 160)
     for name in ("a.dng", "b.dng"):

@@ -224,7 +224,7 @@ def test_a_latch_made_of_itself_is_refused_and_the_circle_is_named():
 @pytest.mark.parametrize("edge_true", [False, True])
 def test_another_latch_is_that_latch(coast, engine, edge_true):
     scene = coast.scene()
-    at = engine.develop(scene, coast.pyramid).read_at()
+    at = engine.develop(scene, coast.pyramid).ground.read_at()
     sky = Latch(
         name="Sky", read_at=at, edge_true=EdgeTrue(on=edge_true),
         ingredients=[new_ingredient("fan", params={"narrowness": 3}), new_ingredient("ramp", join="keep_only")],
@@ -236,17 +236,19 @@ def test_another_latch_is_that_latch(coast, engine, edge_true):
     scene.latches += [sky, land]
     development = engine.develop(scene, coast.pyramid)
     view = View((0.1, 0.2, 0.9, 0.8), (320, 160))
-    assert np.allclose(development.mask(land, view), 1 - development.mask(sky, view), atol=1e-6)
-    before = development.mask(land, view)
+    assert np.allclose(
+        development.latches.mask(land, view), 1 - development.latches.mask(sky, view), atol=1e-6
+    )
+    before = development.latches.mask(land, view)
     sky.ingredients[0].params.narrowness = 9
-    changed = engine.develop(scene, coast.pyramid).mask(land, view)
+    changed = engine.develop(scene, coast.pyramid).latches.mask(land, view)
     assert np.abs(changed - before).max() > 0.05
 
 
 def test_painting_stays_on_its_rock_through_lens_plumb_and_crop(coast, engine):
     """The px a dab was put on keep it, within a px, however the picture is bent afterwards."""
     scene = coast.scene()
-    at = engine.develop(scene, coast.pyramid).read_at()
+    at = engine.develop(scene, coast.pyramid).ground.read_at()
     spot = (0.52, 0.31)
     dab = _stroke(spot, (spot[0] + 1e-4, spot[1]), radius=0.02)
     hand = Latch(
@@ -260,7 +262,7 @@ def test_painting_stays_on_its_rock_through_lens_plumb_and_crop(coast, engine):
     trim.level = -3.0
     development = engine.develop(scene, coast.pyramid)
     w, h = development.geometry.developed_size
-    mask = development.mask(hand, development.geometry.fit(10**6))
+    mask = development.latches.mask(hand, development.geometry.fit(10**6))
     weight = mask / mask.sum()
     found = np.array(
         [(weight.sum(0) * (np.arange(w) + 0.5)).sum(), (weight.sum(1) * (np.arange(h) + 0.5)).sum()]

@@ -116,7 +116,7 @@ def test_refinement_moves_a_soft_mask_to_the_edge():
 
 
 def test_spare_clauses_spare(development):
-    at = development.read_at()
+    at = development.ground.read_at()
     axis = stop_axis()
     dark = spared(Spare(what="shadows", edge=-3, soft=1.5, read_at=at))
     light = spared(Spare(what="highlights", edge=1, soft=1.0, read_at=at))
@@ -129,7 +129,7 @@ def test_spare_clauses_spare(development):
 def _sky(development):
     return Latch(
         name="Sky",
-        read_at=development.read_at(),
+        read_at=development.ground.read_at(),
         ingredients=[
             new_ingredient("light_range", params={"low": -1.2, "high": 10, "soft_low": 0.6}),
             new_ingredient(
@@ -144,7 +144,7 @@ def _sky(development):
 def test_sky_by_light_and_ramp_holds_the_worlds_sky(coast, development):
     """Light and a ramp alone must separate a backlit sky from rock and water, by the world's truth."""
     w, h = development.geometry.developed_size
-    mask = development.mask(_sky(development), View((0, 0, 1, 1), (w, h)))
+    mask = development.latches.mask(_sky(development), View((0, 0, 1, 1), (w, h)))
     sky, rock = coast.truth.sky > 0.99, coast.truth.land > 0.99
     sky[round(0.36 * w) :] = False  # below, the ramp lets go on purpose
     assert mask[sky].mean() > 0.9
@@ -156,9 +156,9 @@ def test_a_mask_is_the_same_in_a_tile_and_in_the_whole(development):
     w, h = development.geometry.developed_size
     latch = _sky(development)
     latch.edge_true = EdgeTrue(reach=0.01)
-    whole = development.mask(latch, View((0, 0, 1, 1), (w, h)))
+    whole = development.latches.mask(latch, View((0, 0, 1, 1), (w, h)))
     box = (400, 200, 700, 380)
-    tile = development.mask(
+    tile = development.latches.mask(
         latch, View((box[0] / w, box[1] / h, box[2] / w, box[3] / h), (box[2] - box[0], box[3] - box[1]))
     )
     assert np.abs(tile - whole[box[1] : box[3], box[0] : box[2]]).max() < 2e-3
@@ -168,14 +168,14 @@ def test_a_latch_does_not_chase_ground(coast, engine, development):
     """The mask reads the picture at its own stored light, so Ground's changes do not move it."""
     view = development.geometry.fit(600)
     latch = _sky(development)
-    before = development.mask(latch, view)
+    before = development.latches.mask(latch, view)
     scene = coast.scene()
     scene.ground.base_exposure.params.ev = 2.0
     scene.ground.colour_of_light.params.kelvin = 3400.0
-    after = engine.develop(scene, coast.pyramid).mask(latch, view)
+    after = engine.develop(scene, coast.pyramid).latches.mask(latch, view)
     assert np.array_equal(before, after)
 
 
 def test_an_empty_latch_holds_nothing(development):
-    latch = Latch(name="Empty", read_at=development.read_at())
-    assert development.mask(latch, development.geometry.fit(100)).max() == 0
+    latch = Latch(name="Empty", read_at=development.ground.read_at())
+    assert development.latches.mask(latch, development.geometry.fit(100)).max() == 0

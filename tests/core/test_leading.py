@@ -57,9 +57,9 @@ def test_a_pick_reads_as_wide_a_patch_as_it_is_asked_for(coast):
     x, y, across = 0.4, 0.55, 0.05
     half = across / 2
     view = View((x - half, y - half * w / h, x + half, y + half * w / h), (40, 40))
-    lab = development.lab(view, development.read_at())
+    lab = development.reader.lab(view, development.ground.read_at())
     r = np.hypot(*(np.mgrid[:40, :40] - 19.5)) <= 20
-    got = colour_at(development, development.read_at(), x, y, across)
+    got = colour_at(development, development.ground.read_at(), x, y, across)
     want = leading_colour(lab[:, r].T)
     assert np.allclose([got.l, got.a, got.b], want, atol=0.02)
     picks = [pick_at(development, x, y, across=a).picked for a in (0.002, 0.05)]

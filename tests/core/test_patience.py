@@ -77,19 +77,19 @@ def _chain(scene, at, count, each=2, **finish):
 def test_latches_made_of_one_another_are_each_made_once(coast, edge_true, monkeypatch):
     """Twenty-one latches, each made twice of the next: two million masks, were they not kept."""
     engine = Engine(threads=2)
-    scene = _chain(coast.scene(), engine.develop(coast.scene(), coast.pyramid).read_at(), 21)
+    scene = _chain(coast.scene(), engine.develop(coast.scene(), coast.pyramid).ground.read_at(), 21)
     for latch in scene.latches:
         latch.edge_true.on = edge_true
     development, joined = engine.develop(scene, coast.pyramid), []
-    real = development._joined
-    monkeypatch.setattr(development, "_joined", lambda *a: (joined.append(a[0].name), real(*a))[1])
+    real = development.latches._joined
+    monkeypatch.setattr(development.latches, "_joined", lambda *a: (joined.append(a[0].name), real(*a))[1])
     picture_8(development, WHOLE, full=False)
     assert len(joined) <= 3 * 21
 
 
 def test_two_hundred_latches_deep_are_rendered(coast):
     engine = Engine(threads=2)
-    at = engine.develop(coast.scene(), coast.pyramid).read_at()
+    at = engine.develop(coast.scene(), coast.pyramid).ground.read_at()
     scene = _chain(coast.scene(), at, 200, each=1)
     shown = picture_8(engine.develop(scene, coast.pyramid), WHOLE, full=False)
     assert shown.shape == (213, 320, 3)
@@ -123,7 +123,7 @@ def test_a_wide_feather_made_on_a_small_copy_is_a_gaussian(sigma):
 
 def test_a_mask_that_nobody_waits_for_is_left(coast):
     engine = Engine(threads=2)
-    at = engine.develop(coast.scene(), coast.pyramid).read_at()
+    at = engine.develop(coast.scene(), coast.pyramid).ground.read_at()
     rng = np.random.default_rng(1)
     strokes = [
         {"points": np.column_stack([rng.random((300, 2)), np.ones(300)]).ravel().tolist(),
@@ -136,7 +136,7 @@ def test_a_mask_that_nobody_waits_for_is_left(coast):
     development = engine.develop(scene, coast.pyramid)
     start = time.monotonic()
     with Patience(lambda: time.monotonic() > start + 0.2), pytest.raises(CancelledError):
-        development.mask(hand, WHOLE)
+        development.latches.mask(hand, WHOLE)
     assert time.monotonic() < start + 2
     with Patience(lambda: False, seconds=0.2), pytest.raises(TooLongError, match="given up"):
-        development.mask(hand, WHOLE)
+        development.latches.mask(hand, WHOLE)

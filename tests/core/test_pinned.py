@@ -16,7 +16,7 @@ from sunlatch.render import Engine
 
 def _scene(coast, *kinds):
     scene = coast.scene()
-    at = Engine(threads=2).develop(scene, coast.pyramid).read_at()
+    at = Engine(threads=2).develop(scene, coast.pyramid).ground.read_at()
     scene.latches = [
         Latch(id=k, name=k, ingredients=[new_ingredient(k)], read_at=at, edge_true=EdgeTrue(on=False))
         for k in kinds
@@ -27,7 +27,7 @@ def _scene(coast, *kinds):
 def _masks(scene, coast, blobs):
     development = Engine(threads=2, blobs=blobs).develop(scene, coast.pyramid)
     view = development.geometry.fit(300)
-    return {latch.id: development.mask(latch, view) for latch in scene.latches}
+    return {latch.id: development.latches.mask(latch, view) for latch in scene.latches}
 
 
 def _kept(scene, coast, blobs):
@@ -35,8 +35,8 @@ def _kept(scene, coast, blobs):
     engine = Engine(threads=2, blobs=blobs)
     development = engine.develop(scene, coast.pyramid)
     for latch in scene.latches:
-        development.mask(latch, development.geometry.fit(64))
-    development.keep_findings()
+        development.latches.mask(latch, development.geometry.fit(64))
+    development.latches.keep_findings()
     return parse_scene(scene.model_dump_json())
 
 
@@ -86,7 +86,7 @@ def test_marks_made_later_find_anew(coast, blobs, monkeypatch):
     line.params = type(line.params).model_validate({"marks": [stroke]})
     assert np.abs(_masks(scene, coast, blobs)["sky"] - before).max() > 0.5
     first = line.found
-    Engine(threads=2, blobs=blobs).develop(scene, coast.pyramid).keep_findings()
+    Engine(threads=2, blobs=blobs).develop(scene, coast.pyramid).latches.keep_findings()
     assert line.revision == INGREDIENT_KINDS["sky"].revision
     assert line.found.mask != first.mask
     assert line.found.by != first.by
@@ -97,17 +97,17 @@ def test_what_looks_at_the_sky_is_found_anew_with_it(coast, blobs, monkeypatch):
     engine = Engine(threads=2, blobs=blobs)
     line = scene.latches[0].ingredients[0]
     before = engine.develop(scene, coast.pyramid)
-    key, mask = before.finding_key(line), before.finding(line).mask
+    key, mask = before.reader.finding_key(line), before.reader.finding(line).mask
     _later(monkeypatch)
     after = engine.develop(scene, coast.pyramid)
-    assert after.finding_key(line) != key
-    assert np.abs(after.finding(line).mask - mask).max() > 0.3
+    assert after.reader.finding_key(line) != key
+    assert np.abs(after.reader.finding(line).mask - mask).max() > 0.3
 
 
 def test_a_finder_says_what_it_looks_at(coast, monkeypatch):
     development = Engine(threads=2).develop(coast.scene(), coast.pyramid)
     with pytest.raises(AssertionError, match="does not say"):
-        development.look("subject").found("sky")
+        development.reader.look("subject").found("sky")
 
 
 def test_what_is_kept_and_gone_is_spoken_of(coast, blobs, monkeypatch):
@@ -131,7 +131,7 @@ def test_saving_looks_for_nothing(coast, blobs, monkeypatch):
     )
     for path in coast.pyramid.folder.parent.glob("found-*.npy"):
         path.unlink()
-    Engine(threads=2, blobs=blobs).develop(scene, coast.pyramid).keep_findings()
+    Engine(threads=2, blobs=blobs).develop(scene, coast.pyramid).latches.keep_findings()
     assert scene.latches[0].ingredients[0].found is None
 
 

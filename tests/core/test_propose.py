@@ -173,7 +173,7 @@ def test_borders_mark_a_bright_corner(coast, engine):
     scene = coast.scene()
     development = engine.develop(scene, coast.pyramid)
     before = read_borders(development)
-    corner = Latch(name="Corner", read_at=development.read_at(), ingredients=[
+    corner = Latch(name="Corner", read_at=development.ground.read_at(), ingredients=[
         new_ingredient("ramp", params={"full": {"x": 0.98, "y": 0.66}, "none": {"x": 0.94, "y": 0.62}})
     ])  # fmt: skip
     corner.edge_true.on = False

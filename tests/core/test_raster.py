@@ -100,7 +100,7 @@ def _scene(coast) -> Scene:
     scene = coast.scene()
     scene.ground.noise.params.light = 0.3
     scene.ground.crispness.params.amount = 0.5
-    at = Engine(threads=2).develop(scene, coast.pyramid).read_at()
+    at = Engine(threads=2).develop(scene, coast.pyramid).ground.read_at()
     kinds = [new_ingredient("fan"), new_ingredient("sky", join="take_away")]
     scene.latches = [Latch(id="a", name="A", ingredients=kinds, read_at=at)]
     scene.moves = [
@@ -140,7 +140,7 @@ def test_a_repair_is_in_the_picture_the_masks_the_ladder_and_the_file(coast, ben
         assert red[0] > red[1] + 40
         far = (slice(0, int(0.3 * h)), slice(int(0.6 * w), w))
         assert np.abs(after - before)[far].mean() < 4, "what surveys learn of the whole is a little different"
-    masks = [d.mask(scene.latches[0], view) for d in (plain, mended)]
+    masks = [d.latches.mask(scene.latches[0], view) for d in (plain, mended)]
     assert np.abs(masks[0] - masks[1])[inner].mean() > 0.02
     assert read_ladder(plain, []).model_dump() != read_ladder(mended, []).model_dump()
     file = np.concatenate(list(bands_of(mended, mended.geometry.fit(600), "srgb", 8)))
@@ -157,7 +157,10 @@ def test_a_stroke_of_repair_makes_its_own_blocks_anew_and_no_others(coast):
     scene.latches, scene.moves = [], []
     first = engine.develop(scene, coast.pyramid)
     w, h = first.geometry.developed_size
-    left, right = View((0.0, 0.5, 0.25, 0.75), (w // 4, h // 4)), View((0.75, 0.0, 1.0, 0.25), (w // 4, h // 4))
+    left, right = (
+        View((0.0, 0.5, 0.25, 0.75), (w // 4, h // 4)),
+        View((0.75, 0.0, 1.0, 0.25), (w // 4, h // 4)),
+    )
     before = [picture_8(first, v, True) for v in (left, right)]
     under_way = Repaired(
         coast.pyramid, _block(coast, 0.05, 0.55, 0.15, 0.65), RED, settled=coast.pyramid.identity
@@ -185,9 +188,9 @@ def test_two_frames_side_by_side_are_one_picture(coast):
     both, engine = SideBySide(coast.pyramid, dark), Engine(threads=2)
     scene = Scene(sources=[Source(sha256="0" * 64)])
     development = engine.develop(scene, both)
-    w, h = development.geometry.developed_size
+    w, _ = development.geometry.developed_size
     assert w == 2 * coast.pyramid.info.developed_size[0]
-    at = development.read_at()
+    at = development.ground.read_at()
     ramp = new_ingredient("ramp", params={"full": {"x": 0.3, "y": 0.2}, "none": {"x": 0.7, "y": 0.2}})
     scene.latches = [Latch(id="r", name="R", ingredients=[ramp], read_at=at, edge_true=EdgeTrue(on=False))]
     scene.moves = [new_move("exposure", params={"ev": 1.0}, latch="r")]
@@ -197,14 +200,15 @@ def test_two_frames_side_by_side_are_one_picture(coast):
     shown = picture_8(development, view, True)
     half = shown.shape[1] // 2
     assert shown[:, :half].mean() > 1.3 * shown[:, half:].mean()
-    mask = development.mask(scene.latches[0], view)
+    mask = development.latches.mask(scene.latches[0], view)
     assert mask[:, : half // 4].mean() > 0.9
     assert mask[:, -half // 4 :].mean() < 0.1
     ladder = read_ladder(development, scene.latches)
     assert len(ladder.wings) == 1
-    assert development.finding(new_ingredient("sky")).mask.shape[1] > 1.5 * development.finding(
-        new_ingredient("sky")
-    ).mask.shape[0]
+    assert (
+        development.reader.finding(new_ingredient("sky")).mask.shape[1]
+        > 1.5 * development.reader.finding(new_ingredient("sky")).mask.shape[0]
+    )
 
 
 def test_the_level_for_a_scale_is_never_coarser(coast):

@@ -15,15 +15,15 @@ from sunlatch.render.found import NEUTRAL_CURVE
 
 def _latch(development, *ingredients, edge_true=False):
     return Latch(
-        name="Place", read_at=development.read_at(), edge_true=EdgeTrue(on=edge_true),
+        name="Place", read_at=development.ground.read_at(), edge_true=EdgeTrue(on=edge_true),
         ingredients=list(ingredients),
     )  # fmt: skip
 
 
 def test_the_readings_colour_is_oklab_through_the_neutral_curve(development):
     """Against NumPy: the light's own OKLab, scaled as a whole to the curve's lightness."""
-    view, at = development.geometry.fit(200), development.read_at()
-    lab, stops = development.lab(view, at), development.stops(view, at)
+    view, at = development.geometry.fit(200), development.ground.read_at()
+    lab, stops = development.reader.lab(view, at), development.reader.stops(view, at)
     light = development.light_planes(view).transpose(1, 2, 0).astype(float)
     tone, black, white = NEUTRAL_CURVE
     shown = tone_curve(stops.astype(float), tone, black, white)
@@ -38,26 +38,26 @@ def test_the_readings_colour_is_oklab_through_the_neutral_curve(development):
 def test_ground_and_moves_shift_no_colour_of_the_reading(coast, engine):
     scene = coast.scene()
     first = engine.develop(scene, coast.pyramid)
-    view, at = first.geometry.fit(150), first.read_at()
-    before = first.lab(view, at).copy()
+    view, at = first.geometry.fit(150), first.ground.read_at()
+    before = first.reader.lab(view, at).copy()
     scene.ground.base_exposure.params.ev = 1.5
     scene.ground.colour_of_light.params.kelvin = 3200
     scene.ground.noise.params.light = 1.0
-    assert np.allclose(engine.develop(scene, coast.pyramid).lab(view, at), before, atol=1e-6)
+    assert np.allclose(engine.develop(scene, coast.pyramid).reader.lab(view, at), before, atol=1e-6)
 
 
 def test_finders_see_an_underexposed_frame_as_a_usual_one(development):
     """Their exposure brings the brightest percent to two stops over grey, whatever the scene says."""
-    at = development.finders_light()
+    at = development.reader.finders_light()
     base = development.geometry.base
-    bright = np.percentile(development.stops(base.fit(256), at, base), 99)
+    bright = np.percentile(development.reader.stops(base.fit(256), at, base), 99)
     assert bright == pytest.approx(2.0, abs=0.05)
 
 
 @pytest.mark.parametrize("damage", ["gone", "short", "garbage"])
 def test_a_finding_that_was_lost_is_found_again(development, engine, damage):
     line = new_ingredient("sky")
-    first = development.finding(line)
+    first = development.reader.finding(line)
     held = list(development.raster.folder.parent.glob("found-*.npy"))
     assert len(held) >= 1
     for path in held:
@@ -66,7 +66,7 @@ def test_a_finding_that_was_lost_is_found_again(development, engine, damage):
             path.unlink()
         else:
             path.write_bytes(whole[: len(whole) // 2] if damage == "short" else b"not an array")
-    again = type(engine)(threads=2).develop(development.scene, development.raster).finding(line)
+    again = type(engine)(threads=2).develop(development.scene, development.raster).reader.finding(line)
     assert np.allclose(again.mask, first.mask, atol=1e-4)
     assert not list(development.raster.folder.parent.glob(".found-*.part"))
 
@@ -85,7 +85,7 @@ def test_why_gives_each_ingredient_and_the_whole(development):
     off = new_ingredient("pool", on=False)
     latch = _latch(development, fan, ramp, off)
     view = development.geometry.fit(10**6)
-    whole = development.mask(latch, view)
+    whole = development.latches.mask(latch, view)
     h, w = whole.shape
     for x, y in ((0.2, 0.1), (0.5, 0.3), (0.8, 0.9)):
         said, result = why(development, latch, x, y)
@@ -96,7 +96,7 @@ def test_why_gives_each_ingredient_and_the_whole(development):
     with pytest.raises(RenderError, match="outside the picture"):
         why(development, latch, 1.2, 0.5)
     with pytest.raises(DocumentError, match="no ingredient"):
-        development.term(latch, "nothing", view)
+        development.latches.term(latch, "nothing", view)
 
 
 def test_a_picked_colour_is_that_of_the_place_and_is_held_there(development):
@@ -107,34 +107,34 @@ def test_a_picked_colour_is_that_of_the_place_and_is_held_there(development):
     assert np.allclose([picked.at.x, picked.at.y], [0.3 * w / unit, 0.2 * h / unit], atol=1e-6)
     sample = picked.model_dump(exclude={"shown"})
     held = _latch(development, new_ingredient("colour", params={"samples": [sample], "reach": 0.05}))
-    mask = development.mask(held, View((0.29, 0.19, 0.31, 0.21), (12, 12)))
+    mask = development.latches.mask(held, View((0.29, 0.19, 0.31, 0.21), (12, 12)))
     assert mask.mean() > 0.7
-    assert development.mask(held, development.geometry.fit(200)).mean() < 0.9
+    assert development.latches.mask(held, development.geometry.fit(200)).mean() < 0.9
     less = _latch(
         development,
         new_ingredient("colour", params={"samples": [sample, sample | {"take": False}], "reach": 0.05}),
     )
-    assert development.mask(less, View((0.29, 0.19, 0.31, 0.21), (12, 12))).max() < 0.3
+    assert development.latches.mask(less, View((0.29, 0.19, 0.31, 0.21), (12, 12))).max() < 0.3
 
 
 def test_edge_true_models_are_made_anew_only_where_a_shape_changes(coast, engine):
     """A ramp is straight on the developed plane, so lean bends it on the frame; a turn does not, and a latch
     without shapes keeps its model through anything."""
     scene = coast.scene()
-    at = engine.develop(scene, coast.pyramid).read_at()
+    at = engine.develop(scene, coast.pyramid).ground.read_at()
     kinds = ("ramp", "fan")
     scene.latches += [Latch(name=k, read_at=at, ingredients=[new_ingredient(k)]) for k in kinds]
     trim, plumb = scene.ground.trim.params, scene.ground.plumb.params
 
     def models():
         development = engine.develop(scene, coast.pyramid)
-        return [development._edge_model(latch) for latch in scene.latches]
+        return [development.latches._edge_model(latch) for latch in scene.latches]
 
     still = models()
     trim.level = 4.0
     turned = models()
     fresh = type(engine)(threads=2).develop(scene, coast.pyramid)
-    assert np.allclose(fresh._edge_model(scene.latches[0]), turned[0], atol=1e-4)
+    assert np.allclose(fresh.latches._edge_model(scene.latches[0]), turned[0], atol=1e-4)
     assert turned[0] is still[0]
     plumb.lean = 12.0
     leaned = models()
@@ -144,9 +144,9 @@ def test_edge_true_models_are_made_anew_only_where_a_shape_changes(coast, engine
 
 def test_fine_edges_feather_and_growth_are_the_same_in_a_part_as_in_the_whole(coast, engine):
     development = engine.develop(coast.scene(), coast.pyramid)
-    latch = Latch(name="L", ingredients=[new_ingredient("sky")], read_at=development.read_at())
+    latch = Latch(name="L", ingredients=[new_ingredient("sky")], read_at=development.ground.read_at())
     view = development.geometry.fit(10**6)
-    plain = development.mask(latch, view)
+    plain = development.latches.mask(latch, view)
     for changed in (
         {"grow": 6.0},
         {"feather": 9.0},
@@ -154,19 +154,22 @@ def test_fine_edges_feather_and_growth_are_the_same_in_a_part_as_in_the_whole(co
         {"fine_edges": True, "grow": -4.0},
     ):
         other = latch.model_copy(update=changed | {"id": str(changed)})
-        whole = development.mask(other, view)
+        whole = development.latches.mask(other, view)
         w, h = view.size
         x, y = w // 4, h // 4
         part = View((x / w, y / h, (w - x) / w, (h - y) / h), (w - 2 * x, h - 2 * y))
-        inner = development.mask(other, part)
+        inner = development.latches.mask(other, part)
         assert np.abs(inner - whole[y : h - y, x : w - x]).max() < 0.05, changed
         assert np.abs(whole - plain).max() > 0.1, changed
-    assert development.mask(latch.model_copy(update={"grow": 6.0, "id": "grown"}), view).sum() > plain.sum()
+    assert (
+        development.latches.mask(latch.model_copy(update={"grow": 6.0, "id": "grown"}), view).sum()
+        > plain.sum()
+    )
 
 
 def test_a_spared_colour_is_what_the_colour_ingredient_holds(coast, engine):
     development = engine.develop(coast.scene(), coast.pyramid)
-    at = development.read_at()
+    at = development.ground.read_at()
     seen = colour_at(development, at, 0.5, 0.1)
     picked = {"samples": [{"at": seen.at.model_dump(), "l": seen.l, "a": seen.a, "b": seen.b}], "reach": 0.1}
     view = development.geometry.fit(300)
@@ -176,25 +179,25 @@ def test_a_spared_colour_is_what_the_colour_ingredient_holds(coast, engine):
         read_at=at,
         edge_true=EdgeTrue(on=False),
     )
-    mask = development.mask(held, view)
+    mask = development.latches.mask(held, view)
     assert mask.max() > 0.9
     spare = Spare(what="colour", colour=picked, read_at=at)
-    assert np.allclose(development.where(None, [spare], view), 1 - mask, atol=1e-6)
+    assert np.allclose(development.latches.where(None, [spare], view), 1 - mask, atol=1e-6)
     nothing = Spare(what="colour", read_at=at)
-    assert development.where(None, [nothing], view).min() == 1
+    assert development.latches.where(None, [nothing], view).min() == 1
 
 
 @pytest.mark.parametrize("leaning", ["lights", "darks", "midtones"])
 def test_the_fan_lies_at_the_rungs_of_which_it_takes_half(development, leaning):
-    at = development.read_at()
+    at = development.ground.read_at()
     narrow = [1.0, 2.7, 7.4]
     rungs = fan_rungs(development, at, leaning, narrow)
     assert rungs == sorted(rungs, reverse=leaning != "lights")
     view = development.geometry.fit(400)
-    stops = development.stops(view, at)
+    stops = development.reader.stops(view, at)
     for n, rung in zip(narrow, rungs, strict=True):
         fan = new_ingredient("fan", params={"leaning": leaning, "narrowness": n})
         latch = Latch(name="Fan", read_at=at, ingredients=[fan], edge_true=EdgeTrue(on=False))
         there = np.abs(stops - rung) < 0.05
         assert there.any()
-        assert development.mask(latch, view)[there].mean() == pytest.approx(0.5, abs=0.03)
+        assert development.latches.mask(latch, view)[there].mean() == pytest.approx(0.5, abs=0.03)

@@ -141,7 +141,7 @@ def test_sharpness_falls_with_blur_and_not_with_exposure(tmp_path, store, engine
     import cv2
 
     from fieldworld.camera import Exposure, Shot, expose
-    from fieldworld.world import Viewpoint
+    from fieldworld.seen import Viewpoint
     from tests.core.test_frame import _dng
 
     rng = np.random.default_rng(5)

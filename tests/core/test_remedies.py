@@ -88,7 +88,7 @@ def test_the_sky_is_offered_first_for_a_bright_sky_and_spared_elsewhere(engine, 
 
 def test_a_latch_of_the_shelf_that_holds_the_place_is_used(engine, pool):
     scene = pool[0].model_copy(deep=True)
-    at = engine.develop(scene, pool[1]).read_at()
+    at = engine.develop(scene, pool[1]).ground.read_at()
     land = Latch(name="Land", ingredients=[new_ingredient("sky", invert=True)], read_at=at, edge_true=EdgeTrue(on=False))  # fmt: skip
     scene.latches = [land]
     remedies = read_remedies(engine.develop(scene, pool[1]), *ROCK, "dark")

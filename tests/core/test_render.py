@@ -16,7 +16,7 @@ from tests.conftest import delta_e
 
 
 def _worked(coast, engine):
-    at = engine.develop(coast.scene(), coast.pyramid).read_at()
+    at = engine.develop(coast.scene(), coast.pyramid).ground.read_at()
     scene = coast.scene()
     sky = Latch(
         name="Sky", read_at=at, ingredients=[new_ingredient("fan"), new_ingredient("ramp", join="keep_only")]

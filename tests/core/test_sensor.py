@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from fieldworld.camera import BLACK, MATRIX_D65, WHITE, Exposure, Shot, as_shot_neutral, shoot, smaller
 from fieldworld.dng import write_dng
+from fieldworld.seen import Viewpoint
 from fieldworld.truth import truth_of
-from fieldworld.world import Viewpoint
 from sunlatch.colour.spaces import decode
 from sunlatch.frame import hash_file
 from sunlatch.geometry import View, taps
@@ -241,7 +241,7 @@ def test_latched_to_the_sky_the_land_keeps_its_noise(coast, engine):
     development = engine.develop(scene, coast.pyramid)
     sky = Latch(
         name="Sky",
-        read_at=development.read_at(),
+        read_at=development.ground.read_at(),
         ingredients=[new_ingredient("light_range", params={"low": -1})],
     )
     scene.latches = [sky]
@@ -251,7 +251,7 @@ def test_latched_to_the_sky_the_land_keeps_its_noise(coast, engine):
     everywhere = engine.develop(scene, coast.pyramid).camera(view)
     scene.ground.noise.latch = scene.ground.crispness.latch = sky.id
     held = engine.develop(scene, coast.pyramid)
-    mask = held.mask(sky, view)
+    mask = held.latches.mask(sky, view)
     out = held.camera(view)
     inside, outside = mask > 0.999, mask == 0
     assert inside.sum() > 1000
@@ -264,10 +264,10 @@ def test_the_reading_picture_knows_nothing_of_ground(coast, engine):
     """Noise, Crispness, vignetting, base exposure: no mask moves."""
     scene = coast.scene()
     development = engine.develop(scene, coast.pyramid)
-    latch = Latch(name="Lights", read_at=development.read_at(), ingredients=[new_ingredient("fan")])
+    latch = Latch(name="Lights", read_at=development.ground.read_at(), ingredients=[new_ingredient("fan")])
     scene.latches = [latch]
     view = View((0.1, 0.1, 0.9, 0.9), (500, 330))
-    before = development.mask(latch, view)
+    before = development.latches.mask(latch, view)
     _set(
         scene,
         **WORK,
@@ -275,7 +275,7 @@ def test_the_reading_picture_knows_nothing_of_ground(coast, engine):
         lens={"known": "hand", "corners": 0.8},
         rescue={"amount": 0.2},
     )
-    after = engine.develop(scene, coast.pyramid).mask(latch, view)
+    after = engine.develop(scene, coast.pyramid).latches.mask(latch, view)
     assert np.array_equal(before, after)
 
 
@@ -295,16 +295,16 @@ def test_a_latch_stays_on_its_rock(coast, engine, shape, edge_true):
     development = engine.develop(scene, coast.pyramid)
     latch = Latch(
         name="Lights",
-        read_at=development.read_at(),
+        read_at=development.ground.read_at(),
         ingredients=[new_ingredient("light_range", params={"low": 0.5, "soft_low": 0.4})],
     )
     latch.edge_true.on = edge_true
     scene.latches = [latch]
     whole = View((0, 0, 1, 1), development.geometry.developed_size)
-    before = development.mask(latch, whole)
+    before = development.latches.mask(latch, whole)
     changed = engine.develop(_set(scene, **shape), coast.pyramid)
     view = View((0, 0, 1, 1), changed.geometry.developed_size)
-    after = changed.mask(latch, view)
+    after = changed.latches.mask(latch, view)
     source = (
         changed.geometry.turned_to_source(changed.geometry.points(view)) * changed.geometry.long_edge - 0.5
     )

@@ -5,8 +5,8 @@ import pytest
 from sunlatch.blobs import Blobs
 from sunlatch.errors import DocumentError
 from sunlatch.latch import Sheets, hand
-from sunlatch.latch.sheets import LOOSE, Sheet
-from sunlatch.latch.strokes import Stroke
+from sunlatch.latch.sheets import LOOSE
+from sunlatch.latch.stroke import Sheet, Stroke
 from sunlatch.ledger import Latch, ingredient_sentence, new_ingredient, parse_scene, put_away
 from sunlatch.render import Engine
 
@@ -38,9 +38,11 @@ def test_a_latch_holds_the_same_from_its_sheets_and_draws_nothing_anew(coast, tm
     engine = Engine(threads=2, blobs=blobs)
     development = engine.develop(scene, coast.pyramid)
     painted = new_ingredient("hand", params={"strokes": [s.model_dump() for s in _strokes(60, 200)]})
-    scene.latches = [Latch(id="p", name="Painted", ingredients=[painted], read_at=development.read_at())]
+    scene.latches = [
+        Latch(id="p", name="Painted", ingredients=[painted], read_at=development.ground.read_at())
+    ]
     view = development.geometry.fit(200)
-    mask = engine.develop(scene, coast.pyramid).mask(scene.latches[0], view)
+    mask = engine.develop(scene, coast.pyramid).latches.mask(scene.latches[0], view)
     assert mask.max() > 0.4
 
     monkeypatch.setattr(hand, "_drawn", None)  # asked to draw again, it would fail
@@ -49,11 +51,11 @@ def test_a_latch_holds_the_same_from_its_sheets_and_draws_nothing_anew(coast, tm
     assert len(scene.model_dump_json()) < 4000
     assert ingredient_sentence(painted) == "Hand, strokes: 60"
     assert parse_scene(scene.model_dump_json()) == scene
-    assert (engine.develop(scene, coast.pyramid).mask(scene.latches[0], view) == mask).all()
+    assert (engine.develop(scene, coast.pyramid).latches.mask(scene.latches[0], view) == mask).all()
 
     bare = Engine(threads=2).develop(scene, coast.pyramid)
     with pytest.raises(DocumentError, match="not with it"):
-        bare.mask(scene.latches[0], view)
+        bare.latches.mask(scene.latches[0], view)
 
 
 def test_a_sheet_that_is_gone_or_damaged_is_spoken_of(tmp_path):

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from fieldworld.camera import Shot, shoot, smaller
-from fieldworld.world import Viewpoint
+from fieldworld.seen import Viewpoint
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
@@ -18,7 +18,7 @@ from sunlatch.render import Engine
 @pytest.mark.parametrize("inner", [{"grow": 40.0}, {"feather": 120.0}, {"grow": -25.0, "feather": 60.0}])
 def test_a_crop_changes_no_mask_made_of_a_grown_or_feathered_one(coast, edge_true, inner):
     engine, scene = Engine(threads=2), coast.scene()
-    at = engine.develop(scene, coast.pyramid).read_at()
+    at = engine.develop(scene, coast.pyramid).ground.read_at()
     edge = EdgeTrue(on=edge_true)
     one = Latch(name="One", read_at=at, edge_true=EdgeTrue(on=False), **inner,
                 ingredients=[new_ingredient("fan", params={"narrowness": 3})])  # fmt: skip
@@ -35,10 +35,10 @@ def test_a_crop_changes_no_mask_made_of_a_grown_or_feathered_one(coast, edge_tru
     across, down = (np.array([box.x0, box.x1]) - canvas.x0, np.array([box.y0, box.y1]) - canvas.y0)
     (x0, x1), (y0, y1) = across / canvas.width, down / canvas.height
     assert 0.2 < x0 < x1 < 0.8
-    before = whole.mask(two, View((x0, y0, x1, y1), (w // 2, h // 2)))
+    before = whole.latches.mask(two, View((x0, y0, x1, y1), (w // 2, h // 2)))
     for fresh in (engine, Engine(threads=2)):  # whatever was rendered first
         development = fresh.develop(cropped, coast.pyramid)
-        after = development.mask(development.scene.latches[1], View((0, 0, 1, 1), (w // 2, h // 2)))
+        after = development.latches.mask(development.scene.latches[1], View((0, 0, 1, 1), (w // 2, h // 2)))
         off = np.abs(after - before)[20:-20, 20:-20]
         assert off.mean() < 1e-3
         assert off.max() < 0.05
@@ -48,14 +48,14 @@ def test_noise_moves_no_mask_where_the_lens_drew_colours_apart(coast):
     scene = coast.scene()
     scene.ground.lens.params = type(scene.ground.lens.params)(known="hand", red=3.0, blue=-3.0, bend=0.02)
     latch = Latch(
-        name="Lights", read_at=Engine(threads=1).develop(scene, coast.pyramid).read_at(),
+        name="Lights", read_at=Engine(threads=1).develop(scene, coast.pyramid).ground.read_at(),
         edge_true=EdgeTrue(on=False), ingredients=[new_ingredient("fan", params={"narrowness": 2})],
     )  # fmt: skip
     scene.latches = [latch]
     view = View((0, 0, 1, 1), (500, 333))
-    plain = Engine(threads=2).develop(scene, coast.pyramid).mask(latch, view)
+    plain = Engine(threads=2).develop(scene, coast.pyramid).latches.mask(latch, view)
     scene.ground.noise.params = type(scene.ground.noise.params)(light=1.0, colour=1.0)
-    smooth = Engine(threads=2).develop(scene, coast.pyramid).mask(latch, view)
+    smooth = Engine(threads=2).develop(scene, coast.pyramid).latches.mask(latch, view)
     assert np.abs(plain - smooth).max() < 1e-5
 
 
@@ -71,9 +71,9 @@ def test_what_was_found_in_the_first_look_is_not_kept_for_the_whole_frame(tmp_pa
     _, first = stores[0].first_look(sha256, path)
     assert not first.complete
     engine = Engine(threads=2)
-    early = engine.develop(scene, first).finding(sky).mask
-    found = [engine.develop(scene, stores[0].whole(sha256, path)).finding(sky).mask]
-    found.append(Engine(threads=2).develop(scene, stores[1].whole(sha256, path)).finding(sky).mask)
+    early = engine.develop(scene, first).reader.finding(sky).mask
+    found = [engine.develop(scene, stores[0].whole(sha256, path)).reader.finding(sky).mask]
+    found.append(Engine(threads=2).develop(scene, stores[1].whole(sha256, path)).reader.finding(sky).mask)
     for store in stores:
         store.decoder.close()
     assert np.array_equal(*found)
@@ -114,13 +114,14 @@ def test_a_shape_read_on_the_upright_frame_lies_where_it_is_looked_at(coast):
     scene, engine = _bent(coast), Engine(threads=2)
     development = engine.develop(scene, coast.pyramid)
     scene.latches = [
-        Latch(name="Ramp", ingredients=[new_ingredient("ramp")], read_at=development.read_at(),
+        Latch(name="Ramp", ingredients=[new_ingredient("ramp")], read_at=development.ground.read_at(),
               edge_true=EdgeTrue(on=False))
     ]  # fmt: skip
     base = development.geometry.base
-    whole = development.mask(scene.latches[0], View((0, 0, 1, 1), (240, 160)), base)
+    whole = development.latches.mask(scene.latches[0], View((0, 0, 1, 1), (240, 160)), base)
     parts = [
-        development.mask(scene.latches[0], View((0, y, 1, y + 0.5), (240, 80)), base) for y in (0.0, 0.5)
+        development.latches.mask(scene.latches[0], View((0, y, 1, y + 0.5), (240, 80)), base)
+        for y in (0.0, 0.5)
     ]
     assert whole.std() > 0.2
     assert np.abs(np.concatenate(parts) - whole).max() < 0.01
@@ -130,6 +131,6 @@ def test_places_on_the_frame_are_those_of_the_map_asked_for(coast):
     development = Engine(threads=2).develop(coast.scene(), coast.pyramid)
     other = Engine(threads=2).develop(_bent(coast), coast.pyramid)
     view = View((0, 0, 1, 1), (60, 40))
-    own = other.frame_places(view, other.geometry)
-    assert np.abs(development.frame_places(view, development.geometry) - own).max() > 0.01
-    assert (development.frame_places(view, other.geometry) == own).all()
+    own = other.reader.frame_places(view, other.geometry)
+    assert np.abs(development.reader.frame_places(view, development.geometry) - own).max() > 0.01
+    assert (development.reader.frame_places(view, other.geometry) == own).all()

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from sunlatch.errors import CancelledError, TooLongError
 from sunlatch.latch.base import Look
-from sunlatch.latch.strokes import Stroke, covered, marked
+from sunlatch.latch.stroke import Stroke
+from sunlatch.latch.strokes import covered, marked
 from sunlatch.patience import Patience
 
 

@@ -29,11 +29,13 @@ def _opened(name, px, tmp_path_factory, store, engine):
 
 def _latch(development, kind, **params):
     line = new_ingredient(kind, params=params)
-    return Latch(name="L", ingredients=[line], read_at=development.read_at(), edge_true=EdgeTrue(on=False))
+    return Latch(
+        name="L", ingredients=[line], read_at=development.ground.read_at(), edge_true=EdgeTrue(on=False)
+    )
 
 
 def _whole(development, latch):
-    return development.mask(latch, development.geometry.fit(10**6))
+    return development.latches.mask(latch, development.geometry.fit(10**6))
 
 
 def _corners(development, x0, y0, x1, y1):

@@ -59,7 +59,7 @@ def test_an_edge_fall_that_kept_highlights_goes_on_doing_so(coast):
     now = parse_scene(_old(coast, moves=[said]) | {"schema_version": SCHEMA_VERSION})
     assert now.moves[0].params.keep == 0
     engine = Engine(threads=2)
-    at = engine.develop(now, coast.pyramid).read_at()
+    at = engine.develop(now, coast.pyramid).ground.read_at()
     now.moves[0].spare = spared_by("edge_fall", at)
     assert [s.what for s in now.moves[0].spare] == ["highlights"]
     before, after = (
@@ -72,7 +72,7 @@ def test_an_edge_fall_that_kept_highlights_goes_on_doing_so(coast):
 
 
 def test_every_move_names_only_spare_clauses_there_are(coast):
-    at = Engine(threads=1).develop(coast.scene(), coast.pyramid).read_at()
+    at = Engine(threads=1).develop(coast.scene(), coast.pyramid).ground.read_at()
     assert {k: [s.what for s in spared_by(k, at)] for k, d in LIGHT_KINDS.items() if d.spares} == {
         "edge_fall": ["highlights"]
     }

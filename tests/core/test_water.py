@@ -150,7 +150,9 @@ def test_water_of_the_coast(name, least, tmp_path, store, engine):
     path = tmp_path / "frame.dng"
     truth = shoot(smaller(find(name), 1280), path)
     sha256 = hash_file(path)
-    look = engine.develop(Scene(sources=[Source(sha256=sha256)]), store.whole(sha256, path)).look("water")
+    look = engine.develop(Scene(sources=[Source(sha256=sha256)]), store.whole(sha256, path)).reader.look(
+        "water"
+    )
     found = cv2.resize(matted_water(look.lab(), look.found("sky")), truth.water.shape[::-1])
     assert _overlap(found, truth.water) >= least
     assert found[truth.sky > 0.9].mean() < 0.02

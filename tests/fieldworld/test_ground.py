@@ -10,10 +10,11 @@ from hypothesis import strategies as st
 from fieldworld.figures import _draw
 from fieldworld.optics import Lens, turning
 from fieldworld.rock import BOX, stack_distance, stack_meet, stack_normal
+from fieldworld.seen import Viewpoint
 from fieldworld.sky import DISC_DEGREES, DISC_RADIANCE, Daylight, sky_table, sun_disc
 from fieldworld.terrain import PLACES, height, meet, rings, survey
 from fieldworld.textures import SIZE, sample, sea_slopes, textures
-from fieldworld.world import INLAND, Viewpoint, photograph
+from fieldworld.world import INLAND, photograph
 
 TEX = textures()
 

@@ -30,9 +30,10 @@ from fieldworld.cli import app
 from fieldworld.figures import BEACON_AT, BEACON_M
 from fieldworld.optics import Lens, project, turning
 from fieldworld.outing import OUTING, find
+from fieldworld.seen import Viewpoint
 from fieldworld.terrain import height
 from fieldworld.truth import read_truth, truth_of
-from fieldworld.world import Scenery, Viewpoint, photograph
+from fieldworld.world import Scenery, photograph
 
 SPAN = WHITE - BLACK
 

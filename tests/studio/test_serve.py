@@ -17,7 +17,7 @@ import numpy as np
 import pytest
 
 from fieldworld.camera import Shot, shoot, smaller
-from fieldworld.world import Viewpoint
+from fieldworld.seen import Viewpoint
 from tests.face.running import ROOT, free_port, studio
 
 

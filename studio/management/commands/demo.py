@@ -112,7 +112,7 @@ class Command(BaseCommand):
 def _work(scene: Scene, latches: dict[str, Ingredients], moves: list[Any]) -> None:
     """Work a fresh scene, one revision a step, as it would have been done by hand."""
     document = parse_scene(scene.revisions.get(number=1).document)
-    at = darkroom.first_development(scene.frame, document).read_at()
+    at = darkroom.first_development(scene.frame, document).ground.read_at()
     steps = []
     for name, terms in latches.items():
         lines = [new_ingredient(kind, join=join, params=params) for kind, join, params in terms]
