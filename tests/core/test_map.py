@@ -23,6 +23,7 @@ from sunlatch.geometry import (
     sources,
     warp,
 )
+from sunlatch.geometry.trim import _reach
 
 TRUTH = Path(__file__).resolve().parents[2] / "web" / "src" / "model" / "plane.truth.json"
 LENSES = st.builds(
@@ -276,3 +277,23 @@ def test_sources_and_falloff():
     assert np.allclose(out[:2].transpose(1, 2, 0), upright, atol=1e-5)
     s2 = ((wanted - g.middle) ** 2).sum(-1) / g.half_diagonal**2
     assert np.allclose(out[2], 1 / g.lens.transmitted(np.minimum(s2, 1)), rtol=1e-4)
+
+
+@given(_maps(), st.floats(0.3, 3.0))
+def test_the_box_is_as_large_as_the_map_allows(geometry, aspect):
+    """What is asked ten thousand times is answered by numbers, as by the map itself."""
+    assume(min(geometry.canvas.width, geometry.canvas.height) > 0.02)
+    centre = np.array(geometry.canvas.centre) * 0.3
+    half = np.array([aspect, 1.0]) / max(aspect, 1.0)
+    reach = float(_reach(centre[None], half, 1.0, geometry.cover, 16)[0])
+    edge = np.linspace(-1, 1, 17)
+    ring = np.concatenate(
+        [np.stack([edge, edge * 0 + s], -1) for s in (-1, 1)]
+        + [np.stack([edge * 0 + s, edge], -1) for s in (-1, 1)]
+    )
+
+    def fits(factor):
+        return bool(geometry.covered(centre + ring * half * factor).all())
+
+    assert fits(reach * (1 - 1e-3)) or reach < 1e-3
+    assert reach > 0.999 or not fits(reach + 1e-3)
