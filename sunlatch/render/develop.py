@@ -5,9 +5,7 @@ Light moves, and rendered. Steps over pixels run as kernels over bands of rows; 
 about the whole picture it learns at a fixed small size. A result's key is the hash of all it depends on.
 """
 
-from collections.abc import Callable
 from concurrent.futures import Future, wait
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -27,22 +25,10 @@ from .found import Reader
 from .ground import Ground
 from .kernels import blend, bound, push_colour, times, to_working
 from .masks import Latches
+from .passes import BAND_ROWS, Band, Pass, Start, Step
 from .workshop import Workshop
 
 F32 = NDArray[np.float32]
-Band = Callable[[F32, int, int], None]
-"""Receives a finished band: planes (3, rows, w), first row, last row."""
-
-BAND_ROWS = 32
-
-
-@dataclass(frozen=True)
-class Step:
-    """One Light move, ready to run. key: hash of everything up to and including it."""
-
-    line: MoveLine
-    coef: F32
-    key: str
 
 
 class Development:
@@ -61,7 +47,7 @@ class Development:
         self._matrix = (matrix * 2.0**self.ground.base_exposure).astype(np.float32).ravel()
         band = scene.ground
         self._frame_key = key_of(
-            self.ground.geometry.key(), self.ground.plan.key(self.ground.plan.best("crisp")),
+            self.geometry.key(), self.ground.plan.key(self.ground.plan.best("crisp")),
             self.latches.where_key(band.noise.latch, band.noise.spare),
             self.latches.where_key(band.crispness.latch, band.crispness.spare),
         )  # fmt: skip
@@ -124,7 +110,7 @@ class Development:
             return out
 
         return self.ground.views.remember(
-            self.ground.view_key("ground", view, self.ground.geometry, self._frame_key), make
+            self.ground.view_key("ground", view, self.geometry, self._frame_key), make
         )
 
     def move_mask(self, line: MoveLine, view: View) -> F32 | None:
@@ -144,27 +130,27 @@ class Development:
 
         def make() -> F32:
             go_on()
-            whole = self.light_planes(self.ground.geometry.whole(declared.survey_edge), index)
+            whole = self.light_planes(self.geometry.whole(declared.survey_edge), index)
             return np.ascontiguousarray(survey(whole, line.params), np.float32)
 
         asked = line.params.model_dump(mode="json", include=set(declared.surveyed))
         key = key_of("survey", self.ground.raster.identity, before, line.kind, line.revision, asked)
-        return self.shop.cache.remember(key, make)
+        return self.shop.models.remember(key, make)
 
     @cached_property
     def _lay(self) -> Lay:
         """How the picture lies, for moves that have a place on it."""
-        canvas, box = self.ground.geometry.canvas, self.ground.trimmed.box
+        canvas, box = self.geometry.canvas, self.ground.trimmed.box
         crop = (box.x0 - canvas.x0, box.y0 - canvas.y0, box.x1 - canvas.x0, box.y1 - canvas.y0)
-        return Lay((canvas.width, canvas.height), crop, self.ground.geometry.to_canvas)
+        return Lay((canvas.width, canvas.height), crop, self.geometry.to_canvas)
 
     def light_planes(self, view: View, upto: int | None = None, keep: bool = False) -> F32:
         """Scene light (3, h, w), working RGB, after the first `upto` steps (all by default): what
         enters Rendering. keep: hold what the next answer to a drag will need."""
         steps = self.steps if upto is None else self.steps[:upto]
         last = steps[-1].key if steps else self._start_key()
-        key = self.ground.view_key("light", view, self.ground.geometry, last)
-        found = self.shop.cache.get(key)
+        key = self._light_key(view, last)
+        found = self.shop.views.get(key)
         if found is not None:
             return found
         out = np.empty((3, view.size[1], view.size[0]), np.float32)
@@ -173,7 +159,7 @@ class Development:
             out[:, r:e] = band
 
         self._run(view, steps, take, keep)
-        self.shop.cache.put(key, out)
+        self.shop.views.put(key, out)
         return out
 
     def _known(self, first: int, last: int, ahead: bool) -> list[Future[F32]]:
@@ -195,22 +181,37 @@ class Development:
             learn()
         return known
 
-    def _in_stages(
-        self, known: list[Future[F32]], rows: range, band: Callable[[int, int, int], None]
-    ) -> None:
-        """band(row, first, last) for all rows, steps `first` to before `last`: each time as far as is known by then."""
-        first, end = 0, len(known)
-        while True:
-            if known:
-                known[first].result()
-            last = next((n for n in range(first + 1, end) if not known[n].done()), end)
-            jobs = [self.shop.pool.submit(band, r, first, last) for r in rows]
-            wait(jobs)
-            for job in jobs:
-                job.result()
-            if last == end:
-                return
-            first = last
+    def _light_key(self, view: View, key: str) -> str:
+        return self.ground.view_key("light", view, self.geometry, key)
+
+    def _resumed(self, view: View, chain: list[str]) -> tuple[int, F32 | None]:
+        """How many steps are behind a picture of the view that is still held, and it."""
+        for n in range(len(chain) - 1, 0, -1):
+            held = self.shop.views.get(self._light_key(view, chain[n]))
+            if held is not None:
+                return n, held
+        return 0, None
+
+    def _worth_keeping(self, view: View, chain: list[str], begin: int) -> int:
+        """Before which step of the chain the picture is worth keeping for the next answer to a drag; −1 for none."""
+        view_key = self.ground.view_key("view", view, self.geometry, self._frame_key)
+        same, count = self.shop.changed_at(view_key, chain) - 1, len(chain) - 1
+        return same if begin < same < count or (begin < same == count and same > 0) else -1
+
+    def _from_camera(self, view: View) -> Start:
+        """Bands of working light before the first step."""
+        camera, gain = self.camera(view), self.ground.fall_gain(view)
+
+        def start(r: int, e: int) -> F32:
+            rgb = np.empty((3, e - r, view.size[0]), np.float32)
+            with self.shop.clock.step("to working light"):
+                to_working(camera[:, r:e], self._matrix, rgb)
+                if gain is not None:
+                    times(rgb, gain[r:e])
+                bound(rgb)
+            return rgb
+
+        return start
 
     def _run(
         self, view: View, steps: list[Step], take: Band, keep: bool = False, ahead: bool = False,
@@ -219,74 +220,24 @@ class Development:
         """Take working RGB through `steps`, the first so many, band by band, and hand each band on. keep: hold what
         the next answer to a drag will need. ahead: see `_known`; for pictures that are shown, not for those that
         are surveyed."""
-        w, h = view.size
         chain = [self._start_key(), *(s.key for s in steps)]
-        begin, source = 0, None
-        for i in range(len(steps), 0, -1):
-            source = self.shop.cache.get(self.ground.view_key("light", view, self.ground.geometry, chain[i]))
-            if source is not None:
-                begin = i
-                break
-        saved_at, saved = -1, None
-        if keep:
-            view_key = self.ground.view_key("view", view, self.ground.geometry, self._frame_key)
-            same = self.shop.changed_at(view_key, chain) - 1
-            if begin < same < len(steps) or (begin < same == len(steps) and same > 0):
-                saved_at, saved = same, np.empty((3, h, w), np.float32)
+        begin, held = self._resumed(view, chain)
+        kept_at = self._worth_keeping(view, chain, begin) if keep else -1
         known = self._known(begin, len(steps), ahead)
         try:
-            camera = self.camera(view) if begin == 0 else None
-            gain = self.ground.fall_gain(view) if begin == 0 else None
-            masks = [self.move_mask(s.line, view) for s in steps[begin:]]
-            ones = np.ones((band_rows, w), np.float32)
-            kernels = [LIGHT_KINDS[s.line.kind].kernel for s in steps[begin:]]
-            u0, v0, du, dv = self.ground.geometry.place(view)
-            clock = self.shop.clock
-            halfway: dict[int, F32] = {}
-
-            def start(r: int, e: int) -> F32:
-                rgb = np.empty((3, e - r, w), np.float32)
-                if camera is not None:
-                    with clock.step("to working light"):
-                        to_working(camera[:, r:e], self._matrix, rgb)
-                        if gain is not None:
-                            times(rgb, gain[r:e])
-                        bound(rgb)
-                else:
-                    assert source is not None
-                    rgb[:] = source[:, r:e]
-                return rgb
-
-            def band(r: int, first: int, last: int) -> None:
-                go_on()
-                e = min(r + band_rows, h)
-                rgb = halfway.pop(r) if first else start(r, e)
-                place = np.array([u0, v0 + r * dv, du, dv], np.float32)
-                for n in range(first, last):
-                    if saved is not None and begin + n == saved_at:
-                        saved[:, r:e] = rgb
-                    kernel, mask, step = kernels[n], masks[n], steps[begin + n]
-                    assert kernel is not None
-                    with clock.step(f"move: {step.line.kind}"):
-                        mask = ones[: e - r] if mask is None else mask[r:e]
-                        kernel(rgb, mask, step.coef, known[n].result(), place)
-                        bound(rgb)
-                if last < len(known):
-                    halfway[r] = rgb
-                    return
-                if saved is not None and saved_at == len(steps):
-                    saved[:, r:e] = rgb
-                take(rgb, r, e)
-
-            self._in_stages(known, range(0, h, band_rows), band)
+            start = self._from_camera(view) if held is None else (lambda r, e: held[:, r:e].copy())
+            masks = [self.move_mask(step.line, view) for step in steps[begin:]]
+            light = Pass(
+                self.shop, view.size, self.geometry.place(view), steps[begin:], masks, known,
+                kept_at - begin if kept_at >= 0 else -1, band_rows,
+            )  # fmt: skip
+            light.run(start, take)
         finally:
             for one in known:
                 one.cancel()
             wait(known)
-        if saved is not None:
-            self.shop.cache.put(
-                self.ground.view_key("light", view, self.ground.geometry, chain[saved_at]), saved
-            )
+        if light.kept is not None:
+            self.shop.views.put(self._light_key(view, chain[kept_at]), light.kept)
 
     def display(
         self, view: View, space: str, take: Band, keep: bool = True, band_rows: int = BAND_ROWS

@@ -78,9 +78,9 @@ class Ground:
         self.scene = scene
         self.raster = raster
         self.shop = shop
-        self.kept = shop.cache
+        self.kept = shop.models
         """Holds what is true of the whole picture."""
-        self.views = shop.cache
+        self.views = shop.views
         """Holds what is made of views."""
         self._seen: dict[tuple[View, Geometry], str] = {}
         self.trimmed = map_of(scene, raster.info)
@@ -91,7 +91,7 @@ class Ground:
             rescue.revision if rescue.on else GROUND_KINDS["rescue"].revision, self.settings("rescue", off={"amount": 0.0}),
             self.settings("noise"), self.settings("crispness"),
         )  # fmt: skip
-        self.sensor = Sensor(raster, self.plan, shop.cache, shop.pool, shop.clock)
+        self.sensor = Sensor(raster, self.plan, shop)
 
     def settings(self, kind: str, off: dict[str, Any] | None = None) -> Any:
         """The settings of a Ground line in force: its defaults (with `off`) when it is switched off."""

@@ -5,7 +5,6 @@ Stages, each on top of the last: "rescued" (as latches read it: always with Resc
 is computed on a fixed grid of tiles with an apron, so that views, tiles and files agree.
 """
 
-from concurrent.futures import Executor
 from dataclasses import dataclass
 from typing import Any, Final, Literal
 
@@ -22,9 +21,9 @@ from ..moves.rescue import MOVE as RESCUE
 from ..moves.rescue import RescueParams
 from ..patience import go_on
 from . import crispness, noise, rescue
-from .cache import ByteCache, key_of
-from .clock import Clock
+from .cache import key_of
 from .kernels import mix, pack, unpack
+from .workshop import Workshop
 
 F32 = NDArray[np.float32]
 Stage = Literal["rescued", "light", "smooth", "crisp"]
@@ -81,14 +80,12 @@ class SensorPlan:
 class Sensor:
     """One frame's raster under one plan. Cheap to make."""
 
-    def __init__(
-        self, raster: Raster, plan: SensorPlan, cache: ByteCache, pool: Executor, clock: Clock
-    ) -> None:
+    def __init__(self, raster: Raster, plan: SensorPlan, shop: Workshop) -> None:
         self.raster = raster
-        self._clock = clock
+        self._clock = shop.clock
         self.plan = plan
-        self._cache = cache
-        self._pool = pool
+        self._tiles, self._models = shop.tiles, shop.models
+        self._pool = shop.pool
         neutral = np.array(raster.info.neutral, np.float32)
         self.neutral = neutral / neutral.max()
 
@@ -109,7 +106,7 @@ class Sensor:
             found = noise.measured(np.concatenate(some, axis=1), neutral)
             return np.array([found.scale, found.offset], np.float32)
 
-        scale, offset = self._cache.remember(key_of("noise", self.raster.identity), make)
+        scale, offset = self._models.remember(key_of("noise", self.raster.identity), make)
         return noise.NoiseModel(float(scale), float(offset), neutral)
 
     def _around(self, revision: int) -> F32:
@@ -124,7 +121,7 @@ class Sensor:
                 clipped = shares.max(2).astype(np.float32) / 255
             return rescue.hue_around(small, self.neutral, clipped)
 
-        return self._cache.remember(key_of("hue", self.raster.identity, revision), make)
+        return self._models.remember(key_of("hue", self.raster.identity, revision), make)
 
     def fetch(self, level: int, stage: Stage) -> Fetch:
         """Reads a pyramid level as a stage leaves it."""
@@ -184,7 +181,7 @@ class Sensor:
         bottom, right = min((ty + 1) * TILE, height), min((tx + 1) * TILE, width)
         seen = Block(ty * TILE, bottom, tx * TILE, right)
         key = key_of("tile", self.name_of(level, seen), self.plan.key(stage), level, ty, tx)
-        return self._cache.remember(key, make)
+        return self._tiles.remember(key, make)
 
     def name_of(self, level: int, block: Block) -> str:
         """Names all that camera RGB of a block of a level depends on, at any stage, but the plan: what lies there and

@@ -40,6 +40,10 @@ class Crew(ThreadPoolExecutor):
         return done
 
 
+VIEWS, TILES, MODELS = 0.45, 0.3, 0.25
+"""How the memory for what is kept is shared out. Each is bounded by itself: strokes on a large frame push out no view."""
+
+
 class Workshop:
     """See the module. One per process; safe to share between threads."""
 
@@ -51,7 +55,12 @@ class Workshop:
         self.sheets = Sheets(blobs) if blobs else None
         self._threads = threads or os.cpu_count() or 2
         self._crews: dict[int, Crew] = {}
-        self.cache = ByteCache(cache_bytes)
+        self.views = ByteCache(round(cache_bytes * VIEWS))
+        """What is made of views: light, masks, places."""
+        self.tiles = ByteCache(round(cache_bytes * TILES))
+        """Noise's and Crispness's tiles."""
+        self.models = ByteCache(round(cache_bytes * MODELS))
+        """What is learned of the whole picture, and strokes as they were laid."""
         self.clock = Clock()
         self._chains: OrderedDict[str, list[str]] = OrderedDict()
         self._lock = threading.Lock()

@@ -143,9 +143,9 @@ def test_a_rest_picture_leaves_the_drag_its_cache(coast):
     development = engine.develop(_worked(coast, engine), coast.pyramid)
     view = development.geometry.fit(300)
     picture_8(development, view, full=False)
-    before = engine.cache.bytes
+    before = engine.views.bytes
     picture_8(development, view, full=True)
-    assert engine.cache.bytes == before
+    assert engine.views.bytes == before
 
 
 def test_overtaken_work_stops(coast, engine):
@@ -261,3 +261,19 @@ def test_cache_is_bounded_and_forgets_the_oldest():
     assert cache.get("1") is None
     cache.put("huge", np.zeros(9999, np.uint8))
     assert cache.get("huge") is None
+
+
+def test_what_is_learned_and_laid_pushes_out_no_view(coast):
+    """Views, tiles and models are each bounded by themselves."""
+    engine = Engine(threads=2, cache_bytes=48 << 20)
+    development = engine.develop(_worked(coast, engine), coast.pyramid)
+    view = development.geometry.fit(400)
+    picture_8(development, view, full=False)
+    held = engine.views.bytes
+    assert held > 0
+    for n in range(60):
+        engine.models.put(f"stroke {n}", np.zeros((512, 512), np.float32))
+    assert engine.views.bytes == held
+    assert engine.models.bytes <= 12 << 20
+    again = engine.develop(development.scene, coast.pyramid)
+    assert again.light_planes(view) is development.light_planes(view)
