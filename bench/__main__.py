@@ -210,7 +210,9 @@ def drags(pyramid: Pyramid, sha256: str) -> None:
                 row(what, *beside_jpeg(answer, bgr, 15), 10.0, "JPEG")
             level = scene_of_twelve(sha256, last, lens={"known": "database"})
             answer_ms, ratio = beside_jpeg(turning(engine, level, pyramid, view), bgr, 7)
-            print(f"  {'drag of Level (no bar)':<58} {answer_ms:8.1f} ms  {ratio:5.2f}× JPEG", flush=True)
+            print(f"  {'turn of the level (no bar)':<58} {answer_ms:8.1f} ms  {ratio:5.2f}× JPEG", flush=True)
+            turned = beside_jpeg(turning(engine, level, pyramid, coarse), bgr, 9)
+            row("turn of the level, coarse, as the face asks it", *turned, 18.0, "JPEG")
             box_ms = median_ms(boxing(level, pyramid), 9)
             what = "making a bent map's box"
             print(f"  {what:<58} {box_ms:8.2f} ms  bar ≤ 5 ms", flush=True)
