@@ -40,8 +40,10 @@ class Crew(ThreadPoolExecutor):
         return done
 
 
-VIEWS, TILES, MODELS = 0.45, 0.3, 0.25
+VIEWS, TILES, MODELS = 0.42, 0.28, 0.3
 """How the memory for what is kept is shared out. Each is bounded by itself: strokes on a large frame push out no view."""
+MODELS_AT_LEAST = 192 << 20
+"""Bytes for models, however little there is: one that was pushed out is learned anew for every band of a file."""
 
 
 class Workshop:
@@ -59,7 +61,7 @@ class Workshop:
         """What is made of views: light, masks, places."""
         self.tiles = ByteCache(round(cache_bytes * TILES))
         """Noise's and Crispness's tiles."""
-        self.models = ByteCache(round(cache_bytes * MODELS))
+        self.models = ByteCache(max(round(cache_bytes * MODELS), MODELS_AT_LEAST))
         """What is learned of the whole picture, and strokes as they were laid."""
         self.clock = Clock()
         self._chains: OrderedDict[str, list[str]] = OrderedDict()

@@ -1,5 +1,7 @@
 """Rendering: against the world's truth, and against itself in other pieces and orders."""
 
+from collections import Counter
+
 import cv2
 import numpy as np
 import pytest
@@ -271,9 +273,22 @@ def test_what_is_learned_and_laid_pushes_out_no_view(coast):
     picture_8(development, view, full=False)
     held = engine.views.bytes
     assert held > 0
-    for n in range(60):
+    for n in range(240):
         engine.models.put(f"stroke {n}", np.zeros((512, 512), np.float32))
     assert engine.views.bytes == held
-    assert engine.models.bytes <= 12 << 20
+    assert engine.models.bytes <= 192 << 20
     again = engine.develop(development.scene, coast.pyramid)
     assert again.light_planes(view) is development.light_planes(view)
+
+
+def test_a_file_learns_of_the_whole_once(coast, monkeypatch):
+    """Not anew for every band, with as little memory as a file's engine has."""
+    engine = Engine(threads=2, cache_bytes=8 << 20)
+    development = engine.develop(_worked(coast, engine), coast.pyramid)
+    learned, real = [], engine.models.put
+    monkeypatch.setattr(engine.models, "put", lambda key, value: (learned.append(key), real(key, value)))
+    for _ in bands_of(development, development.geometry.fit(10**6), "srgb", 8):
+        pass
+    assert learned
+    # surveys and bands may learn one thing side by side, at the beginning
+    assert max(Counter(learned).values()) <= 2
