@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import BaseModel
 
-from sunlatch.latch import INGREDIENT_KINDS, JOINS
+from sunlatch.latch import INGREDIENT_KINDS, JOINS, finder
 from sunlatch.ledger import SPARE_EDGES, EdgeTrue, Latch, MoveLine, Spare
 from sunlatch.meters import COMPLAINTS
 from sunlatch.moves import MOVE_KINDS
@@ -56,6 +56,8 @@ class Kind(Schema):
     """True for a Ground move that may be latched."""
     found: bool = False
     """True for an ingredient that is found in the frame."""
+    finder: str = ""
+    """What finds it now, and what that looks at."""
 
 
 class Vocabulary(Schema):
@@ -121,7 +123,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
             Kind(
                 kind=i.kind, revision=i.revision, label=i.label, group=i.group, band="latch",
                 sentence=i.sentence, fields=fields_of(i.params),
-                found=i.find is not None,
+                found=i.find is not None, finder=finder(i.kind) if i.find is not None else "",
             )
             for i in INGREDIENT_KINDS.values()
         ],

@@ -3,7 +3,7 @@
 from .algebra import JOINS, combine, inverted
 from .base import IngredientKind, Reading
 from .kept import KeptFinding
-from .registry import INGREDIENT_KINDS
+from .registry import INGREDIENT_KINDS, finder
 from .sheets import Sheets
 
 __all__ = [
@@ -14,5 +14,6 @@ __all__ = [
     "Reading",
     "Sheets",
     "combine",
+    "finder",
     "inverted",
 ]

@@ -1,6 +1,6 @@
 """Findings that a scene keeps: what was found in its frame when it was saved, as a grey picture among its blobs.
 
-A finder that has become better would find something else. A scene that pins an earlier revision of one shows what
+A finder that has become better would find something else. A scene that kept one of an earlier finder shows what
 it kept instead, until it is asked to find anew or its marks change.
 """
 
@@ -16,20 +16,22 @@ FULL = 65535
 
 
 class KeptFinding(BaseModel):
-    """A finding by its blob (PNG, 16 bits of grey). by: names the settings it was found with."""
+    """A finding by its blob (PNG, 16 bits of grey). by: names the settings it was found with; finder: what found it,
+    and what that looked at."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     mask: str = Field(pattern=NAME)
     region: list[float] = Field(min_length=4, max_length=4)
     by: str = Field(max_length=64)
+    finder: str = Field(max_length=200)
 
 
-def keep(finding: Finding, by: str, blobs: Blobs) -> KeptFinding:
+def keep(finding: Finding, by: str, finder: str, blobs: Blobs) -> KeptFinding:
     """Put a finding among a scene's blobs. Raises DocumentError where it cannot be written."""
     grey = np.rint(np.clip(finding.mask, 0, 1) * FULL).astype(np.uint16)
     data = cv2.imencode(".png", grey, [cv2.IMWRITE_PNG_COMPRESSION, 3])[1].tobytes()
-    return KeptFinding(mask=blobs.put(data), region=list(finding.region), by=by)
+    return KeptFinding(mask=blobs.put(data), region=list(finding.region), by=by, finder=finder)
 
 
 def kept(held: KeptFinding, blobs: Blobs) -> Finding:

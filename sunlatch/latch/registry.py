@@ -20,3 +20,9 @@ def _found() -> dict[str, IngredientKind]:
 
 INGREDIENT_KINDS: Final = _found()
 """Every ingredient by its kind, in the order they are offered."""
+
+
+def finder(kind: str) -> str:
+    """Names a finder by its revision and those of all that it looks at: "5 sky 8"."""
+    declared = INGREDIENT_KINDS[kind]
+    return " ".join([str(declared.revision), *(f"{other} {finder(other)}" for other in declared.looks_at)])

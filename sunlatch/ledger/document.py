@@ -89,7 +89,7 @@ class IngredientLine(_Strict):
     invert: bool = False
     on: bool = True
     found: KeptFinding | None = None
-    """What was found in the frame when the scene was saved; shown while `revision` is an earlier one."""
+    """What was found in the frame when the scene was saved; shown where finders would say something else by now."""
     if TYPE_CHECKING:
         params: Any
 

@@ -18,7 +18,7 @@ from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
 from ..colour.tones import SETTINGS, tone_curve
 from ..errors import DocumentError
 from ..geometry import Geometry, View
-from ..latch import INGREDIENT_KINDS, KeptFinding
+from ..latch import INGREDIENT_KINDS, KeptFinding, finder
 from ..latch.base import Finding, Look, no_sheet
 from ..latch.kept import keep, kept
 from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
@@ -132,7 +132,7 @@ class Reader:
     def finding_key(self, line: IngredientLine) -> str:
         """Names all that an ingredient's finding depends on."""
         pinned = pinned_of(line)
-        how = pinned.mask if pinned else [_revisions(line.kind), found_by(line)]
+        how = pinned.mask if pinned else [finder(line.kind), found_by(line)]
         return key_of("found", self._frame(), line.kind, how)
 
     def _file(self, key: str) -> Path | None:
@@ -146,7 +146,9 @@ class Reader:
         held = self.ground.kept.get(key)
         held = _read(self._file(key)) if held is None else held
         blobs = self.ground.shop.blobs
-        return None if held is None or blobs is None else keep(_unpacked(held), found_by(line), blobs)
+        if held is None or blobs is None:
+            return None
+        return keep(_unpacked(held), found_by(line), finder(line.kind), blobs)
 
     def look(self, kind: str = "") -> Look:
         """The whole frame, as finders see it; those of a kind see what it says that they look at, and what was found
@@ -220,15 +222,9 @@ def found_by(line: IngredientLine) -> str:
 
 def pinned_of(line: IngredientLine) -> KeptFinding | None:
     """What a scene keeps of an earlier finder's, while it is asked for as it was then."""
-    if line.found is None or line.revision >= INGREDIENT_KINDS[line.kind].revision:
+    if line.found is None or line.found.finder == finder(line.kind):
         return None
     return line.found if line.found.by == found_by(line) else None
-
-
-def _revisions(kind: str) -> list[Any]:
-    """The revision of a finder, and of all those it looks at."""
-    declared = INGREDIENT_KINDS[kind]
-    return [declared.revision, *(_revisions(other) for other in declared.looks_at)]
 
 
 def _packed(found: Finding) -> NDArray[Any]:

@@ -80,7 +80,7 @@ class Latches:
             newest = INGREDIENT_KINDS[line.kind].revision
             if INGREDIENT_KINDS[line.kind].find is None or pinned_of(line):
                 continue
-            if line.found is not None and line.found.by == found_by(line) and line.revision == newest:
+            if line.found is not None and line.found.by == found_by(line):
                 continue
             line.found, line.revision = self.reader.kept_now(line), newest
 

@@ -73,7 +73,7 @@ def test_a_saved_scene_keeps_the_sky_it_had_found(coast, blobs, monkeypatch):
 
     again = _kept(scene, coast, blobs)
     assert again == scene, "saved again it is still what it was"
-    line.revision += 1
+    line.found = None
     assert np.abs(_masks(scene, coast, blobs)["sky"] - before).max() > 0.5, "asked to, it is found anew"
 
 
@@ -102,6 +102,14 @@ def test_what_looks_at_the_sky_is_found_anew_with_it(coast, blobs, monkeypatch):
     after = engine.develop(scene, coast.pyramid)
     assert after.reader.finding_key(line) != key
     assert np.abs(after.reader.finding(line).mask - mask).max() > 0.3
+
+
+def test_what_looked_at_an_earlier_sky_keeps_what_it_found_there(coast, blobs, monkeypatch):
+    """Its own finder is the same; the sky's is another."""
+    scene = _kept(_scene(coast, "distance"), coast, blobs)
+    before = _masks(scene, coast, blobs)["distance"]
+    _later(monkeypatch)
+    assert np.abs(_masks(scene, coast, blobs)["distance"] - before).max() < 1e-3
 
 
 def test_a_finder_says_what_it_looks_at(coast, monkeypatch):

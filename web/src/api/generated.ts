@@ -1497,6 +1497,11 @@ export interface components {
              * @default false
              */
             found: boolean;
+            /**
+             * Finder
+             * @default
+             */
+            finder: string;
         };
         /**
          * Vocabulary
@@ -3194,7 +3199,8 @@ export interface components {
         };
         /**
          * KeptFinding
-         * @description A finding by its blob (PNG, 16 bits of grey). by: names the settings it was found with.
+         * @description A finding by its blob (PNG, 16 bits of grey). by: names the settings it was found with; finder: what found it,
+         *     and what that looked at.
          */
         KeptFinding: {
             /** Mask */
@@ -3203,6 +3209,8 @@ export interface components {
             region: number[];
             /** By */
             by: string;
+            /** Finder */
+            finder: string;
         };
         /** KinIngredient */
         KinIngredient: {

@@ -117,7 +117,7 @@ function dropped(e: DragEvent): void {
         :scope="line.id!"
         @commit="scene.commit(`${kind.label} of ${latch.name}`)"
       />
-      <p v-if="line.found && line.revision < kind.revision">
+      <p v-if="line.found && line.found.finder !== kind.finder">
         As it was found when this scene was saved; there is a newer way of finding.
         <button
           class="plain"

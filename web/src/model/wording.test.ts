@@ -10,7 +10,7 @@ const field = (given: Partial<ParamField>): ParamField =>
   }) as ParamField; // prettier-ignore
 const exposure = {
   kind: "exposure", revision: 1, label: "Exposure", group: "", band: "light", sentence: "Exposure {ev}",
-  fields: [field({})], verbs: ["exposure", "lift", "burn"], signs: { lift: 1, burn: -1 }, first: "ev", spares: [], latched: false, found: false,
+  fields: [field({})], verbs: ["exposure", "lift", "burn"], signs: { lift: 1, burn: -1 }, first: "ev", spares: [], latched: false, found: false, finder: "",
 } as Kind; // prettier-ignore
 const latches = [{ id: "s", name: "Sky" }, { id: "w", name: "Wet rock" }]; // prettier-ignore
 
