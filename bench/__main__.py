@@ -30,7 +30,7 @@ from sunlatch.latch.colour import ColourSample
 from sunlatch.ledger import Latch, Scene, new_ingredient, new_move, parse_scene
 from sunlatch.meters import ColourAt, colour_at
 from sunlatch.moves import LIGHT_KINDS
-from sunlatch.render import Engine, bands_of, picture_8
+from sunlatch.render import Engine, Output, bands_of, picture_8
 from sunlatch.render.ground import map_of
 from sunlatch.render.kernels import reduce_light
 from sunlatch.render.picture import shown_light
@@ -289,7 +289,7 @@ def rendered(scene: Scene, pyramid: Pyramid, engine: Engine | None = None) -> No
     """A full render, handed on band by band and dropped, as a file writer takes it."""
     # a fresh engine: nothing may come from an earlier run's cache
     development = (engine or Engine(cache_bytes=256 << 20)).develop(scene, pyramid)
-    for band in bands_of(development, development.geometry.fit(10**6), "srgb", 16):
+    for band in bands_of(development, development.geometry.fit(10**6), Output("srgb", 16)):
         np.asarray(band)
 
 
@@ -322,7 +322,10 @@ def fidelity(pyramid: Pyramid, sha256: str, ground: dict[str, Any]) -> None:
         view = development.geometry.fit(814)
         screen = shown_light(development, view)
         file = np.concatenate(
-            [np.asarray(b) for b in bands_of(development, development.geometry.fit(10**6), "srgb", 32)]
+            [
+                np.asarray(b)
+                for b in bands_of(development, development.geometry.fit(10**6), Output("srgb", 32))
+            ]
         )
         light = np.ascontiguousarray(decode(file, "srgb").transpose(2, 0, 1), np.float32)
         (w, h), (fw, fh) = view.size, light.shape[:0:-1]

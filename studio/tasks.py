@@ -16,6 +16,7 @@ from sunlatch.errors import CancelledError, FrameError, SunLatchError
 from sunlatch.ledger import parse_scene
 from sunlatch.patience import Patience
 from sunlatch.proof import write_picture
+from sunlatch.render import Output
 
 from .darkroom import development_for_file
 from .field_camera import FieldCamera, landing_folder
@@ -135,8 +136,7 @@ def run_export(job_id: str) -> None:
             made,
             path,
             view=made.geometry.fit(wanted.get("long_edge") or 10**6),
-            space=wanted["space"],
-            bits=wanted["bits"],
+            output=Output(wanted["space"], wanted["bits"]),
             progress=lambda share: at.at(share, "rendering"),
         )
         return ""

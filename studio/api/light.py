@@ -55,16 +55,23 @@ class RevisionOut(Schema):
     redo: str | None
 
 
+class MeshOut(Schema):
+    """Places of the frame (x, y, x, y …, row by row) at nodes of the turned plane, `columns` to a row, one before
+    `start` and then every `step` long edges; between them lie cubics (sunlatch/geometry/nodes.py)."""
+
+    start: list[float]
+    step: float
+    columns: int
+    source: list[float]
+
+
 class MapOut(Schema):
     """The coordinate map (sunlatch/geometry/map.py), for what is drawn over the picture. box: the
     developed picture on the turned plane, canvas: all that the map shows; left, top, right, bottom in
-    long edges. forward: 3×3, ideal to turned plane. size: developed px. kept: what Trim keeps, where
+    long edges. mesh: where it comes from. size: developed px. kept: what Trim keeps, where
     the picture is shown untrimmed."""
 
-    middle: list[float]
-    half_diagonal: float
-    distortion: list[float]
-    forward: list[float]
+    mesh: MeshOut
     box: list[float]
     canvas: list[float]
     long_edge: int

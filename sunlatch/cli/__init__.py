@@ -19,7 +19,7 @@ from ..meters import why_empty
 from ..moves import MOVE_KINDS
 from ..proof import write_mask, write_picture
 from ..propose import propose
-from ..render import Development, Engine
+from ..render import Development, Engine, Output
 from .latches import found_ingredient, latch_app
 from .moves import move_app
 from .opening import FrameOption, SceneOption, find_latch, open_scene, store
@@ -87,7 +87,7 @@ def render(
     """Render a scene to a file."""
     _, development = open_scene(scene, frame)
     development.shop.clock.on = profile
-    write_picture(development, out, view=view_of(development, region, long_edge), space=space, bits=bits)
+    write_picture(development, out, view=view_of(development, region, long_edge), output=Output(space, bits))
     if profile:
         print(development.shop.clock.table())
 

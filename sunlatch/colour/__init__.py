@@ -4,7 +4,7 @@ from .camera import CameraColour, camera_to_working, light_of_neutral
 from .leading import leading_colour
 from .light import LightColour, kelvin_duv_to_xy, xy_to_kelvin_duv
 from .oklab import LAB_TO_ROOTS, LMS_TO_WORKING, ROOTS_TO_LAB, WORKING_TO_LMS, from_oklab, oklab
-from .profiles import OutputSpace, output_profile, to_linear_working
+from .profiles import output_profile, to_linear_working
 from .spaces import (
     LUMA,
     MIDDLE_GREY,
@@ -25,7 +25,6 @@ __all__ = [
     "WORKING_TO_LMS",
     "CameraColour",
     "LightColour",
-    "OutputSpace",
     "camera_to_working",
     "from_oklab",
     "kelvin_duv_to_xy",

@@ -5,7 +5,6 @@ be identical byte for byte on every machine.
 """
 
 import struct
-from dataclasses import dataclass
 from functools import cache
 from typing import Any, Final
 
@@ -23,23 +22,6 @@ NAMES: Final = {
     "rec2020": "Rec. 2020 (Sun Latch)",
     "linear": "Linear Rec. 2020 (Sun Latch)",
 }
-
-
-@dataclass(frozen=True)
-class OutputSpace:
-    """A space a file can be written in, with the name its profile carries."""
-
-    key: str
-
-    @property
-    def name(self) -> str:
-        """The description inside the profile."""
-        return NAMES[self.key]
-
-    @property
-    def profile(self) -> bytes:
-        """The ICC profile to embed."""
-        return output_profile(self.key)
 
 
 def _s15(value: float) -> bytes:

@@ -46,6 +46,10 @@ class LensShape:
         k0, k1, k2, k3 = self.distortion
         return np.asarray(1 + k0 + r2 * (k1 + r2 * (k2 + r2 * k3)))
 
+    def apart(self, s2: F64, colour: tuple[float, float]) -> F64:
+        """How many times further from the middle a colour lies (`red` or `blue`) at a squared seen radius."""
+        return np.asarray(1 + colour[0] + colour[1] * s2)
+
     def undo(self, seen: F64) -> F64:
         """The true radius of a seen one, by Newton's method."""
         k0, k1, k2, k3 = self.distortion

@@ -13,15 +13,16 @@ crop changes no pixel.
 """
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import RectBivariateSpline
 
 from .lens import REACH, LensShape
+from .nodes import EVERY, FAR, Nodes, spread
 from .trim import SLACK, Box, Cover, kept_inside, largest
 
 F64 = NDArray[np.float64]
@@ -33,6 +34,16 @@ _TURNS = {
 }  # fmt: skip
 CANVAS_LIMIT = 1.6
 """Half the canvas may reach this many long edges from the middle."""
+COVER_NODES = 72
+"""Steps along the canvas's long side between places whose source is known when a box is looked for."""
+MESH_TRIED = 12
+"""Steps along the long side of the mesh that is drawn with, if they are enough to be true within…"""
+MESH_TRUE = 5e-5
+"""…this, in long edges: half a px of a large frame, a tenth of one as it is mostly seen. Else as many as it takes…"""
+MESH_MOST = 48
+"""…but not more than these."""
+MESH_ROOM = 0.08
+"""As far around the canvas as handles may lie."""
 
 
 @dataclass(frozen=True)
@@ -141,14 +152,29 @@ class Geometry:
 
     def turned_to_source(self, points: F64) -> F64:
         """Turned (..., 2) to source (..., 2), green's. What lies behind the camera goes far away."""
+        return np.nan_to_num(self._seen(points) + self.middle, nan=FAR)
+
+    def _seen(self, points: F64) -> F64:
+        """Turned (..., 2) to where the lens put it, from the middle; NaN behind the camera."""
         m = self.backward
         g = np.asarray(points, float)
         depth = g @ m[2, :2] + m[2, 2]
         p = (g @ m[:2, :2].T + m[:2, 2]) / np.where(depth > 1e-3, depth, np.nan)[..., None]
         r2 = (p * p).sum(-1, keepdims=True) / self.half_diagonal**2
         # beyond its reach a lens is taken to go on as it ends, so that nothing folds back in
-        out = p * self.lens.factor(np.minimum(r2, REACH**2)) + self.middle
-        return np.nan_to_num(out, nan=9.0)
+        return np.asarray(p * self.lens.factor(np.minimum(r2, REACH**2)))
+
+    def apart_to_source(self, points: F64) -> F64:
+        """Turned (..., 2) to source (..., 6): where red lies (x, y), green, and blue."""
+        seen = self._seen(points)
+        s2 = (seen * seen).sum(-1, keepdims=True) / self.half_diagonal**2
+        red, blue = (seen * self.lens.apart(s2, q) + self.middle for q in (self.lens.red, self.lens.blue))
+        return np.asarray(np.nan_to_num(np.concatenate([red, seen + self.middle, blue], -1), nan=FAR))
+
+    def radius2(self, points: F64) -> F64:
+        """How far from the lens's middle, squared (...), the light of places (..., 2) of the turned plane came in; 1 at
+        the frame's corners."""
+        return np.asarray(np.nan_to_num((self._seen(points) ** 2).sum(-1) / self.half_diagonal**2, nan=FAR))
 
     def covered(self, points: F64) -> NDArray[np.bool_]:
         """Whether places of the turned plane (..., 2) show something of the frame."""
@@ -163,10 +189,12 @@ class Geometry:
 
     @cached_property
     def cover(self) -> Cover:
-        """The same as numbers, for what asks it ten thousand times."""
-        return np.array(
-            [*self.backward.ravel(), *self.lens.distortion, *self.middle, self.half_diagonal**2, REACH**2]
-        )
+        """The same, for what asks it ten thousand times."""
+        canvas, w, h = self.canvas, *(2 * self.middle)
+        step = max(canvas.width, canvas.height) / COVER_NODES
+        count = math.ceil(canvas.width / step), math.ceil(canvas.height / step)
+        nodes = Nodes.over((canvas.x0, canvas.y0), (step, step), count, self.turned_to_source)
+        return Cover(nodes.values, np.array([canvas.x0, canvas.y0, 1 / step, w, h]))
 
     # the canvas and the box
 
@@ -212,17 +240,17 @@ class Geometry:
         return np.asarray(self.to_turned(points) - [self.canvas.x0, self.canvas.y0])
 
     def canvas_places(self, view: "View", plane: "Geometry") -> NDArray[np.float32]:
-        """Where every px of a view of another map of the same frame lies on the canvas: (2, h, w). The way
-        is smooth, so it is walked every 16 px and splined between."""
-        w, h = view.size
-        x, y, dx, dy = plane.corner(view)
-        columns, rows = (np.linspace(0, n - 1, max(4, n // 16 + 2)) for n in (w, h))
-        nodes = np.stack(np.meshgrid(x + dx * columns, y + dy * rows), -1)
-        found = self.to_canvas(plane.turned_to_source(nodes))
-        out = np.empty((2, h, w), np.float32)
-        for n in range(2):
-            out[n] = RectBivariateSpline(rows, columns, found[..., n])(np.arange(h), np.arange(w))
+        """Where every px of a view of another map of the same frame lies on the canvas: (2, h, w)."""
+        out = np.empty((2, view.size[1], view.size[0]), np.float32)
+        nodes = plane.nodes(view, lambda points: self.to_canvas(plane.turned_to_source(points)))
+        spread(nodes, np.ones(2), np.zeros(2), 0, out)
         return out
+
+    def nodes(self, view: "View", ask: Callable[[F64], F64]) -> Nodes:
+        """What is asked of the turned plane, every few px of a view. ask: places (..., 2) to values (..., planes)."""
+        x, y, dx, dy = self.corner(view)
+        count = math.ceil(view.size[0] / EVERY), math.ceil(view.size[1] / EVERY)
+        return Nodes.over((x, y), (dx * EVERY, dy * EVERY), count, ask)
 
     # views
 
@@ -314,14 +342,42 @@ class Geometry:
         jacobian = np.stack([along_x, along_y], -1) / (2 * step)
         return np.asarray(1 / np.linalg.svd(jacobian, compute_uv=False)[..., 1])
 
+    @cached_property
+    def mesh(self) -> Nodes:
+        """The map for whoever draws over the picture: source places at nodes over the canvas and a little around it,
+        as many as it takes."""
+        canvas, room = self.canvas, MESH_ROOM
+        start = canvas.x0 - room, canvas.y0 - room
+        width, height = canvas.width + 2 * room, canvas.height + 2 * room
+
+        def with_steps(steps: int) -> Nodes:
+            step = max(width, height) / steps
+            count = math.ceil(width / step), math.ceil(height / step)
+            return Nodes.over(start, (step, step), count, self.turned_to_source)
+
+        if self.straight:
+            return with_steps(2)
+        tried = with_steps(MESH_TRIED)
+        rows, columns = (n - 3 for n in tried.values.shape[1:])
+        grid = np.stack(np.meshgrid(np.arange(columns) + 0.5, np.arange(rows) + 0.5), -1)
+        between = start + grid * tried.step
+        true = self.turned_to_source(between)
+        near = np.all(np.abs(true - self.middle) < self.middle + room, axis=-1)
+        off = float(np.abs(tried.at(between) - true).max(-1)[near].max(initial=0.0))
+        # cubics miss by the fourth power of the step
+        steps = math.ceil(MESH_TRIED * (off / MESH_TRUE) ** 0.25)
+        return tried if steps <= MESH_TRIED else with_steps(min(steps, MESH_MOST))
+
     def described(self) -> dict[str, Any]:
-        """The map's numbers for whoever draws over the picture: the formulas of this module."""
-        b, c = self.box, self.canvas
+        """The map for whoever draws over the picture; web/src/model/plane.ts reads it."""
+        b, c, mesh = self.box, self.canvas, self.mesh
         return {
-            "middle": self.middle.tolist(), "half_diagonal": self.half_diagonal,
-            "distortion": list(self.lens.distortion), "forward": self.forward.ravel().tolist(),
             "box": [b.x0, b.y0, b.x1, b.y1], "canvas": [c.x0, c.y0, c.x1, c.y1],
             "long_edge": self.long_edge, "size": list(self.developed_size),
+            "mesh": {
+                "start": list(mesh.start), "step": mesh.step[0], "columns": mesh.values.shape[2],
+                "source": np.moveaxis(mesh.values, 0, -1).round(7).ravel().tolist(),
+            },
         }  # fmt: skip
 
 

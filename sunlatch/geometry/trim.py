@@ -1,21 +1,16 @@
 """Rectangles on the plane of the turned picture: the largest one without empty corners, and a
-chosen one made to keep clear of them.
-
-Where the frame lies is told by `Cover`, the numbers of the map from the turned plane back to it.
-"""
+chosen one made to keep clear of them."""
 
 from dataclasses import dataclass
-from typing import Final
+from typing import Final, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import inlined, kernel, part
+from .nodes import lagrange
 
 F64 = NDArray[np.float64]
-Cover = F64
-"""3×3 from the turned to the ideal plane, row by row; the lens's distortion (4); the frame's middle (2); half its
-diagonal, squared; the squared radius up to which the lens is asked."""
 SLACK: Final = 1e-7
 """A place this far outside the frame still counts as on it, in long edges."""
 
@@ -64,43 +59,56 @@ class Box:
         return Box(x - width / 2, y - height / 2, x + width / 2, y + height / 2)
 
 
+class Cover(NamedTuple):
+    """Where the frame lies on the turned plane. source (2, rows, columns): where nodes spread over the canvas come
+    from (nodes.py); at: the first place's x and y, places per long edge, the frame's width and height."""
+
+    source: F64
+    at: F64
+
+
 @inlined
-def _lies_on(x, y, m):  # type: ignore[no-untyped-def]
+def _lies_on(x, y, source, at):  # type: ignore[no-untyped-def]
     """Whether a place of the turned plane shows something of the frame."""
-    depth = m[6] * x + m[7] * y + m[8]
-    if not depth > 1e-3:
+    tx, ty = (x - at[0]) * at[2], (y - at[1]) * at[2]
+    if not (tx > -1.0 and ty > -1.0 and tx < source.shape[2] - 2.0 and ty < source.shape[1] - 2.0):
         return False
-    px, py = (m[0] * x + m[1] * y + m[2]) / depth, (m[3] * x + m[4] * y + m[5]) / depth
-    r2 = min((px * px + py * py) / m[15], m[16])
-    seen = 1.0 + m[9] + r2 * (m[10] + r2 * (m[11] + r2 * m[12]))
-    u, v = px * seen + m[13], py * seen + m[14]
-    return -SLACK <= u <= 2 * m[13] + SLACK and -SLACK <= v <= 2 * m[14] + SLACK
+    i, j = min(max(0, int(tx)), source.shape[2] - 4), min(max(0, int(ty)), source.shape[1] - 4)
+    a, b, c, d = lagrange(tx - i)
+    e, f, g, h = lagrange(ty - j)
+    u = v = 0.0
+    for n, weight in enumerate((e, f, g, h)):
+        p, q = source[0, j + n], source[1, j + n]
+        u += weight * (a * p[i] + b * p[i + 1] + c * p[i + 2] + d * p[i + 3])
+        v += weight * (a * q[i] + b * q[i + 1] + c * q[i + 2] + d * q[i + 3])
+    return -SLACK <= u <= at[3] + SLACK and -SLACK <= v <= at[4] + SLACK
 
 
 @part
-def _fits(x, y, ring, half, factor, cover):  # type: ignore[no-untyped-def]
+def _fits(x, y, ring, half, factor, source, at):  # type: ignore[no-untyped-def]
     """Whether a box grown by a factor about a place lies on the frame."""
     for k in range(ring.shape[0]):
-        if not _lies_on(x + ring[k, 0] * half[0] * factor, y + ring[k, 1] * half[1] * factor, cover):
+        if not _lies_on(x + ring[k, 0] * half[0] * factor, y + ring[k, 1] * half[1] * factor, source, at):
             return False
     return True
 
 
 @kernel(
-    "void(float64[:, ::1], float64[::1], float64[:, ::1], float64[::1], float64, float64[::1], int64, float64[::1])"
+    "void(float64[:, ::1], float64[::1], float64[:, ::1], float64[::1], float64, float64[:, :, ::1], float64[::1],"
+    " int64, float64[::1])"
 )
-def _grow(centres, cost, ring, half, most, cover, halvings, out):  # type: ignore[no-untyped-def]
+def _grow(centres, cost, ring, half, most, source, at, halvings, out):  # type: ignore[no-untyped-def]
     best = -1e9
     for n in range(centres.shape[0]):
         x, y = centres[n, 0], centres[n, 1]
         needed = best + cost[n]  # what it must reach to be worth more than the best so far
         out[n] = 0.0
-        if needed > 0.0 and (needed > most or not _fits(x, y, ring, half, needed, cover)):
+        if needed > 0.0 and (needed > most or not _fits(x, y, ring, half, needed, source, at)):
             continue
         low, high = 0.0, most
         for _ in range(halvings):
             middle = (low + high) / 2
-            if _fits(x, y, ring, half, middle, cover):
+            if _fits(x, y, ring, half, middle, source, at):
                 low = middle
             else:
                 high = middle
@@ -115,7 +123,7 @@ def _reach(
     each before they are compared; of those that cannot be the best it is then not asked (0)."""
     out = np.empty(len(centres))
     asked = np.full(len(centres), -np.inf) if cost is None else cost
-    _grow(np.ascontiguousarray(centres, float), asked, _RING, half, float(most), cover, halvings, out)
+    _grow(np.ascontiguousarray(centres, float), asked, _RING, half, float(most), *cover, halvings, out)
     return out
 
 

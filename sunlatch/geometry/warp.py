@@ -15,15 +15,14 @@ from numpy.typing import NDArray
 from ..blocks import Fetch
 from ..compiled import inlined, kernel, part
 from ..patience import go_on
-from .lens import REACH
 from .map import Geometry, View
+from .nodes import EVERY, Nodes, along_row, spread
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 PHASES = 1024
-REACH2 = REACH**2
 BLOCK_ROWS, BLOCK_COLUMNS = 96, 512
-_ZERO, _ONE = np.float32(0), np.float32(1)
+_ZERO = np.float32(0)
 
 
 @lru_cache(32)
@@ -91,43 +90,32 @@ def _tent_row(plane, xs, ys, table, out):  # type: ignore[no-untyped-def]
 
 
 @part
-def _places_row(m, gx0, dx, gy, lens, raster, k, low, last_x, last_y, xs, ys):  # type: ignore[no-untyped-def]
-    """Where a row of colour k comes from, in px of the block of source that was fetched."""
-    k0, k1, k2, k3 = lens[0, 0], lens[0, 1], lens[0, 2], lens[0, 3]
-    q0 = q1 = 0.0
-    if k != 1:
-        q0, q1 = lens[1 + k // 2, 0], lens[1 + k // 2, 1]
-    mx, my, ux, uy = raster[0] - 0.5 - raster[5], raster[1] - 0.5 - raster[6], raster[2], raster[3]
-    per = 1.0 / raster[4]
-    ax, ay, az = m[1] * gy + m[2], m[4] * gy + m[5], m[7] * gy + m[8]
-    for c in range(xs.size):
-        gx = gx0 + c * dx
-        deep = 1.0 / max(m[6] * gx + az, 1e-3)
-        px, py = (m[0] * gx + ax) * deep, (m[3] * gx + ay) * deep
-        r2 = min((px * px + py * py) * per, REACH2)
-        f = 1.0 + k0 + r2 * (k1 + r2 * (k2 + r2 * k3))
-        f *= 1.0 + q0 + r2 * f * f * q1
-        xs[c] = min(max(low, px * f * ux + mx), last_x)
-        ys[c] = min(max(low, py * f * uy + my), last_y)
+def _held(places, low, last):  # type: ignore[no-untyped-def]
+    for c in range(places.size):
+        places[c] = min(max(low, places[c]), last)
 
 
 @kernel(
-    "void(float32[:, :, ::1], float64[::1], float64[::1], float64[:, ::1], float64[::1],"
-    " float32[:, ::1], boolean, boolean, float32[:, :, :])",
+    "void(float32[:, :, ::1], float64[:, :, ::1], int64, int64, float64[::1], float32[:, ::1], boolean,"
+    " float32[:, :, :])",
     fastmath=False,
 )
-def _warp(source, m, at, lens, raster, table, held, apart, out):  # type: ignore[no-untyped-def]
-    """out (planes, rows, columns). m: turned → ideal; at: x, y, dx, dy on the turned plane; lens: rows of
-    distortion, red, blue; raster: middle x, y and units x, y in px, half diagonal², source's left, top."""
-    margin = float(table.shape[1] // 2 + 1)
-    last_x, last_y = source.shape[2] - 1 - margin, source.shape[1] - 1 - margin
-    xs, ys = np.empty(out.shape[2], np.float32), np.empty(out.shape[2], np.float32)
+def _warp(source, nodes, top, left, raster, table, held, out):  # type: ignore[no-untyped-def]
+    """out (planes, rows, columns), the block of a view that begins at (top, left). nodes (2 or 2·planes, …): where
+    every 16th px comes from; raster: px per long edge across and down, where the block of source begins, x and y."""
+    low = np.float32(table.shape[1] // 2 + 1)
+    last_x, last_y = np.float32(source.shape[2] - 1) - low, np.float32(source.shape[1] - 1) - low
+    apart = nodes.shape[0] > 2
+    width = -(-out.shape[2] // EVERY) * EVERY
+    line, xs, ys = np.empty(width // EVERY + 3), np.empty(width, np.float32), np.empty(width, np.float32)
     for r in range(out.shape[1]):
         for k in range(out.shape[0]):
             if k == 0 or apart:
-                gy = at[1] + r * at[3]
-                colour = k if apart else 1
-                _places_row(m, at[0], at[2], gy, lens, raster, colour, margin, last_x, last_y, xs, ys)
+                n = 2 * k if apart else 0
+                along_row(nodes[n], top + r, left // EVERY, raster[0], raster[2], line, xs)
+                along_row(nodes[n + 1], top + r, left // EVERY, raster[1], raster[3], line, ys)
+                _held(xs, low, last_x)
+                _held(ys, low, last_y)
             if held:
                 _sharp_row(source[k], xs, ys, table, out[k, r])
             else:
@@ -135,23 +123,15 @@ def _warp(source, m, at, lens, raster, table, held, apart, out):  # type: ignore
 
 
 def _block_source(
-    geometry: Geometry, view: View, block: tuple[int, int, int, int], scale: tuple[float, float], margin: int
+    nodes: F64, block: tuple[int, int, int, int], size: tuple[int, int], unit: F64, margin: int
 ) -> tuple[int, int, int, int]:
     """Top, bottom, left, right of the source px a block (first row, last, first column, last) needs."""
     first, last, left, right = block
-    x, y, dx, dy = geometry.corner(view)
-    t = np.linspace(0, 1, 9)
-    xs, ys = x + dx * (left + t * (right - 1 - left)), y + dy * (first + t * (last - 1 - first))
-    inner = np.stack(np.meshgrid(xs, ys), -1)
-    s = geometry.turned_to_source(inner) * geometry.long_edge * scale
-    w, h = geometry.width * scale[0], geometry.height * scale[1]
-    apart = 0.0
-    if geometry.lens.lateral:
-        lens = geometry.lens
-        apart = max(abs(lens.red[0]) + abs(lens.red[1]), abs(lens.blue[0]) + abs(lens.blue[1])) * max(w, h)
-    room = margin + 2 + apart
-    low_x, high_x = np.clip([s[..., 0].min(), s[..., 0].max()], 0, w)
-    low_y, high_y = np.clip([s[..., 1].min(), s[..., 1].max()], 0, h)
+    near = nodes[:, first // EVERY : -(-last // EVERY) + 3, left // EVERY : -(-right // EVERY) + 3]
+    xs, ys = near[0::2] * unit[0], near[1::2] * unit[1]
+    low_x, high_x = np.clip([xs.min(), xs.max()], 0, size[0])
+    low_y, high_y = np.clip([ys.min(), ys.max()], 0, size[1])
+    room = margin + 2
     return (
         math.floor(low_y - room), math.ceil(high_y + room), math.floor(low_x - room), math.ceil(high_x + room)
     )  # fmt: skip
@@ -167,31 +147,22 @@ def warp(
 ) -> F32:
     """Planes (count, h, w) of a view, drawn through the map from a raster of size (width, height) px that
     holds the whole frame. A single plane is drawn where green lies."""
-    scale = (size[0] / geometry.width, size[1] / geometry.height)
-    step = max(scale) / geometry.scale(view)
+    scale = np.array([size[0] / geometry.width, size[1] / geometry.height])
+    step = float(scale.max()) / geometry.scale(view)
     table = phase_table(round(step, 4))
-    unit = geometry.long_edge
-    lens = np.zeros((3, 4))
-    lens[0], lens[1, :2], lens[2, :2] = geometry.lens.distortion, geometry.lens.red, geometry.lens.blue
-    x, y, dx, dy = geometry.corner(view)
+    unit = geometry.long_edge * scale
+    apart = geometry.lens.lateral and count == 3
+    nodes = geometry.nodes(view, geometry.apart_to_source if apart else geometry.turned_to_source).values
     out = np.empty((count, view.size[1], view.size[0]), np.float32)
     margin = table.shape[1] // 2 + 2
 
     def block(first: int, left: int) -> None:
         go_on()
         last, right = min(first + BLOCK_ROWS, view.size[1]), min(left + BLOCK_COLUMNS, view.size[0])
-        top, bottom, low, high = _block_source(geometry, view, (first, last, left, right), scale, margin)
-        raster = np.array(
-            [
-                geometry.middle[0] * unit * scale[0], geometry.middle[1] * unit * scale[1],
-                unit * scale[0], unit * scale[1], geometry.half_diagonal**2, low, top,
-            ]
-        )  # fmt: skip
-        at = np.array([x + left * dx, y + first * dy, dx, dy])
-        _warp(
-            fetch(top, bottom, low, high), geometry.backward.ravel(), at, lens, raster, table,
-            step <= 1.05, geometry.lens.lateral and count == 3, out[:, first:last, left:right],
-        )  # fmt: skip
+        top, bottom, low, high = _block_source(nodes, (first, last, left, right), size, unit, margin)
+        raster = np.array([unit[0], unit[1], low + 0.5, top + 0.5])
+        read = fetch(top, bottom, low, high)
+        _warp(read, nodes, first, left, raster, table, step <= 1.05, out[:, first:last, left:right])
 
     places = [
         (r, c) for r in range(0, view.size[1], BLOCK_ROWS) for c in range(0, view.size[0], BLOCK_COLUMNS)
@@ -204,36 +175,32 @@ def warp(
     return out
 
 
-@kernel(
-    "void(float64[::1], float64[::1], float64[::1], float64, float64[::1], float32[::1], float32[:, :, :])"
-)
-def _sources(m, at, distortion, diagonal2, affine, falloff, out):  # type: ignore[no-untyped-def]
-    """out (3, h, w): u, v of the affine of the ideal point drawn by the lens; gain against falloff."""
-    per = 1.0 / diagonal2
-    for r in range(out.shape[1]):
-        gy = at[1] + r * at[3]
-        ax, ay, az = m[1] * gy + m[2], m[4] * gy + m[5], m[7] * gy + m[8]
-        u, v, gain = out[0, r], out[1, r], out[2, r]
-        for c in range(out.shape[2]):
-            gx = at[0] + c * at[2]
-            deep = 1.0 / max(m[6] * gx + az, 1e-3)
-            px, py = (m[0] * gx + ax) * deep, (m[3] * gx + ay) * deep
-            r2 = min((px * px + py * py) * per, REACH2)
-            f = 1.0 + distortion[0] + r2 * (distortion[1] + r2 * (distortion[2] + r2 * distortion[3]))
-            px, py = px * f, py * f
-            u[c] = affine[0] * px + affine[1] * py + affine[2]
-            v[c] = affine[3] * px + affine[4] * py + affine[5]
-            s2 = np.float32(min(r2 * f * f, 1.0))
-            gain[c] = _ONE / (_ONE + s2 * (falloff[0] + s2 * (falloff[1] + s2 * falloff[2])))
+@kernel("void(float32[::1], float32[:, :])")
+def _looked_up(table, plane):  # type: ignore[no-untyped-def]
+    """What a table says of 0 to 1, in place."""
+    last = np.float32(table.size - 1)
+    for r in range(plane.shape[0]):
+        row = plane[r]
+        for c in range(plane.shape[1]):
+            t = min(max(_ZERO, row[c] * last), last)
+            i = min(int(t), table.size - 2)
+            row[c] = table[i] + (t - np.float32(i)) * (table[i + 1] - table[i])
 
 
-def sources(geometry: Geometry, view: View, out: F32) -> None:
-    """Fill (3, h, w) for every px of a view: where it comes from, u and v in fractions of the frame as it
-    stands upright, and the gain that undoes the lens's falloff there."""
+def sources(geometry: Geometry, view: View, rows: tuple[int, int], out: F32) -> None:
+    """Fill (3, rows, w) for the px of a view's rows first to before last: where they come from, u and v in fractions
+    of the frame as it stands upright, and the gain that undoes the lens's falloff there."""
     base = geometry.base
     size = np.array([base.canvas.width, base.canvas.height])
-    affine = np.column_stack([base.forward[:2, :2] / size[:, None], [0.5, 0.5]]).ravel()
-    _sources(
-        geometry.backward.ravel(), np.array(geometry.corner(view)), np.array(geometry.lens.distortion),
-        geometry.half_diagonal**2, affine, np.array(geometry.lens.falloff, np.float32), out,
-    )  # fmt: skip
+
+    def ask(points: F64) -> F64:
+        upright = base.to_canvas(geometry.turned_to_source(points)) / size
+        return np.concatenate([upright, geometry.radius2(points)[..., None]], -1)
+
+    x, y, dx, dy = geometry.corner(view)
+    first, last = rows[0] // EVERY, -(-rows[1] // EVERY)
+    count = math.ceil(view.size[0] / EVERY), last - first
+    nodes = Nodes.over((x, y + first * EVERY * dy), (dx * EVERY, dy * EVERY), count, ask)
+    spread(nodes, np.ones(3), np.zeros(3), rows[0] - first * EVERY, out)
+    gains = 1 / geometry.lens.transmitted(np.linspace(0, 1, 1025))
+    _looked_up(gains.astype(np.float32), out[2])

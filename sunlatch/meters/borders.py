@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from ..colour.tones import lightness
-from ..render.develop import Development
+from ..render import SCREEN, Development
 
 F32 = NDArray[np.float32]
 BORDER_LONG_EDGE: Final = 900
@@ -38,7 +38,7 @@ def read_borders(development: Development) -> list[BorderMark]:
         y = np.tensordot(np.array([0.2126, 0.7152, 0.0722], np.float32), band, 1)
         shown[r:e] = 100 * lightness(y.astype(float))
 
-    development.display(view, "srgb", take, keep=False)
+    development.display(view, SCREEN, take, keep=False)
     deep = max(4, round(DEEP * max(view.size)))
     marks: list[BorderMark] = []
     turned: dict[Side, F32] = {

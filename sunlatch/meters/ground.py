@@ -3,7 +3,7 @@
 from pydantic import BaseModel
 
 from ..moves import GROUND_KINDS
-from ..render.develop import Development
+from ..render import SCREEN, Development
 from ..render.lens_profile import known_lens
 from .limits import FULL, NOTHING
 from .lines import SURE, find_horizon, plumb_residual
@@ -85,6 +85,6 @@ def _printed(development: Development) -> tuple[float, float]:
         over += int((band.max(0) >= FULL).sum())
         none += int((band.max(0) <= NOTHING).sum())
 
-    development.display(view, "srgb", take, keep=False, band_rows=view.size[1])
+    development.display(view, SCREEN, take, keep=False, band_rows=view.size[1])
     count = view.size[0] * view.size[1]
     return 100 * over / count, 100 * none / count

@@ -6,8 +6,8 @@ from pydantic import BaseModel
 
 from ..colour.tones import lightness, tone_curve
 from ..ledger import Latch
+from ..render import SCREEN, Development
 from ..render.cache import key_of
-from ..render.develop import Development
 from ..render.kernels import read_stops
 
 LOW, HIGH, PER_STOP = -14, 8, 3
@@ -104,7 +104,7 @@ def read_ladder(development: Development, wings: list[Latch]) -> Ladder:
         dark += int((band.max(0) <= 0.0005).sum())
 
     # one band: counting must not race
-    development.display(view, "srgb", take, keep=False, band_rows=view.size[1])
+    development.display(view, SCREEN, take, keep=False, band_rows=view.size[1])
     return Ladder(
         bars=bars(fine),
         centre=_median(fine, edges),

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry import View
-from ..render.develop import Development
+from ..render import SCREEN, Development
 from ..render.kernels import read_stops
 
 F32 = NDArray[np.float32]
@@ -43,5 +43,5 @@ def limits_picture(development: Development, view: View) -> NDArray[np.uint8]:
         shown[:, some] = np.where(none[:, some], 0, 150)
         out[r:e] = shown.transpose(1, 2, 0).astype(np.uint8)
 
-    development.display(view, "srgb", take, keep=False)
+    development.display(view, SCREEN, take, keep=False)
     return out

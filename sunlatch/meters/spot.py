@@ -10,7 +10,7 @@ from ..colour.tones import lightness
 from ..errors import RenderError
 from ..geometry import View
 from ..parameters import Picked, Point
-from ..render.develop import Development
+from ..render import Development, Output
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -53,7 +53,7 @@ def read_spot(development: Development, x: float, y: float, size: float = 0.002)
     def take(band: np.ndarray, r: int, e: int) -> None:  # type: ignore[type-arg]
         shown.append(float(np.tensordot(luma, band.mean((1, 2)), 1)))
 
-    development.display(view, "rec2020", take, keep=False, band_rows=view.size[1])
+    development.display(view, Output("rec2020"), take, keep=False, band_rows=view.size[1])
     printed = float(lightness(np.array(shown[0])))
     words = next(word for limit, word in _WORDS if printed <= limit)
     floor = 0.18 * 2.0**-14

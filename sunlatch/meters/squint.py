@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from ..colour import oklab
 from ..colour.spaces import working_to_output
 from ..geometry import View
-from ..render import Development
+from ..render import SCREEN, Development
 
 F32 = NDArray[np.float32]
 SMALL: Final = 96
@@ -44,7 +44,7 @@ def _display(development: Development, view: View) -> F32:
     def take(band: F32, r: int, e: int) -> None:
         out[:, r:e] = band
 
-    development.display(view, "srgb", take, keep=False)
+    development.display(view, SCREEN, take, keep=False)
     return out
 
 

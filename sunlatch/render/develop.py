@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import camera_to_working
-from ..colour.tones import render_coefficients, render_tones, tone_table
+from ..colour.tones import render_tones, tone_table
 from ..errors import RenderError
 from ..frame import Raster
 from ..geometry import View
@@ -25,6 +25,7 @@ from .found import Reader
 from .ground import Ground
 from .kernels import blend, bound, push_colour, times, to_working
 from .masks import Latches
+from .output import Output
 from .passes import BAND_ROWS, Band, Pass, Start, Step
 from .workshop import Workshop
 
@@ -240,11 +241,11 @@ class Development:
             self.shop.views.put(self._light_key(view, chain[kept_at]), light.kept)
 
     def display(
-        self, view: View, space: str, take: Band, keep: bool = True, band_rows: int = BAND_ROWS
+        self, view: View, output: Output, take: Band, keep: bool = True, band_rows: int = BAND_ROWS
     ) -> None:
-        """Rendered display light of a view in an output space, handed on band by band: planes
+        """Rendered display light of a view for an output, handed on band by band: planes
         (3, rows, w), linear, 0–1. `keep` holds what the next answer to a drag will need."""
-        if space == "linear":
+        if not output.renders:
             self._run(view, self.steps, take, keep, ahead=True, band_rows=band_rows)
             return
         black, white = self.ground.ends()
@@ -252,7 +253,7 @@ class Development:
             table = tone_table(self.ground.tone(), black, white)
         except ValueError as error:
             raise RenderError(str(error)) from error
-        coef = render_coefficients(self.ground.tone(), space)
+        coef = output.coefficients(self.ground.tone())
         beyond = self.ground.beyond(view)
 
         def render(rgb: F32, r: int, e: int) -> None:

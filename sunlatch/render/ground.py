@@ -186,7 +186,7 @@ class Ground:
         def make() -> F32:
             out = np.empty((3, view.size[1], view.size[0]), np.float32)
             with self.shop.clock.step("where px come from (wall)"):
-                self.each(view.size[1], lambda a, b: sources(plane, view.rows(a, b), out[:, a:b]))
+                self.each(view.size[1], lambda a, b: sources(plane, view, (a, b), out[:, a:b]))
             return out
 
         return self.views.remember(key_of("sources", list(view.region), list(view.size), plane.key()), make)

@@ -9,15 +9,15 @@ from numpy.typing import NDArray
 
 from ..geometry import View, taps
 from .develop import Development
-from .kernels import bytes_table, encode_8, encode_16, encode_table, reduce_light
+from .kernels import reduce_light
+from .output import SCREEN, Output
 
 F32 = NDArray[np.float32]
 Progress = Callable[[float], None]
 """Told the share done, 0–1; may raise CancelledError."""
 
-_TABLES = {space: encode_table(space) for space in ("srgb", "p3", "rec2020")}
-_BYTES = {space: bytes_table(space) for space in ("srgb", "p3", "rec2020")}
 EXPORT_BAND = 256
+"""Rows of a file that are made at a time."""
 FINE_PIXELS = 12_500_000
 """The most px a view is rendered from at rest."""
 STRIP_PIXELS = 2_000_000
@@ -32,13 +32,13 @@ def finer(development: Development, view: View) -> View:
     return View(view.region, (max(1, round(width * scale)), max(1, round(height * scale))))
 
 
-def _rest(development: Development, view: View, span: tuple[int, int], space: str, take: Any) -> None:
+def _rest(development: Development, view: View, span: tuple[int, int], output: Output, take: Any) -> None:
     """Display light of rows `span` of a view, from all the px there are, reduced by area in linear
     light, strip by strip, so that the screen shows what the file holds."""
     large = finer(development, view)
     w, h = view.size
     if large.size[0] <= w or large.size[1] <= h:
-        development.display(view.rows(*span), space, take, keep=False)
+        development.display(view.rows(*span), output, take, keep=False)
         return
     ratio = large.size[1] / h
     xi, xw = taps(0.0, large.size[0] / w, w, large.size[0])
@@ -52,7 +52,7 @@ def _rest(development: Development, view: View, span: tuple[int, int], space: st
             light[:, r:e] = band
 
         with development.ground.passing():
-            development.display(large.rows(first, last), space, hold, keep=False)
+            development.display(large.rows(first, last), output, hold, keep=False)
         yi, yw = taps(top * ratio - first, ratio, bottom - top, last - first)
         small = np.empty((3, bottom - top, w), np.float32)
 
@@ -66,63 +66,45 @@ def _rest(development: Development, view: View, span: tuple[int, int], space: st
         take(small, top - span[0], bottom - span[0])
 
 
-def picture_8(development: Development, view: View, full: bool, space: str = "srgb") -> NDArray[np.uint8]:
+def picture_8(development: Development, view: View, full: bool, output: Output = SCREEN) -> NDArray[np.uint8]:
     """The rendered view (h, w, 3) uint8. `full`: the answer at rest; else the one for a drag."""
     out = np.empty((view.size[1], view.size[0], 3), np.uint8)
-    table = _BYTES[space]
 
     def take(band: F32, r: int, e: int) -> None:
-        encode_8(band, table, out[r:e])
+        output.encode(band, out[r:e])
 
     if full and finer(development, view).size != view.size:
-        _rest(development, view, (0, view.size[1]), space, take)
+        _rest(development, view, (0, view.size[1]), output, take)
     else:
-        development.display(view, space, take, keep=True)
+        development.display(view, output, take, keep=True)
     return out
 
 
-def shown_light(development: Development, view: View, space: str = "srgb") -> F32:
+def shown_light(development: Development, view: View, output: Output = SCREEN) -> F32:
     """Display light of the view at rest (3, h, w), linear, before it is encoded for a screen."""
     out = np.empty((3, view.size[1], view.size[0]), np.float32)
 
     def take(band: F32, r: int, e: int) -> None:
         out[:, r:e] = band
 
-    _rest(development, view, (0, view.size[1]), space, take)
+    _rest(development, view, (0, view.size[1]), output, take)
     return out
 
 
 def bands_of(
-    development: Development, view: View, space: str, bits: int, progress: Progress | None = None
+    development: Development, view: View, output: Output, progress: Progress | None = None
 ) -> Iterator[NDArray[Any]]:
-    """The rendered view as bands of rows (≤ 256, w, 3): uint8, uint16 or float32, top to bottom.
-
-    Space "linear" is scene light, unrendered; with 8 or 16 bits it is cut at 0 and 1.
-    """
+    """The rendered view as bands of rows (≤ EXPORT_BAND, w, 3) of the output's px, top to bottom."""
     w, h = view.size
-    dtype = {8: np.uint8, 16: np.uint16, 32: np.float32}[bits]
-    table = None if space == "linear" else _TABLES[space]
     for start in range(0, h, EXPORT_BAND):
         stop = min(start + EXPORT_BAND, h)
-        out = np.empty((stop - start, w, 3), dtype)
+        out = np.empty((stop - start, w, 3), output.dtype)
 
         def take(band: F32, r: int, e: int, out: NDArray[Any] = out) -> None:
-            if bits == 32 and table is None:
-                out[r:e] = band.transpose(1, 2, 0)
-            elif bits == 32 or table is None:
-                top = {8: 255, 16: 65535, 32: 1}[bits]
-                light: NDArray[Any] = np.clip(band, 0, 1)
-                if table is not None:
-                    light = np.interp(light, np.linspace(0, 1, table.size), table)
-                out[r:e] = (light * top + (0.5 if bits != 32 else 0)).transpose(1, 2, 0)
-            else:
-                if bits == 8:
-                    encode_8(band, _BYTES[space], out[r:e])
-                else:
-                    encode_16(band, table, out[r:e])
+            output.encode(band, out[r:e])
 
         with development.ground.passing():
-            _rest(development, view, (start, stop), space, take)
+            _rest(development, view, (start, stop), output, take)
         if progress is not None:
             progress(stop / h)
         yield out

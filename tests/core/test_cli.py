@@ -16,6 +16,9 @@ from sunlatch.cli import main
 from sunlatch.colour import output_profile
 from sunlatch.errors import CancelledError, ExportError
 from sunlatch.proof import write_picture
+from sunlatch.render import Output
+
+FILE = Output("srgb", 16)
 
 
 @pytest.fixture
@@ -131,15 +134,15 @@ def test_a_scene_worked_by_script(run, tmp_path, coast):
 
 
 def test_a_full_disk_leaves_no_file(tmp_path, development, monkeypatch):
-    import sunlatch.proof.files as files
+    import sunlatch.proof.writers as writers
 
     def fails_halfway(path, *rest, **named):
         path.write_bytes(b"half a file")
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(files.tifffile, "imwrite", fails_halfway)
+    monkeypatch.setattr(writers.tifffile, "imwrite", fails_halfway)
     with pytest.raises(ExportError, match=r"disk is full\. No file is left"):
-        write_picture(development, tmp_path / "out.tif", view=development.geometry.fit(200))
+        write_picture(development, tmp_path / "out.tif", view=development.geometry.fit(200), output=FILE)
     assert not list(tmp_path.iterdir())
 
 
@@ -150,7 +153,11 @@ def test_cancelling_leaves_no_file(tmp_path, development, ending):
 
     with pytest.raises(CancelledError):
         write_picture(
-            development, tmp_path / f"out.{ending}", view=development.geometry.fit(600), progress=stop
+            development,
+            tmp_path / f"out.{ending}",
+            view=development.geometry.fit(600),
+            output=FILE,
+            progress=stop,
         )
     assert not list(tmp_path.iterdir())
 

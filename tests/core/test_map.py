@@ -102,22 +102,40 @@ def test_a_crop_on_a_straight_map_lies_on_whole_px():
     assert (round(x1 - x0), round(y1 - y0)) == g.developed_size
 
 
-def test_the_face_has_the_cores_formulas():
-    """web/src/model/plane.test.ts checks itself against this file."""
-    for case in json.loads(TRUTH.read_text()):
-        m = case["map"]
-        size = (4000, 3000)
-        g = Geometry(*size)
-        if any(m["distortion"]):
-            turn = _turned((12, -3, 1.5, 0.1, 0.7))
-            lens = LensShape(tuple(m["distortion"]))
-            g = Geometry(*size, 1, lens, turn, 2.0, Trimmed((0.5, 0.4), 0.5, None, 1.5))
-        elif m["forward"][1] != 0:
-            g = Geometry(*size, 8)
-        for name, value in g.described().items():
-            assert np.allclose(value, m[name], atol=1e-12), name
-        found = g.to_developed(np.array(case["source"])) / [g.box.width, g.box.height]
-        assert np.allclose(found, case["picture"], atol=1e-9)
+def _told_to_the_face():
+    """Maps as the server sends them, with places of the frame and where they lie on the developed picture."""
+    size = (4000, 3000)
+    bent = LensShape((0, -0.05, 0.01, 0))
+    for g in (
+        Geometry(*size), Geometry(*size, 8), Geometry(*size, 1, level=7.0),
+        Geometry(*size, 1, bent, _turned((12, -3, 1.5, 0.1, 0.7)), 2.0, Trimmed((0.5, 0.4), 0.5, None, 1.5)),
+        Geometry(*size, 3, bent, _turned((-25, 15, 10, 0.2, 0.9)), -4.0),
+    ):  # fmt: skip
+        source = np.array([[0.1, 0.2], [0.9, 0.5], [0.02, 0.73], [0.5, 0.375]])
+        yield {
+            "map": g.described() | {"kept": []},
+            "source": source.tolist(),
+            "picture": (g.to_developed(source) / [g.box.width, g.box.height]).round(9).tolist(),
+        }
+
+
+def test_the_face_is_told_the_cores_map():
+    """web/src/model/plane.test.ts checks itself against this file, which `python tests/core/test_map.py` writes."""
+    for case, now in zip(json.loads(TRUTH.read_text()), _told_to_the_face(), strict=True):
+        assert np.allclose(case["picture"], now["picture"], atol=1e-8)
+        for name in ("box", "canvas", "size"):
+            assert np.allclose(case["map"][name], now["map"][name], atol=1e-9)
+        assert np.allclose(case["map"]["mesh"]["source"], now["map"]["mesh"]["source"], atol=1e-6)
+
+
+@given(_maps(), st.floats(0.05, 0.95), st.floats(0.05, 0.95))
+def test_what_is_drawn_over_the_picture_lies_on_its_thing(geometry, x, y):
+    """The mesh against the map, in px of the frame."""
+    p = np.array([[x, y]]) * 2 * geometry.middle
+    turned = geometry.to_turned(p)
+    canvas = geometry.canvas
+    assume(np.all(turned >= [canvas.x0, canvas.y0]) and np.all(turned <= [canvas.x1, canvas.y1]))
+    assert np.abs(geometry.mesh.at(turned) - p).max() * geometry.long_edge < 3
 
 
 # the lens
@@ -271,7 +289,8 @@ def test_sources_and_falloff():
     g = Geometry(300, 200, 6, LensShape((0, -0.05, 0, 0), falloff=(-0.4, 0.1, 0)), level=1.0)
     view = g.fit(150)
     out = np.empty((3, view.size[1], view.size[0]), np.float32)
-    sources(g, view, out)
+    for rows in ((0, 40), (40, view.size[1])):
+        sources(g, view, rows, out[:, slice(*rows)])
     wanted = g.turned_to_source(g.points(view))
     upright = g.base.to_canvas(wanted) / [g.base.canvas.width, g.base.canvas.height]
     assert np.allclose(out[:2].transpose(1, 2, 0), upright, atol=1e-5)
@@ -297,3 +316,7 @@ def test_the_box_is_as_large_as_the_map_allows(geometry, aspect):
 
     assert fits(reach * (1 - 1e-3)) or reach < 1e-3
     assert reach > 0.999 or not fits(reach + 1e-3)
+
+
+if __name__ == "__main__":
+    TRUTH.write_text(json.dumps(list(_told_to_the_face()), indent=1) + "\n")

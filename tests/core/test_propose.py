@@ -31,6 +31,7 @@ from sunlatch.meters import (
 from sunlatch.moves import GROUND_KINDS
 from sunlatch.parameters import Point
 from sunlatch.propose import propose
+from sunlatch.render import SCREEN
 from tests.core.test_sensor import _set
 
 
@@ -157,7 +158,7 @@ def test_limits_show_the_channel_that_clips(coast, engine):
     def take(band, r, e):
         light[:, r:e] = band
 
-    development.display(view, "srgb", take, keep=False)
+    development.display(view, SCREEN, take, keep=False)
     full = light >= 0.9995
     assert full.any()
     assert (shown.transpose(2, 0, 1)[full] == 255).all()

@@ -14,6 +14,7 @@ from sunlatch.meters import read_ladder
 from sunlatch.meters.ground import read_ground
 from sunlatch.propose import propose
 from sunlatch.render import Engine, picture_8
+from sunlatch.render.output import Output
 from sunlatch.render.picture import bands_of
 
 
@@ -143,7 +144,7 @@ def test_a_repair_is_in_the_picture_the_masks_the_ladder_and_the_file(coast, ben
     masks = [d.latches.mask(scene.latches[0], view) for d in (plain, mended)]
     assert np.abs(masks[0] - masks[1])[inner].mean() > 0.02
     assert read_ladder(plain, []).model_dump() != read_ladder(mended, []).model_dump()
-    file = np.concatenate(list(bands_of(mended, mended.geometry.fit(600), "srgb", 8)))
+    file = np.concatenate(list(bands_of(mended, mended.geometry.fit(600), Output("srgb", 8))))
     assert np.abs(file.astype(int) - after).mean() < 0.5
     assert read_ground(mended).size == read_ground(plain).size
     assert {p.kind for p in propose(mended)[1]} <= set(type(scene.ground).model_fields)

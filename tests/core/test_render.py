@@ -12,7 +12,7 @@ from sunlatch.geometry import View
 from sunlatch.ledger import Latch, Spare, new_ingredient, new_move
 from sunlatch.meters import light_at, read_ladder, read_spot
 from sunlatch.patience import Patience
-from sunlatch.render import ByteCache, Engine, bands_of, picture_8
+from sunlatch.render import SCREEN, ByteCache, Engine, Output, bands_of, picture_8
 from sunlatch.render.picture import _rest
 from tests.conftest import delta_e
 
@@ -82,7 +82,7 @@ def test_developed_colour_against_truth_in_delta_e(coast, engine):
     def take(band, r, e):
         lin[:, r:e] = band
 
-    development.display(_whole(development), "srgb", take)
+    development.display(_whole(development), SCREEN, take)
     ours = lin.transpose(1, 2, 0)
     h, w = ours.shape[:2]
     r2 = _radius2(h, w)
@@ -116,7 +116,7 @@ def test_bands_of_a_file_agree_with_the_screen(coast, engine):
     development = engine.develop(_worked(coast, engine), coast.pyramid)
     view = development.geometry.fit(600)
     screen = picture_8(development, view, full=True).astype(int)
-    file = np.concatenate(list(bands_of(development, view, "srgb", 16)))
+    file = np.concatenate(list(bands_of(development, view, Output("srgb", 16))))
     assert file.dtype == np.uint16
     assert np.abs(file / 257 - screen).max() <= 1.1
 
@@ -132,7 +132,7 @@ def test_the_screen_shows_what_the_file_holds(coast, engine, long_edge):
         shown[r:e] = band.transpose(1, 2, 0)
 
     _rest(development, view, (0, view.size[1]), "srgb", take)
-    file = np.concatenate(list(bands_of(development, development.geometry.fit(10**6), "srgb", 16)))
+    file = np.concatenate(list(bands_of(development, development.geometry.fit(10**6), Output("srgb", 16))))
     light = decode(file / 65535, "srgb").astype(np.float32)
     difference = delta_e(shown, cv2.resize(light, view.size, interpolation=cv2.INTER_AREA))
     assert difference.mean() <= 0.3
@@ -287,7 +287,7 @@ def test_a_file_learns_of_the_whole_once(coast, monkeypatch):
     development = engine.develop(_worked(coast, engine), coast.pyramid)
     learned, real = [], engine.models.put
     monkeypatch.setattr(engine.models, "put", lambda key, value: (learned.append(key), real(key, value)))
-    for _ in bands_of(development, development.geometry.fit(10**6), "srgb", 8):
+    for _ in bands_of(development, development.geometry.fit(10**6), Output("srgb", 8)):
         pass
     assert learned
     # surveys and bands may learn one thing side by side, at the beginning

@@ -14,7 +14,7 @@ from sunlatch.colour.spaces import decode
 from sunlatch.frame import hash_file
 from sunlatch.geometry import View, taps
 from sunlatch.ledger import Latch, Scene, Source, new_ingredient
-from sunlatch.render import Engine, bands_of, picture_8
+from sunlatch.render import Engine, Output, bands_of, picture_8
 from sunlatch.render.crispness import crisp, edge_mask
 from sunlatch.render.kernels import reduce_light
 from sunlatch.render.noise import COLOUR_SHARE, LIGHT_SHARE, NoiseModel, measured, smooth
@@ -387,7 +387,7 @@ def test_screen_and_file_agree_through_the_map(coast, engine):
     )
     development = engine.develop(scene, coast.pyramid)
     view = development.geometry.fit(420)
-    file = np.concatenate(list(bands_of(development, development.geometry.fit(10**6), "srgb", 16)))
+    file = np.concatenate(list(bands_of(development, development.geometry.fit(10**6), Output("srgb", 16))))
     light = decode(file / 65535, "srgb").transpose(2, 0, 1)
     xi, xw = taps(0.0, light.shape[2] / view.size[0], view.size[0], light.shape[2])
     yi, yw = taps(0.0, light.shape[1] / view.size[1], view.size[1], light.shape[1])

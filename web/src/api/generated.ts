@@ -3442,18 +3442,11 @@ export interface components {
          * MapOut
          * @description The coordinate map (sunlatch/geometry/map.py), for what is drawn over the picture. box: the
          *     developed picture on the turned plane, canvas: all that the map shows; left, top, right, bottom in
-         *     long edges. forward: 3×3, ideal to turned plane. size: developed px. kept: what Trim keeps, where
+         *     long edges. mesh: where it comes from. size: developed px. kept: what Trim keeps, where
          *     the picture is shown untrimmed.
          */
         MapOut: {
-            /** Middle */
-            middle: number[];
-            /** Half Diagonal */
-            half_diagonal: number;
-            /** Distortion */
-            distortion: number[];
-            /** Forward */
-            forward: number[];
+            mesh: components["schemas"]["MeshOut"];
             /** Box */
             box: number[];
             /** Canvas */
@@ -3467,6 +3460,21 @@ export interface components {
              * @default []
              */
             kept: number[];
+        };
+        /**
+         * MeshOut
+         * @description Places of the frame (x, y, x, y …, row by row) at nodes of the turned plane, `columns` to a row, one before
+         *     `start` and then every `step` long edges; between them lie cubics (sunlatch/geometry/nodes.py).
+         */
+        MeshOut: {
+            /** Start */
+            start: number[];
+            /** Step */
+            step: number;
+            /** Columns */
+            columns: number;
+            /** Source */
+            source: number[];
         };
         /** MonochromeMove */
         MonochromeMove: {

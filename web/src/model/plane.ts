@@ -8,12 +8,15 @@ export interface Spot {
 export type Region = [number, number, number, number];
 export type Map = Schemas["MapOut"];
 
-/** The map the server gives with every picture; the formulas are those of sunlatch/geometry. */
+/** The map the server gives with every picture, as a mesh over the turned plane (sunlatch/geometry/nodes.py): between its
+ * nodes lies the cubic through four of them each way, beyond its rim it goes on straight. */
 export class Plane {
-  private readonly back: number[];
+  private readonly columns: number;
+  private readonly rows: number;
 
   constructor(readonly map: Map) {
-    this.back = inverse(map.forward);
+    this.columns = map.mesh.columns;
+    this.rows = map.mesh.source.length / 2 / this.columns;
   }
 
   get width(): number {
@@ -23,22 +26,26 @@ export class Plane {
     return this.map.size[1]!;
   }
 
-  /** Source coordinates to the turned plane. */
+  /** Source coordinates to the turned plane: from the nearest node on by Newton's method. */
   toTurned(p: Spot): Spot {
-    const [mx = 0, my = 0] = this.map.middle;
-    const x = p.x - mx;
-    const y = p.y - my;
-    const seen = Math.hypot(x, y) / this.map.half_diagonal;
-    const scale = seen > 1e-9 ? this.ideal(seen) / seen : 1;
-    return through(this.map.forward, x * scale, y * scale);
+    let g = this.nearest(p);
+    for (let n = 0; n < 12; n++) {
+      const here = this.asked(g);
+      const [dx, dy] = [p.x - here.x, p.y - here.y];
+      const det = here.xx * here.yy - here.xy * here.yx;
+      if (Math.abs(dx) + Math.abs(dy) < 1e-10 || Math.abs(det) < 1e-9) break;
+      g = {
+        x: g.x + held((here.yy * dx - here.xy * dy) / det),
+        y: g.y + held((here.xx * dy - here.yx * dx) / det),
+      };
+    }
+    return g;
   }
 
   /** The turned plane to source coordinates. */
   fromTurned(g: Spot): Spot {
-    const p = through(this.back, g.x, g.y);
-    const r2 = Math.min((p.x * p.x + p.y * p.y) / this.map.half_diagonal ** 2, 2.1);
-    const f = this.factor(r2);
-    return { x: p.x * f + this.map.middle[0]!, y: p.y * f + this.map.middle[1]! };
+    const { x, y } = this.asked(g);
+    return { x, y };
   }
 
   /** Source coordinates to fractions of the shown picture. */
@@ -54,38 +61,64 @@ export class Plane {
     return this.fromTurned({ x: x0 + p.x * (x1 - x0), y: y0 + p.y * (y1 - y0) });
   }
 
-  private factor(r2: number): number {
-    const [k0 = 0, k1 = 0, k2 = 0, k3 = 0] = this.map.distortion;
-    return 1 + k0 + r2 * (k1 + r2 * (k2 + r2 * k3));
+  /** Where a place comes from, and how that changes along both axes (xy: x with y). */
+  private asked(g: Spot) {
+    const { start, step, source } = this.map.mesh;
+    const u = along((g.x - start[0]!) / step, this.columns);
+    const v = along((g.y - start[1]!) / step, this.rows);
+    const out = { x: 0, y: 0, xx: 0, xy: 0, yx: 0, yy: 0 };
+    for (let j = 0; j < 4; j++)
+      for (let i = 0; i < 4; i++) {
+        const at = 2 * ((v.first + j) * this.columns + u.first + i);
+        const x = source[at]!;
+        const y = source[at + 1]!;
+        const [w, dx, dy] = [
+          v.weight[j]! * u.weight[i]!,
+          v.weight[j]! * u.slope[i]!,
+          v.slope[j]! * u.weight[i]!,
+        ];
+        out.x += w * x;
+        out.y += w * y;
+        out.xx += (dx * x) / step;
+        out.xy += (dy * x) / step;
+        out.yx += (dx * y) / step;
+        out.yy += (dy * y) / step;
+      }
+    return out;
   }
 
-  /** The radius an ideal lens would have drawn, by Newton's method. */
-  private ideal(seen: number): number {
-    const [k0 = 0, k1 = 0, k2 = 0, k3 = 0] = this.map.distortion;
-    let r = seen;
-    for (let n = 0; n < 12; n++) {
-      const r2 = r * r;
-      const slope = 1 + k0 + r2 * (3 * k1 + r2 * (5 * k2 + r2 * 7 * k3));
-      r -= (r * this.factor(r2) - seen) / Math.max(slope, 0.05);
+  private nearest(p: Spot): Spot {
+    const { start, step, source } = this.map.mesh;
+    let best = 0;
+    let least = Infinity;
+    for (let n = 0; n < source.length; n += 2) {
+      const d = (source[n]! - p.x) ** 2 + (source[n + 1]! - p.y) ** 2;
+      if (d < least) [least, best] = [d, n / 2];
     }
-    return r;
+    const i = Math.min(Math.max((best % this.columns) - 1, 0), this.columns - 3);
+    const j = Math.min(Math.max(Math.floor(best / this.columns) - 1, 0), this.rows - 3);
+    return { x: start[0]! + i * step, y: start[1]! + j * step };
   }
 }
 
-function through(m: number[], x: number, y: number): Spot {
-  const d = Math.max(m[6]! * x + m[7]! * y + m[8]!, 1e-3);
-  return { x: (m[0]! * x + m[1]! * y + m[2]!) / d, y: (m[3]! * x + m[4]! * y + m[5]!) / d };
+/** The four nodes about a place counted in steps from the second, their weights (Lagrange) and what these change by per
+ * step; beyond the mesh they go on straight. */
+function along(t: number, count: number) {
+  const within = Math.min(Math.max(t, 0), count - 3);
+  const first = Math.min(Math.floor(within), count - 4);
+  const f = within - first;
+  const [a, b, c] = [f + 1, f - 1, f - 2];
+  const slope = [
+    -(b * c + f * c + f * b) / 6, (b * c + a * c + a * b) / 2,
+    -(f * c + a * c + a * f) / 2, (f * b + a * b + a * f) / 6,
+  ]; // prettier-ignore
+  const weight = [-f * b * c / 6, a * b * c / 2, -a * f * c / 2, a * f * b / 6]; // prettier-ignore
+  return { first, slope, weight: weight.map((w, n) => w + slope[n]! * (t - within)) };
 }
 
-/** The inverse of a 3×3, scaled to 1 at its last place. */
-function inverse(m: number[]): number[] {
-  const [a = 0, b = 0, c = 0, d = 0, e = 0, f = 0, g = 0, h = 0, i = 0] = m;
-  const out = [
-    e * i - f * h, c * h - b * i, b * f - c * e,
-    f * g - d * i, a * i - c * g, c * d - a * f,
-    d * h - e * g, b * g - a * h, a * e - b * d,
-  ]; // prettier-ignore
-  return out.map((v) => v / out[8]!);
+/** A step of Newton's, not longer than a fifth of the frame. */
+function held(step: number): number {
+  return Math.min(Math.max(step, -0.2), 0.2);
 }
 
 export interface Frame {
