@@ -176,7 +176,7 @@ def measure(path: Path, scratch: Path, profile: bool) -> None:
 
 
 def _bare(sha256: str) -> dict[str, Any]:
-    return {"schema_version": 2, "sources": [{"sha256": sha256}]}
+    return {"schema_version": 3, "sources": [{"sha256": sha256}]}
 
 
 def drags(pyramid: Pyramid, sha256: str) -> None:

@@ -5,11 +5,12 @@ from .map import Geometry, Trimmed, View
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, solve
 from .resample import resample, taps
 from .trim import Box
-from .warp import sources, warp
+from .warp import Drawn, sources, warp
 
 __all__ = [
     "ANGLE_LIMIT",
     "Box",
+    "Drawn",
     "Geometry",
     "LensShape",
     "PlumbLine",

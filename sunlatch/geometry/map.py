@@ -34,7 +34,7 @@ _TURNS = {
 }  # fmt: skip
 CANVAS_LIMIT = 1.6
 """Half the canvas may reach this many long edges from the middle."""
-COVER_NODES = 72
+COVER_STEPS = 72
 """Steps along the canvas's long side between places whose source is known when a box is looked for."""
 MESH_TRIED = 12
 """Steps along the long side of the mesh that is drawn with, if they are enough to be true within…"""
@@ -191,7 +191,7 @@ class Geometry:
     def cover(self) -> Cover:
         """The same, for what asks it ten thousand times."""
         canvas, w, h = self.canvas, *(2 * self.middle)
-        step = max(canvas.width, canvas.height) / COVER_NODES
+        step = max(canvas.width, canvas.height) / COVER_STEPS
         count = math.ceil(canvas.width / step), math.ceil(canvas.height / step)
         nodes = Nodes.over((canvas.x0, canvas.y0), (step, step), count, self.turned_to_source)
         return Cover(nodes.values, np.array([canvas.x0, canvas.y0, 1 / step, w, h]))

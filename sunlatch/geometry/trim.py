@@ -16,16 +16,9 @@ SLACK: Final = 1e-7
 
 MIDDLE_WEIGHT: Final = 0.35
 """Half side a box must gain for every length it moves away from the middle."""
-_EDGE: Final = np.linspace(-1, 1, 17)
-_RING: Final = np.concatenate(
-    [
-        np.stack([_EDGE, np.full_like(_EDGE, -1)], -1),
-        np.stack([_EDGE, np.full_like(_EDGE, 1)], -1),
-        np.stack([np.full_like(_EDGE, -1), _EDGE], -1),
-        np.stack([np.full_like(_EDGE, 1), _EDGE], -1),
-    ]
-)
-"""The outline of a square of half side 1."""
+_EDGE: Final = np.array(sorted(np.linspace(-1, 1, 17), key=lambda t: (-abs(t), t)))
+_RING: Final = np.concatenate([[(t, -1.0), (t, 1.0), (-1.0, t), (1.0, t)] for t in _EDGE])
+"""The outline of a square of half side 1; its corners, which lie in the open first, lead."""
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,9 @@ px are drawn together, a tent as wide as the step. The three colours may lie apa
 """
 
 import math
+from collections.abc import Callable
 from concurrent.futures import Executor
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -137,6 +139,15 @@ def _block_source(
     )  # fmt: skip
 
 
+@dataclass(frozen=True)
+class Drawn:
+    """What was drawn of a view already, from a raster that differs only in places. planes (3, h, w); same: whether a
+    block of source (top, bottom, left, right) is what it was drawn from."""
+
+    planes: F32
+    same: Callable[[int, int, int, int], bool]
+
+
 def warp(
     fetch: Fetch,
     size: tuple[int, int],
@@ -144,6 +155,7 @@ def warp(
     view: View,
     pool: Executor | None = None,
     count: int = 3,
+    drawn: Drawn | None = None,
 ) -> F32:
     """Planes (count, h, w) of a view, drawn through the map from a raster of size (width, height) px that
     holds the whole frame. A single plane is drawn where green lies."""
@@ -160,6 +172,9 @@ def warp(
         go_on()
         last, right = min(first + BLOCK_ROWS, view.size[1]), min(left + BLOCK_COLUMNS, view.size[0])
         top, bottom, low, high = _block_source(nodes, (first, last, left, right), size, unit, margin)
+        if drawn is not None and drawn.same(top, bottom, low, high):
+            out[:, first:last, left:right] = drawn.planes[:, first:last, left:right]
+            return
         raster = np.array([unit[0], unit[1], low + 0.5, top + 0.5])
         read = fetch(top, bottom, low, high)
         _warp(read, nodes, first, left, raster, table, step <= 1.05, out[:, first:last, left:right])

@@ -170,8 +170,15 @@ class Ground:
         """Camera RGB planes (3, h, w) of a view as a stage leaves it."""
         plane = geometry or self.geometry
         best = self.plan.best(stage)
-        key = self.view_key("camera", view, plane, self.plan.key(best))
-        return self.views.remember(key, lambda: self.sensor.planes(plane, view, best))
+
+        def key(stage: Stage) -> str:
+            return self.view_key("camera", view, plane, self.plan.key(stage))
+
+        def make() -> F32:
+            light = self.views.get(key("light")) if best == "rescued" else None
+            return self.sensor.planes(plane, view, best, light)
+
+        return self.views.remember(key(best), make)
 
     def reading_camera(self, view: View, geometry: Geometry | None = None) -> F32:
         """Camera RGB as latches read it."""

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..blocks import Block, Fetch, inside, repeat_edges
 from ..frame import Raster, level_for, whole
-from ..geometry import Geometry, View, resample, warp
+from ..geometry import Drawn, Geometry, View, resample, warp
 from ..moves.crispness import CrispnessParams
 from ..moves.noise import NoiseParams
 from ..moves.rescue import MOVE as RESCUE
@@ -280,8 +280,9 @@ class Sensor:
         with self._clock.step("warp of the reading (wall)"):
             return warp(mixed, self._size(level), geometry, view, self._pool, 1)
 
-    def planes(self, geometry: Geometry, view: View, stage: Stage) -> F32:
-        """Camera RGB planes (3, h, w) of a view as a stage leaves it, resampled once, upright."""
+    def planes(self, geometry: Geometry, view: View, stage: Stage, light: F32 | None = None) -> F32:
+        """Camera RGB planes (3, h, w) of a view as a stage leaves it, resampled once, upright. light: the same view at
+        stage "light", where that is there already: from this "rescued" differs only near what clips."""
         level = self.level(geometry, view)
         size = self._size(level)
         x0, y0, x1, y1 = geometry.source_rectangle(view)
@@ -292,11 +293,17 @@ class Sensor:
         fetch = self.fetch(level, stage)
         if not geometry.straight:
             with self._clock.step("warp (wall)"):
-                return warp(fetch, size, geometry, view, self._pool)
+                return warp(fetch, size, geometry, view, self._pool, drawn=self._drawn(level, stage, light))
         turned = geometry.orientation >= 5
         out = (view.size[1], view.size[0]) if turned else view.size
         with self._clock.step("resample (wall)"):
             return geometry.turn(resample(fetch, size, rectangle, out, self._pool))
+
+    def _drawn(self, level: int, stage: Stage, light: F32 | None) -> Drawn | None:
+        if light is None or self.plan.best(stage) != "rescued" or self.plan.rescue_revision == 1:
+            return None
+        read = self.raster.fetch(level)
+        return Drawn(light, lambda *block: bool(read(*block).max() <= rescue.STARTS))
 
     def _prepare(self, level: int, stage: Stage, geometry: Geometry, view: View) -> None:
         """Make the tiles a view needs, on all threads: inside the resampling they would wait in line."""

@@ -42,14 +42,14 @@ def test_cubics_are_exact(coefficients, width, height):
     ),
     st.floats(-0.12, 0.15), st.floats(-30, 30),
 )  # fmt: skip
-def test_px_are_a_hundredth_of_one_from_their_place(turn, bend, level):
+def test_px_are_a_twentieth_of_one_from_their_place_at_worst(turn, bend, level):
     plumb = tuple(float(v) for v in homography(*turn).ravel())
     g = Geometry(6000, 4000, 1, LensShape((0, bend, 0.02, 0)), plumb, level, Trimmed(empty=True))
     view = g.fit(1200)
     found = _spread(g.nodes(view, g.turned_to_source), view.size).transpose(1, 2, 0)
     true = g.turned_to_source(g.points(view))
     inside = ((true > 0) & (true < 2 * g.middle)).all(-1)
-    assert np.abs(found - true)[inside].max(initial=0) * 1200 < 0.01
+    assert np.abs(found - true)[inside].max(initial=0) * 1200 < 0.05
 
 
 def test_what_is_asked_behind_the_camera_stays_finite():

@@ -131,7 +131,7 @@ def test_the_screen_shows_what_the_file_holds(coast, engine, long_edge):
     def take(band, r, e):
         shown[r:e] = band.transpose(1, 2, 0)
 
-    _rest(development, view, (0, view.size[1]), "srgb", take)
+    _rest(development, view, (0, view.size[1]), SCREEN, take)
     file = np.concatenate(list(bands_of(development, development.geometry.fit(10**6), Output("srgb", 16))))
     light = decode(file / 65535, "srgb").astype(np.float32)
     difference = delta_e(shown, cv2.resize(light, view.size, interpolation=cv2.INTER_AREA))
