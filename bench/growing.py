@@ -13,7 +13,7 @@ import numpy as np
 
 from bench.__main__ import rendered, scene_of_twelve
 from sunlatch.frame import FrameStore, Pyramid, hash_file
-from sunlatch.frame.pyramid import write_pyramid
+from sunlatch.frame.pyramid import in_bands, write_pyramid
 
 GROUND = {
     "lens": {"known": "database"}, "noise": {"light": 1.0, "colour": 1.0}, "crispness": {"amount": 0.7},
@@ -43,7 +43,7 @@ def frame_of(width: int, folder: Path) -> Pyramid:
     else:
         pixels = np.tile(np.asarray(pyramid.levels[0]), (2, 2, 1))
     info = info.model_copy(update={"width": pixels.shape[1], "height": pixels.shape[0]})
-    write_pyramid(folder / "whole", info, pixels, None, 0)
+    write_pyramid(folder / "whole", info, pixels.shape[:2], in_bands(pixels))
     return Pyramid.open(folder / "whole", f"bench-{width}")
 
 

@@ -54,7 +54,7 @@ def _check_strips(path: Path) -> None:
 
 
 def _decode(path: Path, out: Path, stages: list[str]) -> None:
-    from .pyramid import write_pyramid
+    from .pyramid import in_bands, write_pyramid
     from .raw import RawFile
     from .rendered import read_rendered
 
@@ -69,23 +69,26 @@ def _decode(path: Path, out: Path, stages: list[str]) -> None:
             if kind == "raw" or "claims" in str(error):
                 raise
     if raw is None:
-        info, pixels = read_rendered(path, kind == "tiff")
+        info, bands = read_rendered(path, kind == "tiff")
         info.check()
         _answer(stage="facts", info=info.model_dump(mode="json"))
         if "whole" in stages:
-            write_pyramid(out / "whole", info, pixels, None, first_level=0)
+            write_pyramid(out / "whole", info, (info.height, info.width), bands)
         _answer(stage="whole")
         return
     raw.info.check()
     _answer(stage="facts", info=raw.info.model_dump(mode="json"))
     if "first" in stages:
-        write_pyramid(out / "first", raw.info, raw.first_pixels(), None, first_level=1)
+        pixels = raw.first_pixels()
+        height, width = pixels.shape[:2]
+        write_pyramid(out / "first", raw.info, (height, width), in_bands(pixels), first_level=1)
         _answer(stage="first")
         if raw.spent:
             raw = RawFile(path)
     if "whole" in stages:
         clipped = raw.clipped()
-        write_pyramid(out / "whole", raw.info, raw.pixels(half=False), clipped, first_level=0)
+        size = (raw.info.height, raw.info.width)
+        write_pyramid(out / "whole", raw.info, size, raw.bands(), lambda: clipped)
         _answer(stage="whole")
 
 

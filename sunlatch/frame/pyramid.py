@@ -8,6 +8,7 @@ lies the share of clipped photosites per channel at half size.
 import json
 import os
 import shutil
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -19,32 +20,84 @@ from .binning import halve
 from .metadata import FrameInfo
 
 F16 = NDArray[np.float16]
+BAND = 256
 SMALLEST = 400
 """The pyramid stops at the first level whose long edge is at most this, in px."""
 
 
+def in_bands(pixels: F16) -> Iterator[F16]:
+    """A picture that is there whole, band by band."""
+    return (pixels[r : r + BAND] for r in range(0, len(pixels), BAND))
+
+
 def write_pyramid(
-    folder: Path, info: FrameInfo, pixels: F16, clipped: NDArray[np.uint8] | None, first_level: int
+    folder: Path,
+    info: FrameInfo,
+    size: tuple[int, int],
+    bands: Iterable[F16],
+    clipped: Callable[[], NDArray[np.uint8] | None] = lambda: None,
+    first_level: int = 0,
 ) -> None:
-    """Write a pyramid folder whole or not at all. `pixels` is level `first_level`."""
+    """Write a pyramid folder whole or not at all. bands: level `first_level` of (height, width) `size` from top to
+    bottom, (rows, w, 3) each; no more than a band of any level is held. clipped: asked once they are all there."""
     part = folder.with_name(f"{folder.name}.part{os.getpid()}")
     shutil.rmtree(part, ignore_errors=True)
     part.mkdir(parents=True)
     try:
-        level, picture = first_level, pixels
-        while True:
-            np.save(part / f"L{level}.npy", picture)
-            if max(picture.shape[:2]) <= SMALLEST:
-                break
-            picture, level = halve(picture), level + 1
-        if clipped is not None:
-            np.save(part / "clipped.npy", clipped)
-        meta = {"first_level": first_level, "last_level": level, "info": info.model_dump(mode="json")}
+        top = _Level(part, size, first_level)
+        for band in bands:
+            top.put(band)
+        last = top.end()
+        shares = clipped()
+        if shares is not None:
+            np.save(part / "clipped.npy", shares)
+        meta = {"first_level": first_level, "last_level": last, "info": info.model_dump(mode="json")}
         (part / "meta.json").write_text(json.dumps(meta))
         shutil.rmtree(folder, ignore_errors=True)
         part.rename(folder)
     finally:
         shutil.rmtree(part, ignore_errors=True)
+
+
+class _Level:
+    """A level being written, and those below it."""
+
+    def __init__(self, folder: Path, size: tuple[int, int], number: int) -> None:
+        self.number = number
+        self.size = size
+        self._file = (folder / f"L{number}.npy").open("wb")
+        shape = (*size, 3)
+        header = {
+            "descr": np.lib.format.dtype_to_descr(np.dtype(np.float16)),
+            "fortran_order": False,
+            "shape": shape,
+        }
+        np.lib.format.write_array_header_1_0(self._file, header)
+        self._rows = 0
+        self._odd: F16 | None = None
+        half = (-(-size[0] // 2), -(-size[1] // 2))
+        self.next = _Level(folder, half, number + 1) if max(size) > SMALLEST else None
+
+    def put(self, rows: F16) -> None:
+        """The next rows; what makes pairs goes on to the level below."""
+        rows = np.ascontiguousarray(rows, np.float16)
+        self._file.write(rows.data)
+        self._rows += len(rows)
+        if self.next is not None:
+            if self._odd is not None:
+                rows = np.concatenate([self._odd, rows])
+            even = len(rows) // 2 * 2
+            self._odd = rows[even:].copy() if even < len(rows) else None
+            if even:
+                self.next.put(halve(rows[:even]))
+
+    def end(self) -> int:
+        """No more rows come: an odd last one is its own neighbour. Gives the last level there is."""
+        if self.next is not None and self._odd is not None:
+            self.next.put(halve(self._odd))
+        self._file.close()
+        assert self._rows == self.size[0], "a pyramid was given fewer rows than it has"
+        return self.next.end() if self.next else self.number
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """Decode a raw file with LibRaw into camera RGB. Runs in the child process only."""
 
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -92,7 +93,7 @@ class RawFile:
         """Camera RGB at half size, as soon as possible: by binning where the mosaic is of 2×2 blocks."""
         colours = self._block()
         if colours is None:
-            return self.pixels(half=True)
+            return np.concatenate(list(self.bands(half=True)))
         try:
             mosaic = self._raw.raw_image_visible
         except rawpy.LibRawError as error:
@@ -112,8 +113,8 @@ class RawFile:
         colours = np.ascontiguousarray(np.where(turned == 3, 1, turned), np.int64)
         return colours if set(colours.ravel()) == {0, 1, 2} else None
 
-    def pixels(self, half: bool) -> F16:
-        """Camera RGB (h, w, 3) float16, 1 = clip level; half size by LibRaw, or AHD demosaic."""
+    def bands(self, half: bool = False) -> Iterator[F16]:
+        """Camera RGB (rows, w, 3) float16, 1 = clip level, from top to bottom; half size by LibRaw, or AHD demosaic."""
         self._unpack()
         self.spent = True
         gains = 1 / np.array(self.info.neutral)
@@ -138,19 +139,16 @@ class RawFile:
         if out.ndim != 3 or out.shape[2] != 3:
             raise FrameError("it is not a colour picture")
         self._raw.close()  # half of the memory is LibRaw's, and it is done
-        return _unscale(out, gains, self._black, self._white, self._lift)
+        yield from _unscaled(out, gains, self._black, self._white, self._lift)
 
 
-def _unscale(out: NDArray[np.uint16], gains: Any, black: float, white: int, lift: int) -> F16:
-    """Undo gains and lift, in bands to spare memory."""
+def _unscaled(out: NDArray[np.uint16], gains: Any, black: float, white: int, lift: int) -> Iterator[F16]:
+    """Gains and lift undone, band by band."""
     span = white - black
     scale = ((span + lift) / (65535 * gains * span)).astype(np.float32)
     offset = np.float32(lift / span)
-    result = np.empty(out.shape, np.float16)
     for r in range(0, out.shape[0], 256):
-        band = out[r : r + 256].astype(np.float32) * scale - offset
-        result[r : r + 256] = band
-    return result
+        yield (out[r : r + 256].astype(np.float32) * scale - offset).astype(np.float16)
 
 
 def _clipped(raw: Any, limit: int) -> NDArray[np.uint8]:

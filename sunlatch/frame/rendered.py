@@ -3,6 +3,7 @@
 Runs in the child process only.
 """
 
+from collections.abc import Iterator
 from io import BytesIO
 from pathlib import Path
 from typing import Any
@@ -70,8 +71,8 @@ def _read_plain(path: Path) -> tuple[NDArray[Any], bytes | None]:
         raise FrameError(f"its picture data are damaged ({error})") from error
 
 
-def read_rendered(path: Path, tiff: bool) -> tuple[FrameInfo, NDArray[np.float16]]:
-    """Facts and linear working RGB (h, w, 3) float16 of a rendered file."""
+def read_rendered(path: Path, tiff: bool) -> tuple[FrameInfo, Iterator[NDArray[np.float16]]]:
+    """Facts of a rendered file, and linear working RGB (rows, w, 3) float16 from top to bottom."""
     data, profile = _read_tiff(path) if tiff else _read_plain(path)
     if data.ndim == 2:
         data = data[..., None]
@@ -86,17 +87,25 @@ def read_rendered(path: Path, tiff: bool) -> tuple[FrameInfo, NDArray[np.float16
             if data.dtype.kind == "f"
             else "No colour profile inside; sRGB is assumed."
         )
-    linear = np.empty((*data.shape[:2], 3), np.float16)
-    try:
-        for r in range(0, len(data), BAND):  # the whole of a large one in single floats would not fit
-            rows = np.broadcast_to(data[r : r + BAND], (*data[r : r + BAND].shape[:2], 3))
-            light = to_linear_working(np.ascontiguousarray(rows), profile)
-            linear[r : r + BAND] = np.clip(np.nan_to_num(light, nan=0.0), -60000, 60000)
-    except ValueError as error:
-        raise FrameError(f"its colour profile cannot be used ({error})") from error
     facts = read_exif(path)
     info = FrameInfo(
         width=data.shape[1], height=data.shape[0], kind="rendered", bits=bits, notes=notes,
         colour_source="profile", **facts,
     )  # fmt: skip
-    return info, linear
+
+    def bands() -> Iterator[NDArray[np.float16]]:
+        for r in range(0, len(data), BAND):  # the whole of a large one in single floats would not fit
+            yield _linear(data[r : r + BAND], profile)
+
+    _linear(data[:1], profile)  # a profile that cannot be used is found out now
+    return info, bands()
+
+
+def _linear(data: NDArray[Any], profile: bytes | None) -> NDArray[np.float16]:
+    """Rows of a picture (rows, w, 1 or 3) as linear working RGB."""
+    rows = np.ascontiguousarray(np.broadcast_to(data, (*data.shape[:2], 3)))
+    try:
+        light = to_linear_working(rows, profile)
+    except ValueError as error:
+        raise FrameError(f"its colour profile cannot be used ({error})") from error
+    return np.clip(np.nan_to_num(light, nan=0.0), -60000, 60000).astype(np.float16)

@@ -84,7 +84,7 @@ def test_the_first_look_agrees_with_the_decoders_half_size(coast):
     assert not raw.spent
     seen = coast.pyramid.clipped
     assert np.allclose(raw.info.clipped, seen.mean((0, 1)) / 255, atol=2e-3)
-    assert np.abs(first - raw.pixels(half=True)).max() <= 2**-10
+    assert np.abs(first - np.concatenate(list(raw.bands(half=True)))).max() <= 2**-10
     assert raw.spent
 
 
