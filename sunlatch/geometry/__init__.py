@@ -1,9 +1,10 @@
 """Where pixels are: source coordinates, the developed plane, and the one resampling."""
 
+from .filters import phase_table, taps
 from .lens import LensShape, fit_even
 from .map import Geometry, Trimmed, View
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, solve
-from .resample import resample, taps
+from .resample import resample, separable
 from .trim import Box
 from .warp import Drawn, sources, warp
 
@@ -19,8 +20,10 @@ __all__ = [
     "fit_even",
     "homography",
     "lies_on",
+    "phase_table",
     "resample",
     "residual",
+    "separable",
     "solve",
     "sources",
     "taps",

@@ -1,6 +1,5 @@
-"""Separable resampling of a picture at any position and scale: area downwards, cubic upwards."""
+"""Resampling where rows stay rows and columns stay columns: px as they are, or drawn together."""
 
-import math
 from concurrent.futures import Executor
 
 import numpy as np
@@ -9,32 +8,10 @@ from numpy.typing import NDArray
 from ..blocks import Fetch
 from ..compiled import kernel
 from ..patience import go_on
+from .filters import SHARP, taps, whole_px
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
-
-
-def taps(start: float, step: float, count: int, limit: int) -> tuple[I32, F32]:
-    """First index and weights (count, n) that sample a row of `limit` px from `start`, `step` px
-    apart, in continuous px (pixel i covers i to i + 1). Ends are repeated."""
-    centres = start + (np.arange(count) + 0.5) * step
-    if step > 1 + 1e-9:
-        low, high = centres - step / 2, centres + step / 2
-        n = math.ceil(step) + 1
-        first = np.floor(low + 1e-9).astype(np.int64)
-        i = first[:, None] + np.arange(n)
-        weights = np.clip(np.minimum(i + 1, high[:, None]) - np.maximum(i, low[:, None]), 0, 1)
-    elif abs(step - 1) < 1e-9 and np.allclose(centres - 0.5, np.rint(centres - 0.5), atol=1e-6):
-        i = np.rint(centres - 0.5).astype(np.int64)[:, None]
-        weights = np.ones((count, 1))
-    else:  # Catmull-Rom (Keys 1981, a = -1/2)
-        i = np.floor(centres - 0.5).astype(np.int64)[:, None] - 1 + np.arange(4)
-        d = np.abs(centres[:, None] - 0.5 - i)
-        near = 1.5 * d**3 - 2.5 * d**2 + 1
-        far = -0.5 * d**3 + 2.5 * d**2 - 4 * d + 2
-        weights = np.where(d < 1, near, np.where(d < 2, far, 0))
-    weights = weights / weights.sum(1, keepdims=True)
-    return np.clip(i, 0, limit - 1).astype(np.int32), np.ascontiguousarray(weights, np.float32)
 
 
 @kernel(
@@ -65,6 +42,14 @@ def _rows(source, xi, xw, yi, yw, first, last, out):  # type: ignore[no-untyped-
                     for j in range(nx):
                         total += xw[c, j] * line[np.uint32(xi[c, j])]
                     out[k, r, c] = total
+
+
+def separable(rectangle: tuple[float, float, float, float], size: tuple[int, int]) -> bool:
+    """Whether `resample` may draw a rectangle (x0, y0, x1, y1 in px) at a size: px as they are, or drawn together. What is
+    between, or enlarged, is warp's."""
+    x0, y0, x1, y1 = rectangle
+    steps = ((x0, (x1 - x0) / size[0]), (y0, (y1 - y0) / size[1]))
+    return all(step > SHARP or whole_px(start, step) for start, step in steps)
 
 
 def resample(

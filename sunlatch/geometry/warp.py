@@ -1,15 +1,13 @@
-"""The one resampling where the map bends, turns or leans: every px asks the map where it comes from.
+"""The one resampling where the map bends, turns, leans or enlarges: every px asks the map where it comes from.
 
-Lanczos of three lobes (Duchon 1979) where px are kept or enlarged; its ringing, which at the edge
-of a bright sky would be a dark rim of a stop and more, is held within the four nearest px. Where
-px are drawn together, a tent as wide as the step. The three colours may lie apart.
+The filters are filters.py's. Lanczos rings: at the edge of a bright sky that would be a dark rim of a stop and more, so
+it is held within the four nearest px. The three colours may lie apart.
 """
 
 import math
 from collections.abc import Callable
 from concurrent.futures import Executor
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,29 +15,14 @@ from numpy.typing import NDArray
 from ..blocks import Fetch
 from ..compiled import inlined, kernel, part
 from ..patience import go_on
+from .filters import PHASES, SHARP, phase_table
 from .map import Geometry, View
 from .nodes import EVERY, Nodes, along_row, spread
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
-PHASES = 1024
 BLOCK_ROWS, BLOCK_COLUMNS = 96, 512
 _ZERO = np.float32(0)
-
-
-@lru_cache(32)
-def phase_table(step: float) -> F32:
-    """Weights (PHASES + 1, n), n even: row p for a place p / PHASES of the way from tap n/2 − 1 to the
-    next. step: source px per output px."""
-    if step <= 1.05:
-        n = 6
-        d = np.abs(np.arange(n) - (n // 2 - 1) - np.linspace(0, 1, PHASES + 1)[:, None])
-        weights = np.sinc(d) * np.sinc(d / 3) * (d < 3)
-    else:
-        n = 2 * math.ceil(step)
-        d = np.abs(np.arange(n) - (n // 2 - 1) - np.linspace(0, 1, PHASES + 1)[:, None])
-        weights = np.maximum(1 - d / step, 0)
-    return np.ascontiguousarray(weights / weights.sum(1, keepdims=True), np.float32)
 
 
 _U0, _U1, _U2, _U3, _U4, _U5 = (np.uint64(k) for k in range(6))
@@ -74,7 +57,7 @@ def _sharp_row(plane, xs, ys, table, out):  # type: ignore[no-untyped-def]
 
 
 @part
-def _tent_row(plane, xs, ys, table, out):  # type: ignore[no-untyped-def]
+def _covered_row(plane, xs, ys, table, out):  # type: ignore[no-untyped-def]
     """The same, with as many taps each way as the table has."""
     taps = table.shape[1]
     for n in range(out.size):
@@ -121,7 +104,7 @@ def _warp(source, nodes, top, left, raster, table, held, out):  # type: ignore[n
             if held:
                 _sharp_row(source[k], xs, ys, table, out[k, r])
             else:
-                _tent_row(source[k], xs, ys, table, out[k, r])
+                _covered_row(source[k], xs, ys, table, out[k, r])
 
 
 def _block_source(
@@ -177,7 +160,7 @@ def warp(
             return
         raster = np.array([unit[0], unit[1], low + 0.5, top + 0.5])
         read = fetch(top, bottom, low, high)
-        _warp(read, nodes, first, left, raster, table, step <= 1.05, out[:, first:last, left:right])
+        _warp(read, nodes, first, left, raster, table, step <= SHARP, out[:, first:last, left:right])
 
     places = [
         (r, c) for r in range(0, view.size[1], BLOCK_ROWS) for c in range(0, view.size[0], BLOCK_COLUMNS)

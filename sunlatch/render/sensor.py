@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..blocks import Block, Fetch, inside, repeat_edges
 from ..frame import Raster, level_for, whole
-from ..geometry import Drawn, Geometry, View, resample, warp
+from ..geometry import Drawn, Geometry, View, resample, separable, warp
 from ..moves.crispness import CrispnessParams
 from ..moves.noise import NoiseParams
 from ..moves.rescue import MOVE as RESCUE
@@ -291,11 +291,11 @@ class Sensor:
         if self.plan.best(stage) in ("smooth", "crisp"):
             self._prepare(level, self.plan.best(stage), geometry, view)
         fetch = self.fetch(level, stage)
-        if not geometry.straight:
-            with self._clock.step("warp (wall)"):
-                return warp(fetch, size, geometry, view, self._pool, drawn=self._drawn(level, stage, light))
         turned = geometry.orientation >= 5
         out = (view.size[1], view.size[0]) if turned else view.size
+        if not (geometry.straight and separable(rectangle, out)):
+            with self._clock.step("warp (wall)"):
+                return warp(fetch, size, geometry, view, self._pool, drawn=self._drawn(level, stage, light))
         with self._clock.step("resample (wall)"):
             return geometry.turn(resample(fetch, size, rectangle, out, self._pool))
 

@@ -1,6 +1,7 @@
 """Area reduction, strips, and what the store and the cache promise."""
 
 import threading
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -9,7 +10,7 @@ from hypothesis import strategies as st
 
 from sunlatch.blocks import reader
 from sunlatch.frame import FrameStore, hash_file
-from sunlatch.geometry import View, resample, taps
+from sunlatch.geometry import Geometry, Trimmed, View, phase_table, resample, taps
 from sunlatch.ledger import Scene, Source
 from sunlatch.meters import sharpness_at
 from sunlatch.render import ByteCache, Engine
@@ -50,6 +51,36 @@ def test_any_reduction_keeps_the_mean(ratio, seed):
     out = np.empty((3, w, w), np.float32)
     reduce_light(light, i, weight, i, weight, out)
     assert out.mean() == pytest.approx(light.mean(), abs=2e-3 if size > w else 1e-5)
+
+
+@given(st.floats(1.06, 6.0), st.integers(0, 1023))
+def test_straight_and_bent_maps_draw_px_together_alike(step, phase):
+    """The weights of a px that lies a phase past a px of the source."""
+    step = round(step, 4)
+    table = phase_table(step)[phase]
+    index, weight = taps(20 + phase / 1024 + 0.5 - step / 2, step, 1, 60)
+    straight, bent = np.zeros(60), np.zeros(60)
+    np.add.at(straight, index[0], weight[0])
+    bent[20 - (table.size // 2 - 1) :][: table.size] = table
+    assert np.allclose(straight, bent, atol=2e-5)
+
+
+@pytest.mark.parametrize("scale", [0.3, 0.7, 1.0, 2.0])
+@pytest.mark.parametrize("orientation", [1, 6])
+def test_a_turn_too_small_to_see_changes_nothing(coast, engine, scale, orientation):
+    """Straight maps and bent ones draw the same picture."""
+    info = coast.pyramid.info
+    straight = Geometry(info.width, info.height, orientation, trim=Trimmed((0.5, 0.4), 0.4, None, 1.5))
+    bent = replace(straight, level=1e-7)
+    w, h = straight.developed_size
+    view = View((0, 0, 1, 1), (round(w * scale), round(h * scale)))
+    a, b = straight.box, bent.box  # the bent one's lies between px
+    region = (
+        (a.x0 - b.x0) / b.width, (a.y0 - b.y0) / b.height, (a.x1 - b.x0) / b.width, (a.y1 - b.y0) / b.height
+    )  # fmt: skip
+    sensor = engine.develop(coast.scene(), coast.pyramid).ground.sensor
+    one, other = sensor.planes(straight, view, "rescued"), sensor.planes(bent, View(region, view.size), "rescued")
+    assert np.abs(one - other).mean() < 1e-3 * one.mean()
 
 
 def test_half_floats_are_widened_exactly_even_read_only():
