@@ -18,7 +18,7 @@ MIDDLE_WEIGHT: Final = 0.35
 """Half side a box must gain for every length it moves away from the middle."""
 _EDGE: Final = np.array(sorted(np.linspace(-1, 1, 17), key=lambda t: (-abs(t), t)))
 _RING: Final = np.concatenate([[(t, -1.0), (t, 1.0), (-1.0, t), (1.0, t)] for t in _EDGE])
-"""The outline of a square of half side 1; its corners, which lie in the open first, lead."""
+"""The outline of a square of half side 1, its corners first."""
 
 
 @dataclass(frozen=True)
@@ -78,12 +78,12 @@ def _lies_on(x, y, source, at):  # type: ignore[no-untyped-def]
 
 
 @part
-def _fits(x, y, ring, half, factor, source, at):  # type: ignore[no-untyped-def]
-    """Whether a box grown by a factor about a place lies on the frame."""
+def _outside(x, y, ring, half, factor, source, at):  # type: ignore[no-untyped-def]
+    """Which place of the outline of a box grown by a factor lies in the open; −1 where none does."""
     for k in range(ring.shape[0]):
         if not _lies_on(x + ring[k, 0] * half[0] * factor, y + ring[k, 1] * half[1] * factor, source, at):
-            return False
-    return True
+            return k
+    return -1
 
 
 @kernel(
@@ -92,19 +92,27 @@ def _fits(x, y, ring, half, factor, source, at):  # type: ignore[no-untyped-def]
 )
 def _grow(centres, cost, ring, half, most, source, at, halvings, out):  # type: ignore[no-untyped-def]
     best = -1e9
+    asked = ring.copy()  # places that were in the way so far: seldom more than a few are
+    count = 4
     for n in range(centres.shape[0]):
         x, y = centres[n, 0], centres[n, 1]
         needed = best + cost[n]  # what it must reach to be worth more than the best so far
         out[n] = 0.0
-        if needed > 0.0 and (needed > most or not _fits(x, y, ring, half, needed, source, at)):
+        if needed > 0.0 and (needed > most or _outside(x, y, ring, half, needed, source, at) >= 0):
             continue
-        low, high = 0.0, most
-        for _ in range(halvings):
-            middle = (low + high) / 2
-            if _fits(x, y, ring, half, middle, source, at):
-                low = middle
-            else:
-                high = middle
+        while True:
+            low, high = 0.0, most
+            for _ in range(halvings):
+                middle = (low + high) / 2
+                if _outside(x, y, asked[:count], half, middle, source, at) < 0:
+                    low = middle
+                else:
+                    high = middle
+            also = _outside(x, y, ring, half, low, source, at)
+            if also < 0 or low == 0.0 or count == ring.shape[0]:
+                break
+            asked[count] = ring[also]
+            count += 1
         out[n] = low
         best = max(best, low - cost[n])
 
