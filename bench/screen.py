@@ -18,6 +18,7 @@ import rawpy
 from playwright.sync_api import Page
 
 from bench.__main__ import DEMO, median_ms, row, scene_of_twelve
+from bench.hour import an_hour
 from fieldworld.camera import shoot
 from fieldworld.outing import find
 from sunlatch.frame import FrameStore, hash_file
@@ -206,6 +207,7 @@ def main() -> None:
                 1.3,
                 "core",
             )
+            an_hour(page, scene, running.web())
     finally:
         shutil.rmtree(scratch, ignore_errors=True)
 

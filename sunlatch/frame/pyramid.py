@@ -145,9 +145,11 @@ class Pyramid:
         """Reads blocks of a level."""
         return reader(self.levels[level])
 
-    @property
-    def noise(self) -> tuple[float, float] | None:
-        """As the file states it."""
+    def coverage(self, level: int) -> None:
+        """Everywhere."""
+
+    def noise(self, level: int, block: Block) -> tuple[float, float] | None:
+        """As the file states it, the same everywhere."""
         return self.info.noise_profile
 
     @property

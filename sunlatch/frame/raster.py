@@ -46,13 +46,15 @@ class Raster(Protocol):
     def fetch(self, level: int) -> Fetch:
         """Reads blocks of a level: planes (3, h, w); light clips at 1."""
 
+    def coverage(self, level: int) -> Fetch | None:
+        """Reads blocks of what is there at all: a plane (1, h, w), 1 where there is light; None where that is everywhere."""
+
     @property
     def clipped(self) -> U8 | None:
         """Share of clipped photosites (h, w, 3), 255 for all, at half size; None where that is not known."""
 
-    @property
-    def noise(self) -> tuple[float, float] | None:
-        """Scale and offset of the noise's variance over light, where they are known; else they are measured."""
+    def noise(self, level: int, block: Block) -> tuple[float, float] | None:
+        """Scale and offset of the noise's variance over light in a block, where they are known; else they are measured."""
 
     @property
     def home(self) -> Path | None:

@@ -1,7 +1,8 @@
 """How px are drawn together, the same wherever the map bends and wherever it does not.
 
-Where px are kept or enlarged: Lanczos of three lobes (Duchon 1979). Where they are drawn together: what each covers of
-the new px, so that no light is lost.
+Where px are kept, but turned: Lanczos of three lobes (Duchon 1979). Where they are enlarged, or shifted only: Catmull-Rom
+(Keys 1981, a = −1/2), which rings less. Where they are drawn together: what each covers of the new px, so that no light
+is lost.
 """
 
 import math
@@ -17,6 +18,8 @@ I32 = NDArray[np.int32]
 PHASES: Final = 1024
 SHARP: Final = 1.05
 """Source px per px up to which they count as kept."""
+LARGE: Final = 0.95
+"""…and below which as enlarged."""
 
 
 def _covered(step: float, distance: F64) -> F64:
@@ -25,12 +28,18 @@ def _covered(step: float, distance: F64) -> F64:
 
 
 @lru_cache(32)
-def phase_table(step: float) -> F32:
+def phase_table(step: float, shifted: bool = False) -> F32:
     """Weights (PHASES + 1, n), n even: row p for a place p / PHASES of the way from tap n/2 − 1 to the
-    next. step: source px per output px."""
+    next. step: source px per output px; shifted: rows stay rows and columns stay columns."""
     n = 6 if step <= SHARP else 2 * math.ceil((step + 1) / 2)
     d = np.abs(np.arange(n) - (n // 2 - 1) - np.linspace(0, 1, PHASES + 1)[:, None])
-    weights = np.sinc(d) * np.sinc(d / 3) * (d < 3) if step <= SHARP else _covered(step, d)
+    if step < LARGE or (shifted and step <= SHARP):
+        near, far = 1.5 * d**3 - 2.5 * d**2 + 1, -0.5 * d**3 + 2.5 * d**2 - 4 * d + 2
+        weights = np.where(d < 1, near, np.where(d < 2, far, 0.0))
+    elif step <= SHARP:
+        weights = np.sinc(d) * np.sinc(d / 3) * (d < 3)
+    else:
+        weights = _covered(step, d)
     return np.ascontiguousarray(weights / weights.sum(1, keepdims=True), np.float32)
 
 

@@ -144,7 +144,7 @@ def warp(
     holds the whole frame. A single plane is drawn where green lies."""
     scale = np.array([size[0] / geometry.width, size[1] / geometry.height])
     step = float(scale.max()) / geometry.scale(view)
-    table = phase_table(round(step, 4))
+    table = phase_table(round(step, 4), geometry.straight)
     unit = geometry.long_edge * scale
     apart = geometry.lens.lateral and count == 3
     nodes = geometry.nodes(view, geometry.apart_to_source if apart else geometry.turned_to_source).values

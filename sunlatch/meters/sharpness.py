@@ -27,7 +27,8 @@ def sharpness_at(development: Development, x: float, y: float) -> float:
     # a little smoothing first: single-pixel noise is not sharpness
     smooth = cv2.GaussianBlur(luma, (0, 0), 1.0)
     detail = cv2.Laplacian(np.log2(smooth), cv2.CV_32F)
-    profile = development.raster.noise
+    ground = development.ground
+    profile = development.raster.noise(*ground.sensor.block_of(ground.geometry, view))
     noise = 0.0
     if profile is not None:
         relative = (profile[0] * luma + profile[1]) / (luma * luma)

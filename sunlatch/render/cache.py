@@ -9,11 +9,34 @@ from typing import Any
 
 import numpy as np
 
+from ..patience import go_on, rank
+from .crew import in_crew
+
 
 def key_of(*parts: Any) -> str:
     """A short hash of canonical JSON; floats keep all their digits."""
     text = json.dumps(parts, sort_keys=True, separators=(",", ":"), allow_nan=False)
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
+
+
+class _Making:
+    """Something that is being made, for whoever else asks for it meanwhile."""
+
+    def __init__(self) -> None:
+        self.made: np.ndarray[Any, Any] | None = None
+        self.over = threading.Event()
+        self._rank, self._crew = rank(), in_crew()
+
+    def worth_waiting(self) -> bool:
+        """Whether it may be waited for here. Not what is less urgent, which stands still until we are through; and in a
+        crew not what is made outside, which may need this very thread."""
+        return self._rank <= rank() and (self._crew or not in_crew())
+
+    def wait(self) -> np.ndarray[Any, Any] | None:
+        """It, or None where whoever made it gave up. Raises CancelledError."""
+        while not self.over.wait(0.05):
+            go_on()
+        return self.made
 
 
 class ByteCache:
@@ -23,6 +46,7 @@ class ByteCache:
         self._limit = limit_bytes
         self._held: OrderedDict[str, np.ndarray[Any, Any]] = OrderedDict()
         self._bytes = 0
+        self._making: dict[str, _Making] = {}
         self._lock = threading.Lock()
 
     @property
@@ -53,9 +77,25 @@ class ByteCache:
                 self._bytes -= dropped.nbytes
 
     def remember(self, key: str, make: Callable[[], np.ndarray[Any, Any]]) -> np.ndarray[Any, Any]:
-        """The array of a key, made if it is not held."""
-        found = self.get(key)
-        if found is None:
-            found = make()
-            self.put(key, found)
-        return found
+        """The array of a key, made if it is not held; asked for by several at once, it is made once."""
+        while True:
+            found = self.get(key)
+            if found is not None:
+                return found
+            with self._lock:
+                other = self._making.get(key)
+                mine = self._making.setdefault(key, _Making()) if other is None else _Making()
+            if other is not None and other.worth_waiting():
+                found = other.wait()
+                if found is not None:
+                    return found
+                continue
+            try:
+                mine.made = make()
+                self.put(key, mine.made)
+                return mine.made
+            finally:
+                with self._lock:
+                    if self._making.get(key) is mine:
+                        del self._making[key]
+                mine.over.set()

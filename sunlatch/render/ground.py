@@ -203,8 +203,11 @@ class Ground:
         return self.sources(view)[2] if any(self.geometry.lens.falloff) else None
 
     def beyond(self, view: View) -> NDArray[np.bool_] | None:
-        """Where a view shows nothing of the frame, (h, w); None when it shows it everywhere."""
-        if not self.geometry.trim.empty or self.geometry.straight:
-            return None
-        u, v, _ = self.sources(view)
-        return np.asarray((u < 0) | (v < 0) | (u > 1) | (v > 1))
+        """Where a view shows nothing, (h, w); None when it shows something everywhere."""
+        coverage = self.sensor.coverage(self.geometry, view)
+        beyond = None if coverage is None else coverage < 0.5
+        if self.geometry.trim.empty and not self.geometry.straight:
+            u, v, _ = self.sources(view)
+            outside = np.asarray((u < 0) | (v < 0) | (u > 1) | (v > 1))
+            beyond = outside if beyond is None else beyond | outside
+        return beyond

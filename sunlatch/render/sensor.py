@@ -89,10 +89,12 @@ class Sensor:
         neutral = np.array(raster.info.neutral, np.float32)
         self.neutral = neutral / neutral.max()
 
-    def model(self) -> noise.NoiseModel:
-        """The frame's noise: as its file states it, else as measured."""
+    def model(self, level: int | None = None, block: Block | None = None) -> noise.NoiseModel:
+        """The noise of a block of a level, of the whole where none is named: as the raster states it, else as measured."""
         neutral = (float(self.neutral[0]), float(self.neutral[1]), float(self.neutral[2]))
-        stated = self.raster.noise
+        level = min(self.raster.levels) if level is None else level
+        height, width = self.raster.shape(level)
+        stated = self.raster.noise(level, block or Block(0, height, 0, width))
         if stated is not None:
             return noise.NoiseModel(stated[0], stated[1], neutral)
 
@@ -191,7 +193,7 @@ class Sensor:
         around = Block(top - room, bottom + room, left - room, right + room)
         clips = self.raster.info.clipped
         learned = "" if clips is not None and not any(clips) else self.raster.identity
-        if self.raster.noise is None:
+        if self.raster.noise(level, block) is None:
             learned = self.raster.identity
         return key_of(self.raster.identity_of(level, around), learned)
 
@@ -218,23 +220,24 @@ class Sensor:
     def _work(self, level: int, stage: Stage, ty: int, tx: int) -> NDArray[np.uint16]:
         apron = (noise.APRON if self.plan.smooths else 0) + (crispness.APRON if stage == "crisp" else 0)
         planes = self._padded(level, ty, tx, apron)
-        self._smooth(planes, level)
+        model = self.model(level, Block(ty * TILE, (ty + 1) * TILE, tx * TILE, (tx + 1) * TILE))
+        self._smooth(planes, level, model)
         if stage == "crisp":
             c = self.plan.crispness
             with self._clock.step("crispness"):
                 crispness.crisp(
-                    planes, level, self.model(), c.amount, c.radius, c.edges, c.floor, self._noise_left()
+                    planes, level, model, c.amount, c.radius, c.edges, c.floor, self._noise_left()
                 )
         inner = planes[:, apron : planes.shape[1] - apron, apron : planes.shape[2] - apron]
         bits = np.empty(inner.shape, np.uint16)
         pack(inner, bits)
         return bits
 
-    def _smooth(self, planes: F32, level: int) -> None:
+    def _smooth(self, planes: F32, level: int, model: noise.NoiseModel) -> None:
         n = self.plan.noise
         if self.plan.smooths:
             with self._clock.step("noise"):
-                noise.smooth(planes, level, self.model(), n.light, n.colour, n.grain)
+                noise.smooth(planes, level, model, n.light, n.colour, n.grain)
 
     def _noise_left(self) -> float:
         """The share of the noise that Noise leaves for Crispness to keep clear of."""
@@ -247,11 +250,11 @@ class Sensor:
         level = crispness.acts_at(self.plan.crispness.radius, self.level(geometry, view))
         level = max(level, min(self.raster.levels))
         size = self._size(level)
-        c, model, left = self.plan.crispness, self.model(), self._noise_left()
+        c, left = self.plan.crispness, self._noise_left()
         fetch = self.fetch(level, "smooth")
 
         def masks(top: int, bottom: int, x0: int, x1: int) -> F32:
-            a = crispness.APRON
+            a, model = crispness.APRON, self.model(level, Block(top, bottom, x0, x1))
             wide = fetch(top - a, bottom + a, x0 - a, x1 + a)
             mask = crispness.edge_mask(wide, level, model, c.radius, c.edges, c.floor, left)
             return np.ascontiguousarray(np.broadcast_to(mask[a:-a, a:-a], (3, bottom - top, x1 - x0)))
@@ -266,6 +269,12 @@ class Sensor:
         """(width, height) of a level."""
         height, width = self.raster.shape(level)
         return width, height
+
+    def coverage(self, geometry: Geometry, view: View) -> F32 | None:
+        """How much there is at all at every px of a view (h, w); None where that is all."""
+        level = self.level(geometry, view)
+        read = self.raster.coverage(level)
+        return None if read is None else warp(read, self._size(level), geometry, view, self._pool, 1)[0]
 
     def light(self, geometry: Geometry, view: View, weights: F32) -> F32:
         """One plane (1, h, w) of a bent view: a mixture of the "rescued" channels, drawn where green lies."""

@@ -3,42 +3,13 @@
 import os
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
-from contextvars import copy_context
-from typing import ParamSpec, TypeVar
 
 from ..blobs import Blobs
 from ..latch import Sheets
 from ..patience import rank
 from .cache import ByteCache
 from .clock import Clock
-
-P = ParamSpec("P")
-T = TypeVar("T")
-
-
-class Crew(ThreadPoolExecutor):
-    """The threads that bands run on. Work given to it from one of these threads is done there and at once: none
-    of them waits for another."""
-
-    def __init__(self, threads: int) -> None:
-        self._here = threading.local()
-        super().__init__(threads, "bands", initializer=lambda: setattr(self._here, "ours", True))
-
-    def submit(self, work: Callable[P, T], /, *args: P.args, **named: P.kwargs) -> Future[T]:
-        """As every executor does."""
-        if not getattr(self._here, "ours", False):
-            # what holds here, our patience above all, holds there too
-            here = copy_context()
-            return super().submit(lambda: here.run(work, *args, **named))
-        done: Future[T] = Future()
-        try:
-            done.set_result(work(*args, **named))
-        except BaseException as error:
-            done.set_exception(error)
-        return done
-
+from .crew import Crew
 
 VIEWS, TILES, MODELS = 0.42, 0.28, 0.3
 """How the memory for what is kept is shared out. Each is bounded by itself: strokes on a large frame push out no view."""

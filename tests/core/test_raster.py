@@ -27,7 +27,8 @@ class Repaired:
         self.repair = hashlib.blake2b(said, digest_size=8).hexdigest()
         self.settled = settled
         self.info, self.levels, self.complete = under.info, under.levels, under.complete
-        self.clipped, self.noise, self.home = under.clipped, under.noise, None
+        self.clipped, self.home = under.clipped, None
+        self.noise, self.coverage = under.noise, under.coverage
         self.read = []
 
     @property
@@ -70,7 +71,7 @@ class SideBySide:
         info = left.info.model_dump()
         self.info = FrameInfo.model_validate(info | {"width": 2 * info["width"], "clipped": None})
         self.levels, self.complete = list(left.levels), left.complete
-        self.clipped, self.noise, self.home = None, left.noise, None
+        self.clipped, self.home = None, None
 
     @property
     def identity(self) -> str:
@@ -82,6 +83,13 @@ class SideBySide:
     def shape(self, level: int) -> tuple[int, int]:
         h, w = self.parts[0].shape(level)
         return h, 2 * w
+
+    def noise(self, level: int, block: Block):
+        side = int(block.left >= self.shape(level)[1] // 2)
+        return self.parts[side].noise(level, block)
+
+    def coverage(self, level: int):
+        return None
 
     def fetch(self, level: int):
         both = np.concatenate([whole(p, level) for p in self.parts], axis=2)
@@ -210,6 +218,48 @@ def test_two_frames_side_by_side_are_one_picture(coast):
         development.reader.finding(new_ingredient("sky")).mask.shape[1]
         > 1.5 * development.reader.finding(new_ingredient("sky")).mask.shape[0]
     )
+
+
+class _Torn(SideBySide):
+    """The same with nothing in a corner, and twice the noise on the right."""
+
+    def coverage(self, level: int):
+        h, w = self.shape(level)
+        there = np.ones((h, w, 1), np.float32)
+        there[: h // 4, : w // 8] = 0
+        return reader(there)
+
+    def noise(self, level: int, block: Block):
+        scale, offset = self.parts[0].noise(level, block)
+        return (2 * scale, 2 * offset) if block.left >= self.shape(level)[1] // 2 else (scale, offset)
+
+
+@pytest.mark.parametrize("level", [0.0, 1.5])
+def test_where_there_is_nothing_the_paper_shows(coast, level):
+    torn, engine = _Torn(coast.pyramid, coast.pyramid), Engine(threads=2)
+    scene = Scene(sources=[Source(sha256="0" * 64)])
+    scene.ground.trim.params.level = level
+    scene.ground.trim.params.empty = True
+    shown = picture_8(engine.develop(scene, torn), View((0, 0, 1, 1), (400, 130)), True)
+    assert (shown[15:20, 10:30] == 255).all()
+    whole = picture_8(
+        engine.develop(scene, SideBySide(coast.pyramid, coast.pyramid)), View((0, 0, 1, 1), (400, 130)), True
+    )
+    assert np.abs(shown[60:, 100:].astype(int) - whole[60:, 100:]).max() <= 1
+
+
+def test_noise_is_that_of_its_block(coast):
+    """Of one picture twice, the side that is said to be noisier is smoothed more."""
+    torn, engine = _Torn(coast.pyramid, coast.pyramid), Engine(threads=2)
+    scene = Scene(sources=[Source(sha256="0" * 64)])
+    scene.ground.noise.params.light = 0.4
+    sensor = engine.develop(scene, torn).ground.sensor
+    h, w = torn.shape(0)
+    inner = 400  # px of either side that lie in tiles of their own
+    smooth, light = sensor.fetch(0, "smooth"), sensor.fetch(0, "light")
+    blocks = [(h // 2, h // 2 + 200, x + inner, x + inner + 100) for x in (0, w // 2)]
+    taken = [np.abs(smooth(*block) - light(*block)).mean() for block in blocks]
+    assert taken[1] > 1.1 * taken[0]
 
 
 def test_the_level_for_a_scale_is_never_coarser(coast):

@@ -1,6 +1,5 @@
 """Area reduction, strips, and what the store and the cache promise."""
 
-import threading
 from dataclasses import replace
 
 import numpy as np
@@ -13,7 +12,7 @@ from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import Geometry, Trimmed, View, phase_table, resample, taps
 from sunlatch.ledger import Scene, Source
 from sunlatch.meters import sharpness_at
-from sunlatch.render import ByteCache, Engine
+from sunlatch.render import Engine
 from sunlatch.render.kernels import reduce_light
 from sunlatch.render.picture import FINE_PIXELS, finer
 
@@ -79,7 +78,10 @@ def test_a_turn_too_small_to_see_changes_nothing(coast, engine, scale, orientati
         (a.x0 - b.x0) / b.width, (a.y0 - b.y0) / b.height, (a.x1 - b.x0) / b.width, (a.y1 - b.y0) / b.height
     )  # fmt: skip
     sensor = engine.develop(coast.scene(), coast.pyramid).ground.sensor
-    one, other = sensor.planes(straight, view, "rescued"), sensor.planes(bent, View(region, view.size), "rescued")
+    one, other = (
+        sensor.planes(straight, view, "rescued"),
+        sensor.planes(bent, View(region, view.size), "rescued"),
+    )
     assert np.abs(one - other).mean() < 1e-3 * one.mean()
 
 
@@ -116,47 +118,6 @@ def test_rest_pictures_use_the_frames_own_px_up_to_a_limit(coast, engine):
     development.geometry = vast
     size = finer(development, vast.fit(800)).size
     assert size[0] * size[1] == pytest.approx(FINE_PIXELS, rel=0.01)
-
-
-@given(st.lists(st.tuples(st.integers(0, 12), st.integers(1, 400)), max_size=80))
-def test_the_cache_never_holds_more_than_its_bytes(puts):
-    cache = ByteCache(1000)
-    for key, size in puts:
-        cache.put(str(key), np.zeros(size, np.uint8))
-        assert cache.bytes <= 1000
-        assert cache.bytes == sum(v.nbytes for v in cache._held.values())
-
-
-def test_the_cache_drops_what_was_used_longest_ago():
-    cache = ByteCache(300)
-    for key in "abc":
-        cache.put(key, np.zeros(100, np.uint8))
-    cache.get("a")
-    cache.put("d", np.zeros(100, np.uint8))
-    assert cache.get("b") is None
-    assert cache.get("a") is not None
-    cache.put("huge", np.zeros(301, np.uint8))
-    assert cache.get("huge") is None
-    assert cache.get("d") is not None
-
-
-def test_the_cache_is_shared_between_threads():
-    cache, wrong = ByteCache(5000), []
-
-    def work(n):
-        for i in range(200):
-            key = f"{i % 20}"
-            found = cache.remember(key, lambda key=key: np.full(100, int(key), np.uint8))
-            if found[0] != int(key):
-                wrong.append((n, key))
-
-    threads = [threading.Thread(target=work, args=(n,)) for n in range(4)]
-    for t in threads:
-        t.start()
-    for t in threads:
-        t.join()
-    assert not wrong
-    assert cache.bytes <= 5000
 
 
 def test_an_engine_knows_where_a_chain_changed():

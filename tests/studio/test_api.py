@@ -261,13 +261,13 @@ def test_export_makes_its_file(client, scene, settings):
 def test_a_failed_export_says_why_and_leaves_nothing(client, scene, settings, monkeypatch):
     import errno
 
-    import sunlatch.proof.files as files
+    import sunlatch.proof.writers as writers
 
     def full(path, *rest, **named):
         path.write_bytes(b"half")
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(files.tifffile, "imwrite", full)
+    monkeypatch.setattr(writers.tifffile, "imwrite", full)
     job = _post(client, f"/api/scenes/{scene['id']}/exports", {}).json()
     assert job["state"] == "failed"
     assert "disk is full" in job["message"]

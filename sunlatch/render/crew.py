@@ -1,0 +1,36 @@
+"""The threads that bands run on."""
+
+import threading
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextvars import copy_context
+from typing import ParamSpec, TypeVar
+
+P = ParamSpec("P")
+T = TypeVar("T")
+_here = threading.local()
+
+
+def in_crew() -> bool:
+    """Whether this is a thread of a crew."""
+    return getattr(_here, "crew", False)
+
+
+class Crew(ThreadPoolExecutor):
+    """Work given to it from one of a crew's threads is done there and at once: none of them waits for another."""
+
+    def __init__(self, threads: int) -> None:
+        super().__init__(threads, "bands", initializer=lambda: setattr(_here, "crew", True))
+
+    def submit(self, work: Callable[P, T], /, *args: P.args, **named: P.kwargs) -> Future[T]:
+        """As every executor does."""
+        if not in_crew():
+            # what holds here, our patience above all, holds there too
+            here = copy_context()
+            return super().submit(lambda: here.run(work, *args, **named))
+        done: Future[T] = Future()
+        try:
+            done.set_result(work(*args, **named))
+        except BaseException as error:
+            done.set_exception(error)
+        return done

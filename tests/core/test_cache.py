@@ -1,0 +1,162 @@
+"""What is kept: bounded in bytes, shared between threads, and made once however many ask for it."""
+
+import threading
+import time
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from sunlatch.errors import CancelledError
+from sunlatch.patience import Patience
+from sunlatch.render import ByteCache
+from sunlatch.render.crew import Crew
+
+
+@given(st.lists(st.tuples(st.integers(0, 12), st.integers(1, 400)), max_size=80))
+def test_the_cache_never_holds_more_than_its_bytes(puts):
+    cache = ByteCache(1000)
+    for key, size in puts:
+        cache.put(str(key), np.zeros(size, np.uint8))
+        assert cache.bytes <= 1000
+        assert cache.bytes == sum(v.nbytes for v in cache._held.values())
+
+
+def test_the_cache_drops_what_was_used_longest_ago():
+    cache = ByteCache(300)
+    for key in "abc":
+        cache.put(key, np.zeros(100, np.uint8))
+    cache.get("a")
+    cache.put("d", np.zeros(100, np.uint8))
+    assert cache.get("b") is None
+    assert cache.get("a") is not None
+    cache.put("huge", np.zeros(301, np.uint8))
+    assert cache.get("huge") is None
+    assert cache.get("d") is not None
+
+
+def test_the_cache_is_shared_between_threads():
+    cache, wrong = ByteCache(5000), []
+
+    def work(n):
+        for i in range(200):
+            key = f"{i % 20}"
+            found = cache.remember(key, lambda key=key: np.full(100, int(key), np.uint8))
+            if found[0] != int(key):
+                wrong.append((n, key))
+
+    threads = [threading.Thread(target=work, args=(n,)) for n in range(4)]
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    assert not wrong
+    assert cache.bytes <= 5000
+
+
+def _slow(made, seconds=0.15):
+    def make():
+        made.append(threading.current_thread().name)
+        time.sleep(seconds)
+        return np.ones(10)
+
+    return make
+
+
+def _all(*works):
+    threads = [threading.Thread(target=work) for work in works]
+    for t in threads:
+        t.start()
+        time.sleep(0.02)
+    for t in threads:
+        t.join(10)
+        assert not t.is_alive()
+
+
+def test_asked_for_by_several_at_once_a_thing_is_made_once():
+    cache, made, got = ByteCache(5000), [], []
+    _all(*[lambda: got.append(cache.remember("a", _slow(made))) for _ in range(4)])
+    assert len(made) == 1
+    assert all(g is got[0] for g in got)
+
+
+def test_what_is_too_large_to_keep_is_handed_on_all_the_same():
+    cache, made, got = ByteCache(8), [], []
+    _all(*[lambda: got.append(cache.remember("a", _slow(made))) for _ in range(3)])
+    assert len(made) == 1
+    assert len(got) == 3
+
+
+def test_who_waited_makes_it_where_the_first_gave_up():
+    cache, made, got = ByteCache(5000), [], []
+
+    def gives_up():
+        def make():
+            time.sleep(0.1)
+            raise CancelledError("no")
+
+        with pytest.raises(CancelledError):
+            cache.remember("a", make)
+
+    _all(gives_up, lambda: got.append(cache.remember("a", _slow(made))))
+    assert len(made) == 1
+    assert len(got) == 1
+
+
+def test_nobody_waits_for_the_less_urgent():
+    """It may stand still until we are through."""
+    cache, made, through = ByteCache(5000), [], threading.Event()
+
+    def lesser():
+        with Patience(lambda: False, rank=3):
+            cache.remember("a", lambda: np.ones(3) * through.wait(5))
+
+    def urgent():
+        with Patience(lambda: False, rank=0):
+            cache.remember("a", _slow(made, 0))
+        through.set()
+
+    _all(lesser, urgent)
+    assert len(made) == 1
+
+
+def test_a_crew_does_not_wait_for_who_waits_for_it():
+    """Outside, something is made on the crew's only thread, which comes to need it itself."""
+    cache, crew, made = ByteCache(5000), Crew(1), []
+    begun = threading.Event()
+
+    def needs():
+        begun.wait(5)
+        return cache.remember("a", _slow(made, 0))
+
+    first = crew.submit(needs)
+
+    def outside():
+        def make():
+            begun.set()
+            return crew.submit(lambda: np.zeros(2)).result(5)
+
+        cache.remember("a", make)
+
+    _all(outside)
+    assert first.result(5).size == 10
+
+
+def test_on_a_crew_one_waits_for_the_other():
+    cache, crew, made = ByteCache(5000), Crew(2), []
+    jobs = [crew.submit(lambda: cache.remember("a", _slow(made))) for _ in range(2)]
+    assert all(job.result(5).size == 10 for job in jobs)
+    assert len(made) == 1
+
+
+def test_who_waits_may_lose_patience():
+    cache, made = ByteCache(5000), []
+    gone = threading.Event()
+
+    def waits():
+        with Patience(gone.is_set), pytest.raises(CancelledError):
+            cache.remember("a", _slow(made))
+
+    _all(lambda: cache.remember("a", _slow(made, 0.4)), waits, gone.set)
+    assert len(made) == 1
