@@ -30,7 +30,7 @@ from . import (
     removal,
     vocabulary,
 )
-from .reading import PlainParser, plainly
+from .bodies import PlainParser, plainly
 
 
 def _signed_in_only(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:

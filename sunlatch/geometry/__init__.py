@@ -6,7 +6,7 @@ from .map import Geometry, Trimmed, View
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, solve
 from .resample import resample, separable
 from .trim import Box
-from .warp import Drawn, sources, warp
+from .warp import Drawn, origins, warp
 
 __all__ = [
     "ANGLE_LIMIT",
@@ -20,12 +20,12 @@ __all__ = [
     "fit_even",
     "homography",
     "lies_on",
+    "origins",
     "phase_table",
     "resample",
     "residual",
     "separable",
     "solve",
-    "sources",
     "taps",
     "warp",
 ]

@@ -185,7 +185,7 @@ def _looked_up(table, plane):  # type: ignore[no-untyped-def]
             row[c] = table[i] + (t - np.float32(i)) * (table[i + 1] - table[i])
 
 
-def sources(geometry: Geometry, view: View, rows: tuple[int, int], out: F32) -> None:
+def origins(geometry: Geometry, view: View, rows: tuple[int, int], out: F32) -> None:
     """Fill (3, rows, w) for the px of a view's rows first to before last: where they come from, u and v in fractions
     of the frame as it stands upright, and the gain that undoes the lens's falloff there."""
     base = geometry.base

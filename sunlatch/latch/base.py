@@ -42,7 +42,7 @@ Region = tuple[float, float, float, float]
 
 
 @dataclass(frozen=True)
-class Look:
+class Sight:
     """What finders may look at: the whole frame upright, by a light of its own. lab(region, long_edge):
     OKLab (3, h, w) of a region, in fractions of the frame, at a long edge of so many px at most. aspect:
     (width, height) in long edges. to_frame: source points (n, 2) → long edges from the left top corner.
@@ -76,7 +76,7 @@ class Reading:
     of the canvas in long edges. to_developed: source points (n, 2) → points on the canvas (n, 2).
     places: where every px lies on the canvas (2, h, w); None where `place` says it all.
     lab: the picture's OKLab (3, h, w) there. frame: where every px lies on the upright frame (2, h, w), in
-    fractions of it. span: the frame's long edge in px at this scale. look: the whole frame. latch: another
+    fractions of it. span: the frame's long edge in px at this scale. sight: the whole frame. latch: another
     latch's mask (h, w) by id. kept, keep: what was made before, by name. each(rows, work): runs
     work(first, last) over bands of rows, on all threads.
     """
@@ -90,7 +90,7 @@ class Reading:
     lab: Callable[[], F32] = _nothing
     frame: Callable[[], F32] = _nothing
     span: float = 1280.0
-    look: Look = Look(_nothing, (1.0, 1.0), lambda p: p, _nothing, "")
+    sight: Sight = Sight(_nothing, (1.0, 1.0), lambda p: p, _nothing, "")
     latch: Callable[[str], F32] = _nothing
     kept: Callable[[str], F32 | None] = lambda name: None
     keep: Callable[[str, F32], None] = lambda name, mask: None
@@ -109,7 +109,7 @@ class Reading:
 @dataclass(frozen=True)
 class IngredientKind:
     """The declaration of one ingredient: either `evaluate(params, reading)` → mask (h, w) in [0, 1] over
-    any view, or `find(params, look)`, which is asked once for a frame."""
+    any view, or `find(params, sight)`, which is asked once for a frame."""
 
     kind: str
     revision: int
@@ -118,7 +118,7 @@ class IngredientKind:
     sentence: str
     params: type[Params]
     evaluate: Callable[[Any, Reading], F32] | None = None
-    find: Callable[[Any, Look], Finding] | None = None
+    find: Callable[[Any, Sight], Finding] | None = None
     place: int = 100
     nothing: str = ""
     """What to say where a finder found nothing."""

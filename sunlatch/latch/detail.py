@@ -27,7 +27,7 @@ class DetailParams(Params):
 
 def evaluate(params: DetailParams, reading: Reading) -> F32:
     """Mask (h, w): 0 below half of `above`, 1 from twice of it, smooth between."""
-    stops = reading.look.stops()
+    stops = reading.sight.stops()
     sigma = max(params.size * max(stops.shape), 0.6)
     fine = stops - cv2.GaussianBlur(stops, (0, 0), sigma)
     window = 2 * round(3 * sigma) + 1

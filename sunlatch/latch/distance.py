@@ -12,7 +12,7 @@ import numpy as np
 
 from ..colour.oklab import ROOTS_TO_LAB
 from ..parameters import Params, number
-from .base import F32, Finding, IngredientKind, Look, smoothstep
+from .base import F32, Finding, IngredientKind, Sight, smoothstep
 from .found import lowest_edge
 
 WINDOW: Final = 0.015
@@ -36,9 +36,9 @@ class DistanceParams(Params):
     )  # fmt: skip
 
 
-def find(params: DistanceParams, look: Look) -> Finding:
+def find(params: DistanceParams, sight: Sight) -> Finding:
     """How far each place is, 0–1, in no unit."""
-    lab, sky = look.lab(), look.found("sky")
+    lab, sky = sight.lab(), sight.found("sky")
     h, w = lab.shape[1:]
     sky = np.asarray(cv2.resize(sky, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
     roots = np.einsum("ij,jhw->ihw", np.linalg.inv(ROOTS_TO_LAB).astype(np.float32), lab)

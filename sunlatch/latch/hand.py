@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from ..parameters import Params, drawn, number
-from .base import F32, IngredientKind, Look, Reading, Region, sampled
+from .base import F32, IngredientKind, Reading, Region, Sight, sampled
 from .stroke import Sheet, Stroke
 from .strokes import covered, path_of
 
@@ -69,7 +69,7 @@ def _drawn(mask: F32, stroke: Stroke, laid: tuple[F32, int, int], tile: _Tile, r
     cover, left, top = laid
     if stroke.seek:
         window = (left + tile.left, top + tile.top)
-        lab = _seen(tile, window, (cover.shape[1], cover.shape[0]), reading.look)
+        lab = _seen(tile, window, (cover.shape[1], cover.shape[0]), reading.sight)
         cover = np.asarray(cover * _alike(lab, _gone_over(stroke, tile, reading)), np.float32)
     here = mask[top : top + cover.shape[0], left : left + cover.shape[1]]
     cover *= np.float32(stroke.flow)
@@ -79,13 +79,13 @@ def _drawn(mask: F32, stroke: Stroke, laid: tuple[F32, int, int], tile: _Tile, r
         here += (1 - here) * cover
 
 
-def _seen(tile: _Tile, corner: tuple[int, int], size: tuple[int, int], look: Look) -> F32:
+def _seen(tile: _Tile, corner: tuple[int, int], size: tuple[int, int], sight: Sight) -> F32:
     """The picture's colour (3, h, w) over a window of the raster, texture taken for no edge. What lies around the
     window is seen too, so that two windows meet without a step."""
     (left, top), (w, h) = corner, size
     x0, y0 = max(left - AROUND, 0), max(top - AROUND, 0)
     x1, y1 = min(left + w + AROUND, tile.shape[1]), min(top + h + AROUND, tile.shape[0])
-    lab = look.lab(tile.region((x0, y0, x1, y1)), max(x1 - x0, y1 - y0))
+    lab = sight.lab(tile.region((x0, y0, x1, y1)), max(x1 - x0, y1 - y0))
     # a small frame is not enlarged for the look
     lab = np.stack([cv2.resize(p, (x1 - x0, y1 - y0), interpolation=cv2.INTER_LINEAR) for p in lab])
     lab = np.stack([cv2.GaussianBlur(p, (0, 0), 1.5) for p in lab])
@@ -94,14 +94,14 @@ def _seen(tile: _Tile, corner: tuple[int, int], size: tuple[int, int], look: Loo
 
 def _gone_over(stroke: Stroke, tile: _Tile, reading: Reading) -> F32:
     """Colours (n, 3) that the stroke's middle went over, the same for every tile of the raster."""
-    name = f"gone over {tile.shape} {reading.look.name} {hashlib.blake2b(stroke.said).hexdigest()}"
+    name = f"gone over {tile.shape} {reading.sight.name} {hashlib.blake2b(stroke.said).hexdigest()}"
     held = reading.kept(name)
     if held is None:
-        path = path_of(stroke, reading.look, tile.shape)
+        path = path_of(stroke, reading.sight, tile.shape)
         some = path[np.linspace(0, len(path) - 1, min(len(path), 12)).astype(int), :2]
         places = np.clip(some, 0, np.array([tile.shape[1] - 1, tile.shape[0] - 1])).astype(int)
         corners = [(max(int(x) - 1, 0), max(int(y) - 1, 0)) for x, y in places]
-        held = np.stack([_seen(tile, corner, (3, 3), reading.look).mean((1, 2)) for corner in corners])
+        held = np.stack([_seen(tile, corner, (3, 3), reading.sight).mean((1, 2)) for corner in corners])
         reading.keep(name, held)
     return held
 
@@ -127,7 +127,7 @@ def _window(places: F32, shape: tuple[int, int]) -> tuple[int, int, int, int] | 
 
 def evaluate(params: HandParams, reading: Reading) -> F32:
     """Mask (h, w). Strokes are drawn once at a size, each upon those before it, on the tiles that the view shows."""
-    aspect, span = reading.look.aspect, next((s for s in SIZES if s >= reading.span), SIZES[-1])
+    aspect, span = reading.sight.aspect, next((s for s in SIZES if s >= reading.span), SIZES[-1])
     shape = (max(1, round(aspect[1] * span)), max(1, round(aspect[0] * span)))
     places = reading.frame()
     window = _window(places, shape)
@@ -135,8 +135,8 @@ def evaluate(params: HandParams, reading: Reading) -> F32:
         return np.zeros(places.shape[1:], np.float32)
     strokes: list[Stroke] = []
     for item in params.strokes:
-        strokes += reading.look.sheet(item) if isinstance(item, Sheet) else [item]
-    names, digest = [], hashlib.blake2b(f"{shape} {reading.look.name}".encode(), digest_size=16)
+        strokes += reading.sight.sheet(item) if isinstance(item, Sheet) else [item]
+    names, digest = [], hashlib.blake2b(f"{shape} {reading.sight.name}".encode(), digest_size=16)
     for stroke in strokes:
         digest.update(stroke.said)
         names.append(digest.hexdigest())
@@ -162,7 +162,7 @@ def _laid(strokes: list[Stroke], names: list[str], tile: _Tile, reading: Reading
         done -= 1
     mask, ours = np.zeros(shape, np.float32) if held is None else held, held is None
     for stroke in strokes[done:]:
-        laid = covered(stroke, reading.look, shape, tile.region())
+        laid = covered(stroke, reading.sight, shape, tile.region())
         if laid is not None:
             if not ours:
                 mask, ours = mask.copy(), True

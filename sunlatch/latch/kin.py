@@ -48,20 +48,20 @@ def evaluate(params: KinParams, reading: Reading) -> F32:
     out = np.zeros(shape, np.float32)
     if not params.places:
         return out
-    look = reading.look
-    whole = look.lab()
+    sight = reading.sight
+    whole = sight.lab()
     h, w = whole.shape[1:]
-    name = f"roughness {look.name} {w} {h}"
+    name = f"roughness {sight.name} {w} {h}"
     rough = reading.kept(name)
     if rough is None:
         rough = roughness(whole, 5, max(5, round(0.012 * max(h, w))))
         reading.keep(name, rough)
     lab, frame = reading.lab(), reading.frame()
     here = sampled(rough, frame)
-    aspect = np.array(look.aspect, np.float32)
+    aspect = np.array(sight.aspect, np.float32)
     tone, colour = max(params.tone, 0.002), max(params.colour, 0.002)
     half = max(1, round(PATCH * max(h, w)))
-    for at in look.to_frame(np.array([[p.x, p.y] for p in params.places])) / look.aspect:
+    for at in sight.to_frame(np.array([[p.x, p.y] for p in params.places])) / sight.aspect:
         c, r = int(np.clip(at[0] * w, 0, w - 1)), int(np.clip(at[1] * h, 0, h - 1))
         window = (slice(max(r - half, 0), r + half + 1), slice(max(c - half, 0), c + half + 1))
         middle = np.median(whole[(slice(None), *window)].reshape(3, -1), axis=1).astype(np.float32)

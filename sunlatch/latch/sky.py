@@ -1,7 +1,7 @@
 """Sky: found in the frame, with twigs, cables and ridges before it left out."""
 
 from ..parameters import Params, drawn
-from .base import Finding, IngredientKind, Look
+from .base import Finding, IngredientKind, Sight
 from .found import corrected, matted_sky
 from .stroke import Stroke
 from .strokes import marked
@@ -13,13 +13,13 @@ class SkyParams(Params):
     marks: list[Stroke] = drawn("Marks", 400)
 
 
-def find(params: SkyParams, look: Look) -> Finding:
+def find(params: SkyParams, sight: Sight) -> Finding:
     """The sky of the whole frame."""
-    lab = look.lab()
+    lab = sight.lab()
     if not params.marks:
         return Finding(matted_sky(lab))
-    found = look.found("sky")
-    return Finding(corrected(lab, found, *marked(params.marks, look, found.shape)))
+    found = sight.found("sky")
+    return Finding(corrected(lab, found, *marked(params.marks, sight, found.shape)))
 
 
 INGREDIENT = IngredientKind(

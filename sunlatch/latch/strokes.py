@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from ..compiled import inlined, kernel, part
 from ..patience import go_on
-from .base import F32, F64, Look, Region
+from .base import F32, F64, Region, Sight
 from .stroke import Stroke
 
 B2 = NDArray[np.bool_]
@@ -116,29 +116,29 @@ def _cover(path, out, radius, soft, left, top):  # type: ignore[no-untyped-def]
                                 _lay(path, three, last, radius, soft, x, y, spot)
 
 
-def _spread(look: Look, region: Region, shape: tuple[int, int]) -> F64:
+def _spread(sight: Sight, region: Region, shape: tuple[int, int]) -> F64:
     """Px of a raster (h, w) of a region to one long edge, across and down."""
-    extent = np.array([region[2] - region[0], region[3] - region[1]]) * look.aspect
+    extent = np.array([region[2] - region[0], region[3] - region[1]]) * sight.aspect
     return np.array([shape[1], shape[0]]) / extent
 
 
-def path_of(stroke: Stroke, look: Look, shape: tuple[int, int], region: Region = WHOLE) -> F32:
+def path_of(stroke: Stroke, sight: Sight, shape: tuple[int, int], region: Region = WHOLE) -> F32:
     """Where a stroke runs over a raster (h, w) of a region of the upright frame: (n, 3) of x, y in px and
     pressure."""
     points = np.array(stroke.points[: len(stroke.points) // 3 * 3]).reshape(-1, 3)
-    corner = np.array([region[0], region[1]]) * look.aspect
-    at = (look.to_frame(points[:, :2]) - corner) * _spread(look, region, shape)
+    corner = np.array([region[0], region[1]]) * sight.aspect
+    at = (sight.to_frame(points[:, :2]) - corner) * _spread(sight, region, shape)
     return np.column_stack([at, points[:, 2]]).astype(np.float32)
 
 
 def covered(
-    stroke: Stroke, look: Look, shape: tuple[int, int], region: Region = WHOLE
+    stroke: Stroke, sight: Sight, shape: tuple[int, int], region: Region = WHOLE
 ) -> tuple[F32, int, int] | None:
     """How much of a raster (h, w) of a region a stroke covers, and that window's left and top; None where it
     touches nothing of it."""
     go_on()
-    path = path_of(stroke, look, shape, region)
-    radius = stroke.radius * float(_spread(look, region, shape).max())
+    path = path_of(stroke, sight, shape, region)
+    radius = stroke.radius * float(_spread(sight, region, shape).max())
     low = np.floor(path[:, :2].min(0) - radius - 2).astype(int)
     high = np.ceil(path[:, :2].max(0) + radius + 3).astype(int)
     left, top = max(int(low[0]), 0), max(int(low[1]), 0)
@@ -151,13 +151,13 @@ def covered(
 
 
 def marked(
-    strokes: list[Stroke], look: Look, shape: tuple[int, int], region: Region = WHOLE
+    strokes: list[Stroke], sight: Sight, shape: tuple[int, int], region: Region = WHOLE
 ) -> tuple[B2, B2]:
     """What strokes say belongs to a thing and what does not, over a raster (h, w) of a region; the last one
     counts."""
     belongs, not_ = np.zeros(shape, bool), np.zeros(shape, bool)
     for stroke in strokes:
-        laid = covered(stroke, look, shape, region)
+        laid = covered(stroke, sight, shape, region)
         if laid is None:
             continue
         cover, left, top = laid

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 
 from ..parameters import Box, Params, drawn, optional_box
-from .base import F32, Finding, IngredientKind, Look, Region
+from .base import F32, Finding, IngredientKind, Region, Sight
 from .found import find_subject, matted_again, salient_box, surroundings, tightened
 from .stroke import Stroke
 from .strokes import marked
@@ -22,39 +22,39 @@ class SubjectParams(Params):
     marks: list[Stroke] = drawn("Marks", 400)
 
 
-def _box(params: SubjectParams, look: Look) -> Region | None:
+def _box(params: SubjectParams, sight: Sight) -> Region | None:
     """Where to look, in fractions of the frame."""
     if params.box is not None:
         corners = [[params.box.one.x, params.box.one.y], [params.box.other.x, params.box.other.y]]
-        at = look.to_frame(np.array(corners)) / look.aspect
+        at = sight.to_frame(np.array(corners)) / sight.aspect
         low, high = np.clip(at.min(0), 0, 1), np.clip(at.max(0), 0, 1)
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
     kept = [np.array(s.points[: len(s.points) // 3 * 3]).reshape(-1, 3) for s in params.marks if not s.erase]
     if kept:
         reach = max(s.radius for s in params.marks if not s.erase)
-        at = np.concatenate([look.to_frame(points[:, :2]) for points in kept])
+        at = np.concatenate([sight.to_frame(points[:, :2]) for points in kept])
         low, high = at.min(0) - reach, at.max(0) + reach
         pad = 0.6 * np.maximum(high - low, 0.5 * (high - low).max())  # strokes lie well within
-        low, high = np.clip((low - pad) / look.aspect, 0, 1), np.clip((high + pad) / look.aspect, 0, 1)
+        low, high = np.clip((low - pad) / sight.aspect, 0, 1), np.clip((high + pad) / sight.aspect, 0, 1)
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
-    return salient_box(look.lab())
+    return salient_box(sight.lab())
 
 
-def find(params: SubjectParams, look: Look) -> Finding:
+def find(params: SubjectParams, sight: Sight) -> Finding:
     """The thing in the box; nothing where nothing in it differs from what lies around."""
-    box = _box(params, look)
+    box = _box(params, sight)
     nothing = Finding(np.zeros((8, 8), np.float32))
     if box is None or min(box[2] - box[0], box[3] - box[1]) < LEAST:
         return nothing
     region = surroundings(box)
-    lab = look.lab(region, SIDES)
+    lab = sight.lab(region, SIDES)
     loose = _into(box, region)
-    tight = tightened(lab, loose, *marked(params.marks, look, (lab.shape[1], lab.shape[2]), region))
+    tight = tightened(lab, loose, *marked(params.marks, sight, (lab.shape[1], lab.shape[2]), region))
     if tight != loose:
         box = _out_of(tight, region)
         region = surroundings(box)
-        lab = look.lab(region, SIDES)
-    belongs, not_ = marked(params.marks, look, (lab.shape[1], lab.shape[2]), region)
+        lab = sight.lab(region, SIDES)
+    belongs, not_ = marked(params.marks, sight, (lab.shape[1], lab.shape[2]), region)
     mask = find_subject(lab, _into(box, region), belongs, not_)
     if not mask.any():
         return nothing

@@ -1,7 +1,7 @@
 """Water: sea, lake and pool, found in the frame."""
 
 from ..parameters import Params, drawn
-from .base import Finding, IngredientKind, Look
+from .base import Finding, IngredientKind, Sight
 from .found import corrected, matted_water, true_to_shores
 from .stroke import Stroke
 from .strokes import marked
@@ -16,13 +16,13 @@ class WaterParams(Params):
     marks: list[Stroke] = drawn("Marks", 400)
 
 
-def find(params: WaterParams, look: Look) -> Finding:
+def find(params: WaterParams, sight: Sight) -> Finding:
     """The water of the whole frame."""
-    lab = look.lab()
+    lab = sight.lab()
     if not params.marks:
-        return Finding(matted_water(lab, look.found("sky")))
-    found = look.found("water")
-    belongs, not_ = marked(params.marks, look, found.shape)
+        return Finding(matted_water(lab, sight.found("sky")))
+    found = sight.found("water")
+    belongs, not_ = marked(params.marks, sight, found.shape)
     return Finding(corrected(lab, found, belongs, not_, true_to_shores, MARK_REACH))
 
 

@@ -21,12 +21,12 @@ from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX, Lay
 from ..patience import go_on
 from .cache import key_of
-from .found import Reader
 from .ground import Ground
 from .kernels import blend, bound, push_colour, times, to_working
 from .masks import Latches
 from .output import Output
 from .passes import BAND_ROWS, Band, Pass, Start, Step
+from .reader import Reader
 from .workshop import Workshop
 
 F32 = NDArray[np.float32]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..colour import LightColour
 from ..colour.tones import SETTINGS, Tone
 from ..frame import FrameInfo, Raster
-from ..geometry import Geometry, LensShape, Trimmed, View, homography, sources
+from ..geometry import Geometry, LensShape, Trimmed, View, homography, origins
 from ..ledger import ReadAt, Scene
 from ..moves import GROUND_KINDS
 from ..patience import go_on
@@ -184,7 +184,7 @@ class Ground:
         """Camera RGB as latches read it."""
         return self.staged(view, "rescued", geometry)
 
-    def sources(self, view: View, geometry: Geometry | None = None) -> F32:
+    def origins(self, view: View, geometry: Geometry | None = None) -> F32:
         """For every px of a view of a map (3, h, w): u and v on the upright frame, in fractions of it, and the gain
         that undoes the lens's falloff."""
 
@@ -193,21 +193,21 @@ class Ground:
         def make() -> F32:
             out = np.empty((3, view.size[1], view.size[0]), np.float32)
             with self.shop.clock.step("where px come from (wall)"):
-                self.each(view.size[1], lambda a, b: sources(plane, view, (a, b), out[:, a:b]))
+                self.each(view.size[1], lambda a, b: origins(plane, view, (a, b), out[:, a:b]))
             return out
 
-        return self.views.remember(key_of("sources", list(view.region), list(view.size), plane.key()), make)
+        return self.views.remember(key_of("origins", list(view.region), list(view.size), plane.key()), make)
 
     def fall_gain(self, view: View) -> F32 | None:
         """What undoes the lens's falloff, (h, w); None where nothing does."""
-        return self.sources(view)[2] if any(self.geometry.lens.falloff) else None
+        return self.origins(view)[2] if any(self.geometry.lens.falloff) else None
 
     def beyond(self, view: View) -> NDArray[np.bool_] | None:
         """Where a view shows nothing, (h, w); None when it shows something everywhere."""
         coverage = self.sensor.coverage(self.geometry, view)
         beyond = None if coverage is None else coverage < 0.5
         if self.geometry.trim.empty and not self.geometry.straight:
-            u, v, _ = self.sources(view)
+            u, v, _ = self.origins(view)
             outside = np.asarray((u < 0) | (v < 0) | (u > 1) | (v > 1))
             beyond = outside if beyond is None else beyond | outside
         return beyond

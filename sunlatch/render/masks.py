@@ -33,7 +33,7 @@ from ..latch.refine import (
 from ..ledger import IngredientLine, Latch, ReadAt, Scene, Spare
 from ..patience import go_on
 from .cache import key_of
-from .found import NEUTRAL_CURVE, Reader, found_by, pinned_of
+from .reader import NEUTRAL_CURVE, Reader, found_by, pinned_of
 
 F32 = NDArray[np.float32]
 
@@ -120,7 +120,7 @@ class Latches:
             lab=lambda: self.reader.lab(view, at, geometry),
             frame=lambda: self.reader.frame_places(view, plane),
             span=plane.scale(view) * plane.long_edge,
-            look=self.reader.look(),
+            sight=self.reader.sight(),
             latch=lambda key: self._other(key, view, plane),
             kept=self.ground.kept.get,
             keep=self.ground.kept.put,

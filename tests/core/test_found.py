@@ -10,8 +10,8 @@ from sunlatch.colour import oklab
 from sunlatch.frame import hash_file
 from sunlatch.geometry import View
 from sunlatch.latch.found import find_line, find_sky, lowest_edge, matted_sky
-from sunlatch.latch.found.look import texture
 from sunlatch.latch.found.matte import followed, matte, thin_things
+from sunlatch.latch.found.measures import texture
 from sunlatch.latch.found.ridges import standing, under_ridges
 from sunlatch.latch.found.sky import as_it_goes_on
 from sunlatch.latch.found.walker import distance, walk
@@ -135,7 +135,7 @@ def test_a_frame_without_land_is_all_sky_and_one_without_sky_has_none():
 def test_land_out_of_focus_is_no_sky(shot, spread):
     """No edge of land is crisp where all of the picture is spread over so many px of 1 280."""
     name, development, _, truth = shot
-    lab = np.stack([cv2.GaussianBlur(p, (0, 0), spread) for p in development.reader.look().lab()])
+    lab = np.stack([cv2.GaussianBlur(p, (0, 0), spread) for p in development.reader.sight().lab()])
     found = cv2.resize(find_sky(lab), truth.sky.shape[::-1], interpolation=cv2.INTER_LINEAR)
     assert _overlap(found, truth.sky) > 0.97, name
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.latch import INGREDIENT_KINDS, Reading
-from sunlatch.latch.base import Look, stop_axis
+from sunlatch.latch.base import Sight, stop_axis
 from sunlatch.latch.refine import softened
 from sunlatch.ledger import EdgeTrue, Latch, new_ingredient, parse_scene
 
@@ -42,7 +42,7 @@ def _reading(stops=None, lab=None, span=W):
         lab=lambda: whole,
         frame=lambda: frame,
         span=span,
-        look=Look(part, (1.0, H / W), lambda p: p, lambda: light, "made"),
+        sight=Sight(part, (1.0, H / W), lambda p: p, lambda: light, "made"),
         kept=kept.get,
         keep=kept.__setitem__,
     )

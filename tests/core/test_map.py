@@ -18,9 +18,9 @@ from sunlatch.geometry import (
     Trimmed,
     View,
     homography,
+    origins,
     residual,
     solve,
-    sources,
     warp,
 )
 from sunlatch.geometry.trim import _reach
@@ -285,12 +285,12 @@ def test_a_hard_edge_gets_no_rim():
     assert drawn.max() <= 16 + 1e-3
 
 
-def test_sources_and_falloff():
+def test_origins_and_falloff():
     g = Geometry(300, 200, 6, LensShape((0, -0.05, 0, 0), falloff=(-0.4, 0.1, 0)), level=1.0)
     view = g.fit(150)
     out = np.empty((3, view.size[1], view.size[0]), np.float32)
     for rows in ((0, 40), (40, view.size[1])):
-        sources(g, view, rows, out[:, slice(*rows)])
+        origins(g, view, rows, out[:, slice(*rows)])
     wanted = g.turned_to_source(g.points(view))
     upright = g.base.to_canvas(wanted) / [g.base.canvas.width, g.base.canvas.height]
     assert np.allclose(out[:2].transpose(1, 2, 0), upright, atol=1e-5)

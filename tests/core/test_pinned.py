@@ -49,7 +49,7 @@ def _later(monkeypatch, kind="sky"):
     """Another finder from now on: it finds the left half."""
     declared = INGREDIENT_KINDS[kind]
 
-    def find(params, look):
+    def find(params, sight):
         half = np.zeros((40, 60), np.float32)
         half[:, :30] = 1
         return Finding(half)
@@ -115,7 +115,7 @@ def test_what_looked_at_an_earlier_sky_keeps_what_it_found_there(coast, blobs, m
 def test_a_finder_says_what_it_looks_at(coast, monkeypatch):
     development = Engine(threads=2).develop(coast.scene(), coast.pyramid)
     with pytest.raises(AssertionError, match="does not say"):
-        development.reader.look("subject").found("sky")
+        development.reader.sight("subject").found("sky")
 
 
 def test_what_is_kept_and_gone_is_spoken_of(coast, blobs, monkeypatch):

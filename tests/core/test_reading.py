@@ -10,7 +10,7 @@ from sunlatch.geometry import View
 from sunlatch.latch.base import sampled
 from sunlatch.ledger import EdgeTrue, Latch, Spare, new_ingredient
 from sunlatch.meters import colour_at, fan_rungs, why
-from sunlatch.render.found import NEUTRAL_CURVE
+from sunlatch.render.reader import NEUTRAL_CURVE
 
 
 def _latch(development, *ingredients, edge_true=False):

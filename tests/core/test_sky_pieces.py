@@ -81,7 +81,7 @@ def test_on_the_coast(name, view, tmp_path, store, engine):
     sha256 = hash_file(tmp_path / "a.dng")
     lab = (
         engine.develop(Scene(sources=[Source(sha256=sha256)]), store.whole(sha256, tmp_path / "a.dng"))
-        .reader.look()
+        .reader.sight()
         .lab()
     )
     found = cv2.resize(find_sky(lab), truth.sky.shape[::-1], interpolation=cv2.INTER_LINEAR)

@@ -8,14 +8,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sunlatch.errors import CancelledError, TooLongError
-from sunlatch.latch.base import Look
+from sunlatch.latch.base import Sight
 from sunlatch.latch.stroke import Stroke
 from sunlatch.latch.strokes import covered, marked
 from sunlatch.patience import Patience
 
 
 def _look(aspect=(1.0, 2 / 3)):
-    return Look(lambda *a: None, aspect, lambda p: p, lambda: None, "frame")
+    return Sight(lambda *a: None, aspect, lambda p: p, lambda: None, "frame")
 
 
 def _formula(stroke, shape):

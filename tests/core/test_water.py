@@ -8,8 +8,8 @@ from fieldworld.camera import shoot, smaller
 from fieldworld.outing import find
 from sunlatch.frame import hash_file
 from sunlatch.latch.found import corrected, find_water, matted_water, true_to_shores
-from sunlatch.latch.found.look import across_edges
 from sunlatch.latch.found.marks import REACH
+from sunlatch.latch.found.measures import across_edges
 from sunlatch.ledger import Scene, Source
 
 
@@ -150,9 +150,9 @@ def test_water_of_the_coast(name, least, tmp_path, store, engine):
     path = tmp_path / "frame.dng"
     truth = shoot(smaller(find(name), 1280), path)
     sha256 = hash_file(path)
-    look = engine.develop(Scene(sources=[Source(sha256=sha256)]), store.whole(sha256, path)).reader.look(
+    sight = engine.develop(Scene(sources=[Source(sha256=sha256)]), store.whole(sha256, path)).reader.sight(
         "water"
     )
-    found = cv2.resize(matted_water(look.lab(), look.found("sky")), truth.water.shape[::-1])
+    found = cv2.resize(matted_water(sight.lab(), sight.found("sky")), truth.water.shape[::-1])
     assert _overlap(found, truth.water) >= least
     assert found[truth.sky > 0.9].mean() < 0.02

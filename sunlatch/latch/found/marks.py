@@ -7,8 +7,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from .look import across_edges, blurred, smaller, texture
 from .matte import refined
+from .measures import across_edges, blurred, smaller, texture
 from .walker import distance, walk
 
 F32 = NDArray[np.float32]

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy.sparse.linalg import LinearOperator, cg
 
 from ...patience import go_on
-from .look import unlike
+from .measures import unlike
 
 F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 
 from .glare import burnt_out, under_the_glare
 from .horizon import SteppedLine, find_lines, lowest_edge
-from .look import GRAIN, across_edges, blurred, likeness, smaller, table_of, texture, unlike
 from .matte import refined
+from .measures import GRAIN, across_edges, blurred, likeness, smaller, table_of, texture, unlike
 from .mirror import under_the_shore
 from .pieces import TOP, against_the_sky, land_at_the_top, parted
 from .ridges import standing, under_ridges

@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import binary_fill_holes
 
-from .look import blurred, likeness, often, smaller, table_of, texture, unlike
 from .matte import matte, unknown
+from .measures import blurred, likeness, often, smaller, table_of, texture, unlike
 from .novelty import medians, novelty, roughness
 from .walker import walk
 

@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from scipy.ndimage import median_filter
 
 from .horizon import lowest_edge
-from .look import blurred, level_streaks, likeness, smaller, table_of, texture
 from .matte import matte, unknown
+from .measures import blurred, level_streaks, likeness, smaller, table_of, texture
 from .walker import walk
 
 F32 = NDArray[np.float32]

@@ -19,7 +19,7 @@ from ..colour.tones import SETTINGS, tone_curve
 from ..errors import DocumentError
 from ..geometry import Geometry, View
 from ..latch import INGREDIENT_KINDS, KeptFinding, finder
-from ..latch.base import Finding, Look, no_sheet
+from ..latch.base import Finding, Sight, no_sheet
 from ..latch.kept import keep, kept
 from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
 from ..ledger import IngredientLine, ReadAt, new_ingredient
@@ -123,7 +123,7 @@ class Reader:
             with holding(lock):  # asked for twice at once, it is looked for once
                 held = _read(self._file(key))
                 if held is None:
-                    held = _packed(find(line.params, self.look(line.kind)))
+                    held = _packed(find(line.params, self.sight(line.kind)))
                     _write(self._file(key), held)
                 return held
 
@@ -150,7 +150,7 @@ class Reader:
             return None
         return keep(_unpacked(held), found_by(line), finder(line.kind), blobs)
 
-    def look(self, kind: str = "") -> Look:
+    def sight(self, kind: str = "") -> Sight:
         """The whole frame, as finders see it; those of a kind see what it says that they look at, and what was found
         of their own before marks set it right."""
         base = self.ground.geometry.base
@@ -169,7 +169,7 @@ class Reader:
             assert other in may, f"{kind} does not say that it looks at {other}"
             return self.finding(new_ingredient(other)).mask
 
-        return Look(
+        return Sight(
             lab,
             (w / max(w, h), h / max(w, h)),
             base.to_developed,
@@ -208,7 +208,7 @@ class Reader:
     def frame_places(self, view: View, geometry: Geometry) -> F32:
         """Where every px of a view lies on the upright frame (2, h, w), in fractions of it."""
         if not geometry.straight:
-            return self.ground.sources(view, geometry)[:2]
+            return self.ground.origins(view, geometry)[:2]
         u0, v0, du, dv = geometry.place(view)
         u = (u0 + du * np.arange(view.size[0])).astype(np.float32)
         v = (v0 + dv * np.arange(view.size[1])).astype(np.float32)
