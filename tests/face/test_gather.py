@@ -166,7 +166,7 @@ def test_names_are_given_and_taken_back(page: Page):
     page.get_by_role("button", name="Take back").click()
     expect(page.get_by_role("heading", level=1)).to_have_text(before)
     page.locator(".tile .look").first.focus()
-    page.keyboard.press("n")
+    page.keyboard.press("F2")
     page.get_by_label(re.compile("New name of frame")).fill("the keeper")
     page.keyboard.press("Enter")
     expect(page.get_by_text("the keeper", exact=True)).to_be_visible()

@@ -352,10 +352,10 @@ def test_dodging_writes_one_line_and_adds_to_it(path):
 
 
 def test_the_eye_is_asked_and_all_is_eased_off(path):
-    path.keyboard.press("5")
+    path.keyboard.press("8")
     expect(path.get_by_text("1 is where the eye goes first now")).to_be_visible(timeout=20_000)
     path.keyboard.press("Escape")
-    path.keyboard.press("6")
+    path.keyboard.press("9")
     expect(path.locator(".found")).to_contain_text("rim", timeout=20_000)
     path.keyboard.press("Escape")
     settled(path)

@@ -6,6 +6,7 @@ import "element-plus/es/components/button/style/css";
 import "element-plus/es/components/input/style/css";
 import "element-plus/es/components/progress/style/css";
 import "element-plus/es/components/switch/style/css";
+import "./styles/tokens.css";
 import "./styles/booth.css";
 
 import { VueQueryPlugin } from "@tanstack/vue-query";

@@ -1,6 +1,7 @@
 import { createRouter, createWebHistory } from "vue-router";
 
 import { me } from "./api/client";
+import { slugOf, STATIONS } from "./stations";
 import { useSession } from "./stores/session";
 
 export const router = createRouter({
@@ -10,12 +11,9 @@ export const router = createRouter({
     { path: "/", component: () => import("./views/GatherStation.vue") },
     { path: "/sign-in", component: () => import("./views/SignIn.vue") },
     {
-      path: "/:station(ground|light)/:sceneId",
+      path: `/:station(${STATIONS.map((s) => slugOf(s.name)).join("|")})/:sceneId`,
       component: () => import("./views/SceneStation.vue"),
-      props: (to) => ({
-        sceneId: to.params.sceneId,
-        station: to.params.station === "ground" ? "Ground" : "Light",
-      }),
+      props: true,
     },
     { path: "/:rest(.*)*", redirect: "/" },
   ],

@@ -84,7 +84,7 @@ const WORDS = { bright: "brighter than what lies further in", cut: "cut by the e
 }
 .strip {
   position: absolute;
-  background: #6e6e6e;
+  background: var(--ink-3);
 }
 .strip img {
   width: 100%;
@@ -117,8 +117,8 @@ const WORDS = { bright: "brighter than what lies further in", cut: "cut by the e
 }
 .mark {
   position: absolute;
-  background: #f4f4f4;
-  border: 1px solid #1d1d1d;
+  background: var(--leaf);
+  border: 1px solid var(--ink);
 }
 .mark.bright {
   background: var(--accent);
@@ -152,7 +152,7 @@ const WORDS = { bright: "brighter than what lies further in", cut: "cut by the e
   align-items: center;
 }
 .words p {
-  background: #f4f4f4;
+  background: var(--leaf);
   padding: 1px 8px;
 }
 </style>

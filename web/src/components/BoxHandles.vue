@@ -7,7 +7,7 @@ import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 import DotHandle from "./DotHandle.vue";
 
-const props = defineProps<{ line: IngredientLine; frame: Frame; drawing: { a: Spot; b: Spot } | null }>();
+const props = defineProps<{ line: IngredientLine; frame: Frame }>();
 const scene = useScene();
 interface Box {
   one: Spot;
@@ -15,7 +15,6 @@ interface Box {
 }
 const box = computed(() => (props.line.params as unknown as { box: Box | null }).box);
 const ends = computed(() => {
-  if (props.drawing) return [props.drawing.a, props.drawing.b] as const;
   if (!box.value) return null;
   return [box.value.one, box.value.other].map((p) => onStage(props.frame, scene.plane!.toPicture(p))) as [
     Spot,
@@ -40,22 +39,20 @@ function put(which: "one" | "other", to: Spot): void {
       :width="Math.abs(ends[1].x - ends[0].x)"
       :height="Math.abs(ends[1].y - ends[0].y)"
     />
-    <template v-if="!drawing">
-      <DotHandle
-        square
-        :at="ends[0]"
-        label="Box: one corner"
-        @move="put('one', $event)"
-        @done="scene.commit('Box around the subject')"
-      />
-      <DotHandle
-        square
-        :at="ends[1]"
-        label="Box: the other corner"
-        @move="put('other', $event)"
-        @done="scene.commit('Box around the subject')"
-      />
-    </template>
+    <DotHandle
+      square
+      :at="ends[0]"
+      label="Box: one corner"
+      @move="put('one', $event)"
+      @done="scene.commit('Box around the subject')"
+    />
+    <DotHandle
+      square
+      :at="ends[1]"
+      label="Box: the other corner"
+      @move="put('other', $event)"
+      @done="scene.commit('Box around the subject')"
+    />
   </g>
 </template>
 
@@ -69,7 +66,7 @@ function put(which: "one" | "other", to: Spot): void {
   stroke-width: 3;
 }
 .line {
-  stroke: #fff;
+  stroke: var(--mark);
   stroke-width: 1;
   stroke-dasharray: 5 4;
 }

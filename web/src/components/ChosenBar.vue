@@ -39,6 +39,6 @@ const KINDS: Together[] = ["sweep", "bracket", "twin"];
   background: var(--accent-soft);
 }
 .plain:disabled {
-  color: #5a5242;
+  color: var(--accent-ink);
 }
 </style>

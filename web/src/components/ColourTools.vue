@@ -67,7 +67,7 @@ li {
 .swatch {
   width: 26px;
   height: 24px;
-  border: 1px solid #444;
+  border: 1px solid var(--ink-2);
 }
 .away {
   border-style: dashed;

@@ -52,12 +52,12 @@ rect {
   pointer-events: all;
   cursor: grab;
   fill: rgb(255 255 255 / 80%);
-  stroke: #222;
+  stroke: var(--ink);
   stroke-width: 1.5;
 }
 rect:focus-visible {
   outline: none;
-  stroke: #d8b45a;
+  stroke: var(--focus);
   stroke-width: 4;
 }
 </style>

@@ -124,6 +124,6 @@ li {
 .swatch {
   width: 22px;
   height: 20px;
-  border: 1px solid #444;
+  border: 1px solid var(--ink-2);
 }
 </style>

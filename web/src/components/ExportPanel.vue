@@ -114,7 +114,7 @@ function kindChanged(): void {
   bottom: 12px;
   width: 290px;
   background: var(--panel);
-  border: 1px solid #a0a0a0;
+  border: 1px solid var(--edge);
   border-radius: 4px;
   padding: 10px 12px 12px;
   display: flex;

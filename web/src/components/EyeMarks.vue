@@ -77,16 +77,16 @@ const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
 }
 circle {
   fill: none;
-  stroke: #fff;
+  stroke: var(--mark);
   stroke-width: 2;
-  filter: drop-shadow(0 0 1.5px #000);
+  filter: drop-shadow(0 0 1.5px var(--night));
 }
 .before circle {
   stroke-width: 1;
   stroke-dasharray: 4 3;
 }
 text {
-  fill: #fff;
+  fill: var(--mark);
   text-anchor: middle;
   font-size: 12px;
   paint-order: stroke;

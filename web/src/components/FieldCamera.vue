@@ -265,12 +265,12 @@ h2 {
   background: var(--panel);
 }
 rect {
-  fill: #5d5d5d;
+  fill: var(--dim);
 }
 text {
   font-size: 10px;
   text-anchor: end;
-  fill: #1d1d1d;
+  fill: var(--ink);
 }
 .grid {
   display: grid;

@@ -4,15 +4,14 @@ import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
 import { useScene } from "../stores/scene";
-import type { Tool } from "../stores/view";
 import ToolRow from "./ToolRow.vue";
 
 const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
 const params = computed(() => props.line.params as unknown as { marks: unknown[]; box?: unknown });
-const tools = computed<{ tool: Tool; word: string; hint: string }[]>(() => [
+const tools = computed<{ tool: string; word: string; hint: string }[]>(() => [
   ...(props.line.kind === "subject"
-    ? [{ tool: "box" as Tool, word: "Draw a box", hint: "A rough one; all of the thing must be in it" }]
+    ? [{ tool: "box", word: "Draw a box", hint: "A rough one; all of the thing must be in it" }]
     : []),
   { tool: "mark", word: "Mark some of it", hint: "Paint over what belongs to it" },
   { tool: "unmark", word: "Mark what is not", hint: "Paint over what was taken wrongly" },

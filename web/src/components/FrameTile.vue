@@ -125,7 +125,7 @@ const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting 
   object-fit: contain;
 }
 .tile.current .look {
-  border-color: #4a4a4a;
+  border-color: var(--ink-2);
 }
 .tile.chosen .look {
   border-color: var(--accent);
@@ -151,9 +151,9 @@ const heap = computed(() => HEAPS.find((h) => h.sorting === props.frame.sorting 
   right: 4px;
   top: 4px;
   padding: 0 6px;
-  border: 1px solid #8a8a8a;
+  border: 1px solid var(--edge-2);
   border-radius: 3px;
-  background: #f8f8f8;
+  background: var(--leaf);
 }
 .quiet {
   font-size: 12px;

@@ -87,7 +87,7 @@ function dropped(e: DragEvent): void {
   flex: 1;
   overflow: auto;
   padding: 12px 14px;
-  background: #f4f4f4;
+  background: var(--leaf);
   display: flex;
   flex-wrap: wrap;
   align-content: flex-start;
@@ -127,7 +127,7 @@ function dropped(e: DragEvent): void {
   font-size: 15px;
 }
 .block.group {
-  border: 1px solid #b0b0b0;
+  border: 1px solid var(--rule);
   background: var(--panel);
   padding: 4px 8px 6px;
 }

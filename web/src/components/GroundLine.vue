@@ -150,12 +150,12 @@ function renew(): void {
   padding: 3px 8px;
 }
 .line.open {
-  background: #f7f7f7;
+  background: var(--leaf);
   box-shadow: inset 3px 0 0 var(--accent);
 }
 .line.off .sentence,
 .line.still .sentence {
-  color: #5a5a5a;
+  color: var(--dim);
 }
 .head {
   display: flex;

@@ -3,6 +3,7 @@
 import { computed, onMounted, ref, watch } from "vue";
 
 import { client, type SceneDocument, type Schemas } from "../api/client";
+import { useKeys } from "../keys/keys";
 import { useScene } from "../stores/scene";
 import GroundLine from "./GroundLine.vue";
 
@@ -53,7 +54,7 @@ async function refresh(): Promise<void> {
   scene.state = (await scene.find<Schemas["GroundState"]>("")) ?? scene.state;
 }
 onMounted(refresh);
-defineExpose({ start });
+useKeys().add({ name: "start", says: "at Ground: start for me", key: "s", run: () => void start() });
 </script>
 
 <template>
@@ -95,7 +96,7 @@ defineExpose({ start });
 }
 .strong {
   font-weight: 600;
-  border-color: #a0a0a0;
+  border-color: var(--edge);
   white-space: nowrap;
 }
 ul {

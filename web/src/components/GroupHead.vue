@@ -49,7 +49,7 @@ const groups = useGroups();
   min-width: 0;
   min-height: 26px;
   border: 0;
-  border-bottom: 1px dotted #6b6b6b;
+  border-bottom: 1px dotted var(--ink-3);
   background: none;
   font: inherit;
   font-weight: 600;

@@ -4,12 +4,11 @@ import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
 import { useScene } from "../stores/scene";
-import type { Tool } from "../stores/view";
 import ToolRow from "./ToolRow.vue";
 
 const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
-const BRUSHES: { tool: Tool; word: string; hint: string }[] = [
+const BRUSHES: { tool: string; word: string; hint: string }[] = [
   { tool: "paint", word: "Paint", hint: "Lay down what the latch holds" },
   { tool: "seek", word: "Paint to edges", hint: "Hold only what looks like what the brush goes over" },
   { tool: "erase", word: "Erase", hint: "Take away what was painted" },

@@ -162,7 +162,7 @@ li {
   padding: 4px 8px;
 }
 li.open {
-  background: #f7f7f7;
+  background: var(--leaf);
   box-shadow: inset 3px 0 0 var(--accent);
 }
 .row {

@@ -28,11 +28,12 @@ const { down, move, up } = useDrag<number>({
   done: () => emit("commit"),
   click: () => void type(),
 });
-async function type(): Promise<void> {
-  text.value = number.value === null ? "" : numeral(props.field, number.value).replace("−", "-");
+async function type(begun?: string): Promise<void> {
+  text.value = begun ?? (number.value === null ? "" : numeral(props.field, number.value).replace("−", "-"));
   typing.value = true;
   await nextTick();
-  box.value?.select();
+  if (begun === undefined) box.value?.select();
+  else box.value?.focus();
 }
 function finish(): void {
   if (!typing.value) return;
@@ -55,6 +56,9 @@ function key(e: KeyboardEvent): void {
   } else if (e.key === "Enter") {
     e.preventDefault();
     void type();
+  } else if (/^[\d.,\-−]$/.test(e.key) && !e.ctrlKey && !e.metaKey && !e.altKey) {
+    e.preventDefault(); // digits typed at a number are digits
+    void type(e.key.replace("−", "-"));
   }
 }
 </script>
@@ -98,7 +102,7 @@ function key(e: KeyboardEvent): void {
   padding: 0 1px;
   font-weight: 600;
   cursor: ew-resize;
-  border-bottom: 1px dotted #6b6b6b;
+  border-bottom: 1px dotted var(--ink-3);
   touch-action: none;
   user-select: none;
 }

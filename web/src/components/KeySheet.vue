@@ -21,7 +21,7 @@ defineProps<{ label: string; rows: [string, string][] }>();
   top: 12px;
   z-index: 2;
   background: var(--panel);
-  border: 1px solid #a0a0a0;
+  border: 1px solid var(--edge);
   border-radius: 4px;
   padding: 10px 14px;
   max-width: 420px;

@@ -211,8 +211,8 @@ rect {
   fill: transparent;
 }
 circle {
-  fill: #fff;
-  stroke: #444;
+  fill: var(--mark);
+  stroke: var(--ink-2);
 }
 circle.set {
   fill: var(--accent);

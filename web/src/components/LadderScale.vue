@@ -275,7 +275,7 @@ onBeforeUnmount(() => watcher.disconnect());
 }
 .pick {
   border: 0;
-  border-bottom: 1px dotted #6b6b6b;
+  border-bottom: 1px dotted var(--ink-3);
   background: none;
   appearance: none;
   max-width: 58px;
@@ -301,17 +301,17 @@ onBeforeUnmount(() => watcher.disconnect());
   min-height: 0;
 }
 .rung {
-  stroke: #d2d2d2;
+  stroke: var(--line-2);
 }
 .zero {
-  stroke: #8a8a8a;
+  stroke: var(--edge-2);
 }
 .left rect,
 .right rect {
-  fill: #5d5d5d;
+  fill: var(--dim);
 }
 .right rect {
-  fill: #8c8c8c;
+  fill: var(--edge-2);
 }
 text {
   text-anchor: middle;
@@ -319,10 +319,10 @@ text {
   font-variant-numeric: tabular-nums;
 }
 .dark {
-  fill: #1d1d1d;
+  fill: var(--ink);
 }
 .light {
-  fill: #f4f4f4;
+  fill: var(--leaf);
 }
 .bracket path {
   stroke: var(--accent);

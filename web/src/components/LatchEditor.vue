@@ -224,7 +224,7 @@ fieldset {
 }
 fieldset label {
   padding: 3px 6px;
-  border: 1px solid #a0a0a0;
+  border: 1px solid var(--edge);
   border-radius: 3px;
   cursor: pointer;
 }

@@ -3,7 +3,7 @@
 import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
-import type { Frame, Spot } from "../model/plane";
+import type { Frame } from "../model/plane";
 import { useScene } from "../stores/scene";
 import BoxHandles from "./BoxHandles.vue";
 import OutlineHandles from "./OutlineHandles.vue";
@@ -11,7 +11,7 @@ import PlaceHandles from "./PlaceHandles.vue";
 import PoolHandles from "./PoolHandles.vue";
 import RampHandles from "./RampHandles.vue";
 
-const props = defineProps<{ frame: Frame; drawing: { a: Spot; b: Spot } | null }>();
+defineProps<{ frame: Frame }>();
 const scene = useScene();
 const HANDLES = {
   ramp: RampHandles,
@@ -26,13 +26,10 @@ const handled = computed(() =>
     .filter((i) => i.on !== false && (!scene.openIngredient || scene.openIngredient === i.id))
     .filter((i): i is IngredientLine & { kind: keyof typeof HANDLES } => i.kind in HANDLES),
 );
-/** A box may be just being drawn. */
-const more = (i: IngredientLine) =>
-  i.kind === "subject" ? { frame: props.frame, drawing: props.drawing } : { frame: props.frame };
 </script>
 
 <template>
   <g>
-    <component :is="HANDLES[i.kind]" v-for="i in handled" :key="i.id" :line="i" v-bind="more(i)" />
+    <component :is="HANDLES[i.kind]" v-for="i in handled" :key="i.id" :line="i" :frame="frame" />
   </g>
 </template>

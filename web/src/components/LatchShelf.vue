@@ -69,7 +69,7 @@ function lift(e: DragEvent, id: string): void {
 
 <style scoped>
 .shelf {
-  border-top: 1px solid #a8a8a8;
+  border-top: 1px solid var(--rule);
   padding: 6px 10px 8px;
   max-height: 272px;
   overflow: auto;
@@ -87,8 +87,8 @@ ul {
   gap: 8px;
 }
 .tile {
-  border: 1px solid #b5b5b5;
-  background: #f7f7f7;
+  border: 1px solid var(--rule);
+  background: var(--leaf);
   border-radius: 3px;
   padding: 4px;
   width: 86px;

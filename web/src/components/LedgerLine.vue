@@ -167,7 +167,7 @@ function remove(): void {
   padding: 5px 8px;
 }
 .line.open {
-  background: #f7f7f7;
+  background: var(--leaf);
   box-shadow: inset 3px 0 0 var(--accent);
 }
 .line.grouped {
@@ -177,7 +177,7 @@ function remove(): void {
   background: var(--accent-soft);
 }
 .line.off .sentence {
-  color: #5f5f5f;
+  color: var(--dim);
 }
 .head {
   display: flex;

@@ -9,7 +9,7 @@ import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 
 type Line = Schemas["DrawnLine"];
-const props = defineProps<{ lines: Line[]; frame: Frame; drawing: { a: Spot; b: Spot } | null }>();
+const props = defineProps<{ lines: Line[]; frame: Frame }>();
 const emit = defineEmits<{ moved: [] }>();
 const scene = useScene();
 
@@ -74,8 +74,6 @@ function key(e: KeyboardEvent, line: Line, end: "a" | "b"): void {
       @keydown="key($event, s.line, end)"
     />
   </g>
-  <path v-if="drawing" :d="`M${drawing.a.x} ${drawing.a.y}L${drawing.b.x} ${drawing.b.y}`" class="under" />
-  <path v-if="drawing" :d="`M${drawing.a.x} ${drawing.a.y}L${drawing.b.x} ${drawing.b.y}`" class="line" />
 </template>
 
 <style scoped>
@@ -84,7 +82,7 @@ function key(e: KeyboardEvent, line: Line, end: "a" | "b"): void {
   stroke-width: 4;
 }
 .line {
-  stroke: #fff;
+  stroke: var(--mark);
   stroke-width: 1.6;
 }
 .far {
@@ -93,14 +91,14 @@ function key(e: KeyboardEvent, line: Line, end: "a" | "b"): void {
 }
 circle {
   fill: rgb(40 40 40 / 60%);
-  stroke: #fff;
+  stroke: var(--mark);
   stroke-width: 1.5;
   cursor: grab;
   pointer-events: all;
 }
 circle:focus-visible {
   outline: none;
-  stroke: #d8b45a;
+  stroke: var(--focus);
   stroke-width: 4;
 }
 </style>

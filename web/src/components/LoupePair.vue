@@ -133,8 +133,8 @@ onBeforeUnmount(() => view.letGo());
   gap: 8px;
 }
 canvas {
-  background: #9a9a9a;
-  border: 2px solid #f0f0f0;
+  background: var(--edge-2);
+  border: 2px solid var(--leaf);
   cursor: grab;
   touch-action: none;
 }
@@ -149,7 +149,7 @@ canvas.old {
   text-align: center;
   font-size: 11px;
   background: rgb(244 244 244 / 85%);
-  border: 1px solid #1d1d1d;
+  border: 1px solid var(--ink);
   border-radius: 2px;
   cursor: grab;
   touch-action: none;

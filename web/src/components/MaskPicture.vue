@@ -77,6 +77,6 @@ img {
 }
 .blank {
   display: inline-block;
-  background: #bdbdbd;
+  background: var(--rule);
 }
 </style>

@@ -135,7 +135,7 @@ function centre(to: Spot): void {
   stroke-width: 3;
 }
 .line {
-  stroke: #fff;
+  stroke: var(--mark);
   stroke-width: 1;
 }
 </style>

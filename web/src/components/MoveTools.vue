@@ -5,7 +5,7 @@ import { computed } from "vue";
 import type { Kind, MoveLine } from "../api/client";
 import type { Values } from "../model/wording";
 import { useScene } from "../stores/scene";
-import { useView, type Tool } from "../stores/view";
+import { useView } from "../stores/view";
 import DrawnTable from "./DrawnTable.vue";
 import ParamControls from "./ParamControls.vue";
 import PourTools from "./PourTools.vue";
@@ -19,7 +19,7 @@ const drawn = computed(() => props.kind.fields.filter((f) => f.kind === "drawn")
 const fields = computed(() =>
   props.kind.kind === "relief" ? props.kind.fields.filter((f) => f.name === "guard") : props.kind.fields,
 );
-const POINTS: Record<string, { tool: Tool; word: string }> = {
+const POINTS: Record<string, { tool: string; word: string }> = {
   hue_steer: { tool: "hue", word: "Pick a colour" },
   monochrome: { tool: "hue", word: "Pick a colour" },
 };

@@ -58,7 +58,7 @@ path {
   stroke-width: 3;
 }
 .line {
-  stroke: #fff;
+  stroke: var(--mark);
   stroke-width: 1;
 }
 </style>

@@ -207,7 +207,7 @@ const at = (field: ParamField) =>
 .swatch {
   width: 24px;
   height: 22px;
-  border: 1px solid #444;
+  border: 1px solid var(--ink-2);
 }
 .hex {
   font-variant-numeric: tabular-nums;
@@ -232,7 +232,7 @@ legend {
 }
 .choices label {
   padding: 3px 7px;
-  border: 1px solid #a0a0a0;
+  border: 1px solid var(--edge);
   border-radius: 3px;
   cursor: pointer;
   min-height: 24px;

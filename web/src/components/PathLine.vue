@@ -1,39 +1,27 @@
 <script setup lang="ts">
-/** The path: six stones; what is open stands under each. Stations to come are shown but not open. */
-import { computed } from "vue";
+/** The path: its stones; what is open stands under each. Stations to come are shown but not open. */
+import { wayTo } from "../stations";
+import { PATH } from "../stations/station";
 
 const props = defineProps<{
   at: string;
   sceneId?: string;
   outingId?: string;
-  gatherSays?: string;
-  groundSays?: string;
-  lightSays?: string;
+  /** What is open, by stone. */
+  says?: Record<string, string | undefined>;
 }>();
-const SAYS = computed<Record<string, string | undefined>>(() => ({
-  Gather: props.gatherSays,
-  Ground: props.groundSays,
-  Light: props.lightSays,
-}));
-function way(stone: string): string {
-  if (stone === props.at) return "";
-  if (stone === "Gather") return props.outingId ? `/outing/${props.outingId}` : "/";
-  if (props.sceneId && (stone === "Ground" || stone === "Light"))
-    return `/${stone.toLowerCase()}/${props.sceneId}`;
-  return "";
-}
-const STONES = ["Gather", "Join", "Ground", "Light", "Mend", "Proof"];
+const way = (stone: string) => (stone === props.at ? "" : wayTo(stone, props.sceneId, props.outingId));
 </script>
 
 <template>
   <nav class="path" aria-label="The path">
     <ol>
-      <li v-for="stone in STONES" :key="stone" :class="{ here: stone === at }">
+      <li v-for="stone in PATH" :key="stone" :class="{ here: stone === at }">
         <RouterLink v-if="way(stone)" :to="way(stone)">{{ stone }}</RouterLink>
         <span v-else :aria-current="stone === at ? 'step' : undefined" :class="{ later: stone !== at }">{{
           stone
         }}</span>
-        <small v-if="SAYS[stone]" :title="SAYS[stone]">{{ SAYS[stone] }}</small>
+        <small v-if="says?.[stone]" :title="says[stone]">{{ says[stone] }}</small>
       </li>
     </ol>
   </nav>
@@ -59,7 +47,7 @@ li::before {
   left: 0;
   right: 0;
   top: 6px;
-  border-top: 1px solid #9a9a9a;
+  border-top: 1px solid var(--edge-2);
 }
 li:first-child::before {
   left: 50%;
@@ -76,7 +64,7 @@ li::after {
   height: 9px;
   border-radius: 50%;
   background: var(--panel);
-  border: 1px solid #6b6b6b;
+  border: 1px solid var(--ink-3);
 }
 li.here::after {
   background: var(--accent);
@@ -89,7 +77,7 @@ a {
   color: var(--ink);
 }
 .later {
-  color: #5c5c5c;
+  color: var(--dim);
 }
 li.here .later {
   color: var(--ink);

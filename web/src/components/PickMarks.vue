@@ -45,14 +45,14 @@ const view = useView();
 }
 circle {
   fill: none;
-  stroke: #fff;
-  filter: drop-shadow(0 0 1px #000);
+  stroke: var(--mark);
+  filter: drop-shadow(0 0 1px var(--night));
 }
 .taken {
   stroke-width: 2;
 }
 rect {
-  stroke: #fff;
-  filter: drop-shadow(0 0 1px #000);
+  stroke: var(--mark);
+  filter: drop-shadow(0 0 1px var(--night));
 }
 </style>

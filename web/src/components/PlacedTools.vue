@@ -5,7 +5,7 @@ import { computed } from "vue";
 import type { IngredientLine } from "../api/client";
 import type { Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
-import { useView, type Tool } from "../stores/view";
+import { useView } from "../stores/view";
 import ToolRow from "./ToolRow.vue";
 
 const props = defineProps<{ line: IngredientLine }>();
@@ -14,7 +14,7 @@ const view = useView();
 const plane = computed(() => scene.plane!);
 const params = computed(() => props.line.params as unknown as Record<string, Spot> & Record<string, unknown>);
 const drawn = computed(() => (params.value.points ?? params.value.places ?? []) as unknown as unknown[]);
-const TOOLS: Record<string, { tool: Tool; word: string }[]> = {
+const TOOLS: Record<string, { tool: string; word: string }[]> = {
   kin: [{ tool: "kin", word: "Point at it" }],
   outline: [{ tool: "corner", word: "Add points" }],
 };

@@ -136,7 +136,7 @@ function key(e: KeyboardEvent, part: Part): void {
   stroke-width: 3;
 }
 .line {
-  stroke: #fff;
+  stroke: var(--mark);
   stroke-width: 1;
 }
 .dashed {
@@ -146,12 +146,12 @@ circle {
   pointer-events: all;
   cursor: grab;
   fill: rgb(255 255 255 / 80%);
-  stroke: #222;
+  stroke: var(--ink);
   stroke-width: 1.5;
 }
 circle:focus-visible {
   outline: none;
-  stroke: #d8b45a;
+  stroke: var(--focus);
   stroke-width: 4;
 }
 </style>

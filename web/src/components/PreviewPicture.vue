@@ -82,6 +82,6 @@ img {
 }
 .blank {
   display: block;
-  background: #bdbdbd;
+  background: var(--rule);
 }
 </style>

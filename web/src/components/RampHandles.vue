@@ -122,7 +122,7 @@ function key(e: KeyboardEvent, which: "full" | "none"): void {
   pointer-events: none;
 }
 .bar {
-  stroke: #fff;
+  stroke: var(--mark);
   stroke-width: 1.2;
   pointer-events: none;
 }
@@ -137,21 +137,21 @@ function key(e: KeyboardEvent, which: "full" | "none"): void {
   pointer-events: stroke;
 }
 circle {
-  stroke: #1d1d1d;
+  stroke: var(--ink);
   stroke-width: 1.5;
   cursor: grab;
   pointer-events: all;
 }
 circle.full {
-  fill: #fff;
+  fill: var(--mark);
 }
 circle.none {
   fill: rgb(40 40 40 / 75%);
-  stroke: #fff;
+  stroke: var(--mark);
 }
 circle:focus-visible {
   outline: none;
-  stroke: #d8b45a;
+  stroke: var(--focus);
   stroke-width: 4;
 }
 </style>

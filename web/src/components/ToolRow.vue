@@ -2,9 +2,9 @@
 /** Tools for the pointer, one in hand at a time; put down when they go. More buttons may stand beside them. */
 import { onBeforeUnmount } from "vue";
 
-import { useView, type Tool } from "../stores/view";
+import { useView } from "../stores/view";
 
-defineProps<{ label: string; tools: { tool: Tool; word: string; hint?: string }[] }>();
+defineProps<{ label: string; tools: { tool: string; word: string; hint?: string }[] }>();
 const view = useView();
 onBeforeUnmount(() => (view.tool = ""));
 </script>

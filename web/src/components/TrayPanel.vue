@@ -81,7 +81,7 @@ function remains(job: Job): string {
   max-height: 70%;
   overflow: auto;
   background: var(--panel);
-  border: 1px solid #a0a0a0;
+  border: 1px solid var(--edge);
   border-radius: 4px;
   padding: 10px 12px;
 }

@@ -158,14 +158,14 @@ window.addEventListener("keydown", (e) => e.key === "Escape" && (wanted.value = 
 }
 .inside {
   fill: transparent;
-  stroke: #fff;
+  stroke: var(--mark);
   stroke-width: 1.5;
   pointer-events: all;
   cursor: move;
 }
 .handle {
   fill: rgb(245 245 245 / 92%);
-  stroke: #1d1d1d;
+  stroke: var(--ink);
   pointer-events: all;
 }
 .n,
@@ -187,7 +187,7 @@ window.addEventListener("keydown", (e) => e.key === "Escape" && (wanted.value = 
 .inside:focus-visible,
 .handle:focus-visible {
   outline: none;
-  stroke: #d8b45a;
+  stroke: var(--focus);
   stroke-width: 3;
 }
 </style>

@@ -109,7 +109,7 @@ onBeforeUnmount(() => {
 .wrong {
   padding: 8px 10px 12px;
   border-block: 1px solid var(--line);
-  background: #f7f7f7;
+  background: var(--leaf);
   box-shadow: inset 3px 0 0 var(--accent);
 }
 h2 {

@@ -1,31 +1,28 @@
 /** What lies over the picture: a latch, or where something drawn for a move acts, over the region that is seen. */
-import { computed, ref, shallowRef, watch } from "vue";
+import { computed, ref, shallowRef, watch, type Ref } from "vue";
 
 import { picture } from "../api/client";
 import type { Region } from "../model/plane";
+import type { Target } from "../picture/viewport";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 
-interface Target {
-  region: Region;
-  width: number;
-  height: number;
-}
-
-/** `latch`: which one is wanted; `target`: what is seen; `drawn`: called when there is something new to draw. */
-export function useMasks(latch: () => string, target: () => Target, drawn: () => void) {
+/** `latch`: which one is wanted; `target`: what is seen. */
+export function useMasks(latch: Ref<string>, target: () => Target) {
   const scene = useScene();
   const view = useView();
   const got = shallowRef<{ data: ImageData; region: Region; key: string } | null>(null);
   const waiting = ref(false);
+  /** Something is looked for in the frame, and takes long. */
+  const finding = ref(false);
   let slow = 0;
   /** What is wanted: its name, the way to it, and what is asked there. */
   const wanted = computed(() => {
     const crisped = view.comparing === "mask" && view.station === "Ground";
     const zone = crisped ? { move: "crispness", n: 0 } : view.comparing ? null : view.zone;
     if (zone) return { key: `${zone.move} ${zone.n}`, path: "zone", asked: { ...zone }, finds: false };
-    const held = latch();
+    const held = latch.value;
     const line = scene.latches.find((l) => l.id === held);
     const finds = !!line?.ingredients.some(
       (i) => scene.ingredientKinds.find((k) => k.kind === i.kind)?.found,
@@ -41,16 +38,14 @@ export function useMasks(latch: () => string, target: () => Target, drawn: () =>
       scene.notices.settle("mask");
       waiting.value = false;
       window.clearTimeout(slow);
-      if (view.waiting.startsWith("looking")) view.waiting = "";
-      drawn();
+      finding.value = false;
     },
     (error) => {
       waiting.value = false;
       window.clearTimeout(slow);
-      if (view.waiting.startsWith("looking")) view.waiting = "";
+      finding.value = false;
       got.value = null; // an old mask is not shown as if it were this one
       scene.notices.tell("mask", error);
-      drawn();
     },
   );
 
@@ -59,13 +54,12 @@ export function useMasks(latch: () => string, target: () => Target, drawn: () =>
     if (!want || !scene.opened) {
       got.value = null;
       waiting.value = false;
-      drawn();
       return;
     }
     const id = scene.opened.id;
     waiting.value = true;
     window.clearTimeout(slow);
-    if (want.finds) slow = window.setTimeout(() => (view.waiting = "looking for it in the frame"), 700);
+    if (want.finds) slow = window.setTimeout(() => (finding.value = true), 700);
     masks.ask(async () => {
       const at = target();
       const body = {
@@ -83,5 +77,5 @@ export function useMasks(latch: () => string, target: () => Target, drawn: () =>
     });
   }
   watch([() => scene.tick, () => wanted.value?.key], ask);
-  return { mask, waiting, ask };
+  return { mask, waiting, finding, ask };
 }

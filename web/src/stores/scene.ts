@@ -17,7 +17,7 @@ import {
   type SceneDocument,
   type Schemas,
 } from "../api/client";
-import { compared } from "../model/compare";
+import { checked, checkOf } from "../checks";
 import { Plane } from "../model/plane";
 import { Saver, type Edit, type SavingState } from "../saving/saver";
 import { browserShelf } from "../saving/shelf";
@@ -126,7 +126,9 @@ export const useScene = defineStore("scene", () => {
   /** The document as a comparison wants to see it. */
   function shown(): Record<string, unknown> {
     if (peeking.value && theirs.value) return theirs.value.document as unknown as Record<string, unknown>;
-    return compared(document.value!, useView().comparing, openMove.value) as Record<string, unknown>;
+    const { comparing, station } = useView();
+    const from = { station, line: openMove.value };
+    return checked(document.value!, checkOf(comparing), from) as Record<string, unknown>;
   }
 
   /** A line of Ground, the document's own. */

@@ -1,89 +1,30 @@
 /** How the picture is looked at: nothing in here changes the scene. */
 import { defineStore } from "pinia";
-import { computed, ref, shallowRef } from "vue";
+import { ref, shallowRef, toRef } from "vue";
 
 import type { Spot } from "../model/plane";
 import type { MaskLook } from "../model/tint";
+import { viewport } from "../picture/viewport";
 
 export type Surround = "grey" | "white" | "black";
-export type Station = "Ground" | "Light";
-export type Comparing =
-  | ""
-  | "line"
-  | "start"
-  | "cropped"
-  | "untouched"
-  | "mask"
-  | "pushed"
-  | "limits"
-  | "borders"
-  | "squint"
-  | "halos";
-/** What the pointer does on the picture instead of panning. */
-export type Tool =
-  | ""
-  | "neutral"
-  | "upright"
-  | "level"
-  | "horizon"
-  | "turn"
-  | "sample"
-  | "unsample"
-  | "paint"
-  | "erase"
-  | "seek"
-  | "mark"
-  | "unmark"
-  | "box"
-  | "corner"
-  | "spare"
-  | "kin"
-  | "hue"
-  | "tone"
-  | "wrong";
 /** Tools that take the colour of a patch. */
-export const PICKERS: Tool[] = ["sample", "unsample", "spare", "hue", "tone"];
-/** Tools that lay strokes down. */
-export const BRUSHES: Tool[] = ["paint", "erase", "seek", "mark", "unmark"];
-
-interface Comparison {
-  key: string;
-  what: Comparing;
-  label: string;
-  said: string;
-  at?: Station;
-}
-export const COMPARISONS: Comparison[] = [
-  { key: "1", what: "line", label: "Without this line", said: "Without the open line" },
-  { key: "2", what: "start", label: "Start", said: "Start: Ground only, no Light moves", at: "Light" },
-  { key: "2", what: "cropped", label: "Start", said: "Start, with today's crop", at: "Ground" },
-  { key: "3", what: "untouched", label: "Untouched", said: "The frame as it came" },
-  { key: "4", what: "mask", label: "Mask", said: "Where it holds; m for another look", at: "Light" },
-  { key: "4", what: "mask", label: "Mask", said: "Where Crispness acts; m for another look", at: "Ground" },
-  { key: "5", what: "pushed", label: "Pushed", said: "Colour pushed four times, to see casts", at: "Ground" },
-  {
-    key: "6",
-    what: "limits",
-    label: "Limits",
-    said: "What prints at full, or at nothing, per channel",
-    at: "Ground",
-  },
-  { key: "5", what: "squint", label: "Squint", said: "Small and blurred: where the eye goes", at: "Light" },
-  { key: "6", what: "halos", label: "Halos", said: "Rims along strong edges", at: "Light" },
-  { key: "7", what: "borders", label: "Borders", said: "The four edges, magnified", at: "Ground" },
-];
-export const PUSH = 4;
-
+export const PICKERS = ["sample", "unsample", "spare", "hue", "tone"];
 export const useView = defineStore("view", () => {
-  const zoom = ref(0);
-  const centre = ref<Spot>({ x: 0.5, y: 0.5 });
+  /** What of the picture is seen. */
+  const seen = viewport();
+  const zoom = toRef(seen, "zoom");
+  const centre = toRef(seen, "centre");
   const surround = ref<Surround>("grey");
-  const comparing = ref<Comparing>("");
+  /** The check that is looked through; "" is none. */
+  const comparing = ref("");
   const pinned = ref(false);
   const look = ref<MaskLook>("tint");
-  const station = ref<Station>("Light");
-  const comparisons = computed(() => COMPARISONS.filter((c) => !c.at || c.at === station.value));
-  const tool = ref<Tool>("");
+  /** Where one is on the path. */
+  const station = ref("Light");
+  /** What is in hand (tools/); "" is nothing. */
+  const tool = ref("");
+  /** A latch pointed at on the shelf. */
+  const peek = ref("");
   /** Where a colour that is picked in the picture goes. */
   const tone = shallowRef<(hex: string) => void>(() => undefined);
   /** The patch a colour was taken from last, its width in long edges of the picture, and the colour. */
@@ -116,7 +57,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    zoom, centre, surround, comparing, pinned, look, station, comparisons, tool, tone, taken, wrong, zone, guide, loupes, facts, keys, exporting, spot, why, waiting,
+    seen, zoom, centre, surround, comparing, pinned, look, station, tool, peek, tone, taken, wrong, zone, guide, loupes, facts, keys, exporting, spot, why, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { parted } from "./painting";
+import { parted } from "./kinds/painting";
 
 describe("a long stroke", () => {
   const points = (n: number) => Array.from({ length: 3 * n }, (_, i) => i);

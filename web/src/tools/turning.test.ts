@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { turned } from "./turning";
+import { turned } from "./kinds/turning";
 
 describe("the camera turned by hand", () => {
   const start = { lean: 2, swing: -1 };

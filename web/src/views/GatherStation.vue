@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** Gather: frames come in, find their groups and their heaps; a scene begins from one. */
 import { ElProgress } from "element-plus";
-import { computed, nextTick, onBeforeUnmount, onMounted, ref } from "vue";
+import { useEventListener } from "@vueuse/core";
+import { computed, nextTick, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import { client, need } from "../api/client";
@@ -11,7 +12,6 @@ import FieldCamera from "../components/FieldCamera.vue";
 import FrameCompare from "../components/FrameCompare.vue";
 import GatherBar from "../components/GatherBar.vue";
 import GatherTable from "../components/GatherTable.vue";
-import KeySheet from "../components/KeySheet.vue";
 import NameForm from "../components/NameForm.vue";
 import PathLine from "../components/PathLine.vue";
 import RemovedSays from "../components/RemovedSays.vue";
@@ -19,6 +19,8 @@ import TrayPanel from "../components/TrayPanel.vue";
 import TrayStone from "../components/TrayStone.vue";
 import type { Naming } from "../composables/naming";
 import { useOuting } from "../composables/outing";
+import { useKeys } from "../keys/keys";
+import KeyTable from "../keys/KeyTable.vue";
 import { blocks, HEAPS, type Frame } from "../model/gather";
 import { useSession } from "../stores/session";
 import { useTray } from "../stores/tray";
@@ -48,19 +50,7 @@ const keys = ref(false);
 const removedOpen = ref(false);
 /** What is asked in a line of its own. */
 const asking = ref<"" | "folder" | "new">("");
-const SHEET: [string, string][] = [
-  ["arrows", "the next frame"],
-  ["Enter", "look at it large; again, or Escape, to go back"],
-  ["w · r", "whole, 100 %"],
-  ["e · m · l · u", "Evening, Maybe, Leave, unsorted"],
-  ["c", "choose the frame, or no longer"],
-  ["s", "the chosen ones side by side"],
-  ["n", "give it another name"],
-  ["Delete", "remove it, or the chosen ones; they can be taken back"],
-  ["o", "the whole outing small, or large again"],
-  ["?", "this sheet"],
-];
-
+const TYPING = "input:not([type=checkbox]), textarea, select";
 const frames = (n: number) => (n === 1 ? "1 frame" : `${n} frames`);
 const empty = computed(() => {
   if (!outing.value || shown.value.length) return "";
@@ -136,7 +126,6 @@ async function step(by: number): Promise<void> {
   if (!looking.value) document.querySelector<HTMLElement>(`[data-frame="${next.id}"]`)?.focus();
 }
 
-const TYPING = "input:not([type=checkbox]), textarea, select";
 function letGo(): void {
   if (keys.value) keys.value = false;
   else if (tray.open) tray.open = false;
@@ -146,34 +135,67 @@ function letGo(): void {
     naming.asked.value = null;
   } else chosen.value = [];
 }
-function down(e: KeyboardEvent): void {
+const single = () => (looking.value === "beside" ? null : current.value);
+const onOne = (work: (frame: Frame) => unknown) => () => {
+  const frame = single();
+  if (frame) void work(frame);
+};
+useKeys().add(
+  ...HEAPS.map((h) => ({
+    name: `heap ${h.sorting}`,
+    says: `at Gather: ${h.label}`,
+    key: h.key,
+    run: onOne((f) => at.sort(f, h.sorting)),
+  })),
+  { name: "zoom 0", says: "the whole picture", key: "w", run: onOne(() => (looking.value = "one")) },
+  { name: "zoom 1", says: "100 %", key: "r", run: onOne(() => (looking.value = "close")) },
+  { name: "choose", says: "at Gather: choose the frame", key: "c", run: onOne((f) => choose(f.id)) },
+  {
+    name: "beside",
+    says: "at Gather: the chosen ones side by side",
+    key: "d",
+    run() {
+      if (chosen.value.length > 1) looking.value = looking.value === "beside" ? "" : "beside";
+    },
+  },
+  {
+    name: "rename",
+    says: "give it another name",
+    key: "F2",
+    run: onOne((f) => rename("frame", f.id, f.name)),
+  },
+  {
+    name: "remove",
+    says: "at Gather: remove it, or the chosen ones",
+    key: "Delete",
+    run: onOne((f) => remove("frame", chosen.value.length ? chosen.value : [f.id])),
+  },
+  {
+    name: "overview",
+    says: "at Gather: the whole outing small",
+    key: "v",
+    run: () => (overview.value = !overview.value),
+  },
+  { name: "keys", says: "these keys", key: "?", run: () => (keys.value = !keys.value) },
+);
+const FIXED: [string, string][] = [
+  ["arrows", "the next frame"],
+  ["Enter", "look at it large; again, or Escape, to go back"],
+];
+const STEPS: Record<string, number> = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 };
+useEventListener(window, "keydown", (e) => {
   const on = e.target as HTMLElement;
   if (on.closest?.(TYPING) || e.ctrlKey || e.metaKey || e.altKey) return;
-  const put = HEAPS.find((h) => h.key === e.key);
-  const frame = looking.value === "beside" ? null : current.value;
+  const by = STEPS[e.key];
   if (e.key === "Escape") letGo();
-  else if (e.key === "?") keys.value = !keys.value;
-  else if (e.key === "o") overview.value = !overview.value;
-  else if (e.key === "s" && chosen.value.length > 1)
-    looking.value = looking.value === "beside" ? "" : "beside";
-  else if (!frame) return;
-  else if (put) void at.sort(frame, put.sorting);
-  else if (e.key === "Delete") void remove("frame", chosen.value.length ? chosen.value : [frame.id]);
-  else if (e.key === "n") rename("frame", frame.id, frame.name);
-  else if (e.key === "c") choose(frame.id);
-  else if (e.key === "w") looking.value = "one";
-  else if (e.key === "r") looking.value = "close";
+  else if (!single()) return;
   else if (e.key === "Enter" && looking.value && !on.closest("button")) looking.value = "";
-  else if (e.key === "ArrowRight" || e.key === "ArrowDown") void step(1);
-  else if (e.key === "ArrowLeft" || e.key === "ArrowUp") void step(-1);
-  else return;
-  if (e.key !== "Enter") e.preventDefault();
-}
-onMounted(() => {
-  window.addEventListener("keydown", down);
-  void at.tried(removal.load);
+  else if (by) {
+    e.preventDefault();
+    void step(by);
+  }
 });
-onBeforeUnmount(() => window.removeEventListener("keydown", down));
+onMounted(() => void at.tried(removal.load));
 </script>
 
 <template>
@@ -191,7 +213,7 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
           <option v-for="o in outings" :key="o.id" :value="o.id">{{ o.name }}</option>
         </select>
       </div>
-      <PathLine at="Gather" :gather-says="outing ? frames(outing.count) : ''" />
+      <PathLine at="Gather" :says="{ Gather: outing ? frames(outing.count) : '' }" />
       <div class="own">
         <TrayStone />
         <button class="plain" type="button" @click="leave">Sign out</button>
@@ -297,7 +319,7 @@ onBeforeUnmount(() => window.removeEventListener("keydown", down));
         @remove-scene="(id) => remove('scene', [id])"
         @more="at.loadMore"
       />
-      <KeySheet v-if="keys" label="Keys" :rows="SHEET" />
+      <KeyTable v-if="keys" :fixed="FIXED" />
       <TrayPanel v-if="tray.open" />
       <FieldCamera v-if="camera && outing" :outing="outing.id" @arrived="at.renew" @close="camera = false" />
     </main>

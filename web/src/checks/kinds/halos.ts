@@ -1,0 +1,11 @@
+/** Rims along strong edges. */
+import EyeMarks from "../../components/EyeMarks.vue";
+import type { Check } from "../check";
+
+export default {
+  what: "halos",
+  key: "9",
+  label: "Halos",
+  said: "Rims along strong edges",
+  over: EyeMarks,
+} satisfies Check;

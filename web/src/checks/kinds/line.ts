@@ -1,0 +1,14 @@
+/** Without the open line. */
+import type { Check } from "../check";
+
+export default {
+  what: "line",
+  key: "1",
+  label: "Without this line",
+  said: "Without the open line",
+  document(doc, { line }) {
+    const ground = (doc.ground ?? {}) as unknown as Record<string, { on?: boolean }>;
+    for (const m of doc.moves ?? []) if (m.id === line) m.on = false;
+    if (line && ground[line]) ground[line].on = false;
+  },
+} satisfies Check;

@@ -1,0 +1,13 @@
+/** The frame as it came. */
+import type { Check } from "../check";
+
+export default {
+  what: "untouched",
+  key: "3",
+  label: "Untouched",
+  said: "The frame as it came",
+  document(doc) {
+    doc.moves = [];
+    delete (doc as { ground?: unknown }).ground;
+  },
+} satisfies Check;

@@ -1,0 +1,66 @@
+/** Which part of a picture is seen, and how large. */
+import { computed, reactive, type Ref } from "vue";
+
+import { centred, placed, visible, wheeled, type Frame, type Region, type Spot } from "../model/plane";
+
+/** zoom: 0 fits the whole picture; else screen px per px of it. centre: what lies in the middle, fractions. */
+export interface Viewport {
+  zoom: number;
+  centre: Spot;
+}
+export interface Size {
+  width: number;
+  height: number;
+}
+/** What has to be asked for to fill it. */
+export interface Target extends Size {
+  region: Region;
+}
+
+export const viewport = (): Viewport => reactive({ zoom: 0, centre: { x: 0.5, y: 0.5 } });
+
+const NOWHERE: Frame = { left: 0, top: 0, width: 1, height: 1 };
+const within = (v: number) => Math.min(1, Math.max(0, v));
+
+/** `seen`: what is looked at; `plane`: the size of the whole picture, px; `size`: of the stage, px. */
+export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<Size>) {
+  /** Where the whole picture lies on the stage. */
+  const frame = computed(() =>
+    plane.value ? placed(size.value, plane.value, seen.zoom, seen.centre) : NOWHERE,
+  );
+  const fitted = () => placed(size.value, plane.value!, 0, seen.centre).width / plane.value!.width;
+
+  function target(scale = 1): Target {
+    const region = visible(size.value, frame.value);
+    const dpr = (window.devicePixelRatio || 1) * scale;
+    return {
+      region,
+      width: Math.max(1, Math.round((region[2] - region[0]) * frame.value.width * dpr)),
+      height: Math.max(1, Math.round((region[3] - region[1]) * frame.value.height * dpr)),
+    };
+  }
+  /** Zoom so that a place of the picture (fractions) comes to lie at a place of the stage (px). */
+  function zoomTo(zoom: number, at: Spot, on: Spot): void {
+    if (zoom === seen.zoom || !plane.value) return;
+    seen.centre = centred(size.value, plane.value, zoom, at, on);
+    seen.zoom = zoom;
+  }
+  /** Larger or smaller about a place of the stage by so many px of a wheel. */
+  function zoomBy(delta: number, on: Spot): void {
+    if (!plane.value) return;
+    const at = {
+      x: (on.x - frame.value.left) / frame.value.width,
+      y: (on.y - frame.value.top) / frame.value.height,
+    };
+    zoomTo(wheeled(seen.zoom, fitted(), delta), at, on);
+  }
+  /** Carry the picture by so many px of the stage. */
+  function panBy(by: Spot): void {
+    if (!seen.zoom) return;
+    seen.centre = {
+      x: within(seen.centre.x - by.x / frame.value.width),
+      y: within(seen.centre.y - by.y / frame.value.height),
+    };
+  }
+  return { frame, target, zoomTo, zoomBy, panBy };
+}

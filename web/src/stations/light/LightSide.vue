@@ -1,0 +1,40 @@
+<script setup lang="ts">
+/** The ledger, or the opened latch instead; below it the shelf. */
+import { nextTick } from "vue";
+
+import LatchEditor from "../../components/LatchEditor.vue";
+import LatchShelf from "../../components/LatchShelf.vue";
+import LedgerPanel from "../../components/LedgerPanel.vue";
+import { useKeys } from "../../keys/keys";
+import { useScene } from "../../stores/scene";
+import { useView } from "../../stores/view";
+
+const scene = useScene();
+const view = useView();
+useKeys().add(
+  {
+    name: "new move",
+    says: "at Light: write a new move",
+    key: "n",
+    run() {
+      scene.openLatch = null;
+      void nextTick(() => document.getElementById("add-move")?.focus());
+    },
+  },
+  {
+    name: "wrong",
+    says: "at Light: point at what is wrong",
+    key: "p",
+    run() {
+      scene.openLatch = null;
+      view.tool = "wrong";
+    },
+  },
+);
+</script>
+
+<template>
+  <LatchEditor v-if="scene.latch" />
+  <LedgerPanel v-else />
+  <LatchShelf v-show="!scene.latch" @peek="(id) => (view.peek = id)" />
+</template>

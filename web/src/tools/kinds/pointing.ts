@@ -1,0 +1,120 @@
+/** Places pointed at: something neutral, a colour for a latch or a move, a corner, what is wrong. */
+import { client, need } from "../../api/client";
+import { usePicking } from "../../composables/picking";
+import { onPicture, type Spot } from "../../model/plane";
+import { useScene } from "../../stores/scene";
+import { useView } from "../../stores/view";
+import type { Hand, Tool } from "../tool";
+
+export default function pointing(hand: Hand): Record<string, Tool> {
+  const scene = useScene();
+  const view = useView();
+  const { sampled, picked } = usePicking(hand.frame);
+
+  async function neutral(at: Spot): Promise<void> {
+    view.tool = "";
+    const light = await need(
+      client.POST("/api/scenes/{scene_id}/neutral", {
+        params: { path: { scene_id: scene.opened!.id } },
+        body: { document: scene.current() as never, ...at },
+      }),
+    );
+    await scene.setGround("colour_of_light", { ...light }, "Colour of light picked");
+  }
+
+  async function colour(at: Spot, take: boolean): Promise<void> {
+    const line = scene.latch?.ingredients.find((i) => i.id === scene.openIngredient && i.kind === "colour");
+    if (!line) return;
+    const got = await sampled(scene.latch!.id!, at);
+    const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take };
+    (line.params as unknown as { samples: unknown[] }).samples.push(sample);
+    await scene.commit(take ? "A colour picked" : "A colour taken away");
+  }
+
+  const openLine = () => scene.latch?.ingredients.find((i) => i.id === scene.openIngredient);
+  /** A place Kin should resemble. */
+  async function kin(at: Spot): Promise<void> {
+    const line = openLine();
+    if (!line || !scene.plane) return;
+    (line.params as unknown as { places: Spot[] }).places.push(scene.plane.toSource(at));
+    await scene.commit("Pointed at kin");
+  }
+
+  /** A corner of the open Outline. Near its first corner an outline ends. */
+  async function point(at: Spot, sharp: boolean): Promise<void> {
+    const line = openLine();
+    if (!line || !scene.plane) return;
+    const source = scene.plane.toSource(at);
+    const points = (line.params as unknown as { points: (Spot & { sharp: boolean })[] }).points;
+    const first = points.length > 2 ? scene.plane.toPicture(points[0]!) : null;
+    if (
+      first &&
+      Math.hypot((first.x - at.x) * scene.plane.width, (first.y - at.y) * scene.plane.height) <
+        0.015 * Math.max(scene.plane.width, scene.plane.height)
+    ) {
+      view.tool = "";
+      return;
+    }
+    points.push({ ...source, sharp });
+    await scene.commit("Outline drawn");
+  }
+
+  /** A colour the open line is to spare. */
+  async function spare(at: Spot): Promise<void> {
+    const key = scene.openMove;
+    const line = scene.moves.find((m) => m.id === key) ?? (key ? scene.ground(key) : undefined);
+    if (!line) return;
+    const got = await sampled("", at);
+    const held = line as unknown as { spare: { what: string; colour: { samples: unknown[] } }[] };
+    const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take: true };
+    const before = held.spare.find((s) => s.what === "colour");
+    if (before) before.colour.samples.push(sample);
+    else held.spare.push({ what: "colour", colour: { samples: [sample] }, read_at: scene.readAt() } as never);
+    await scene.commit("A colour spared");
+  }
+
+  async function hue(at: Spot): Promise<void> {
+    const line = scene.moves.find((m) => m.id === scene.openMove);
+    const field = scene.lightKinds
+      .find((k) => k.kind === line?.kind)
+      ?.fields.find((f) => f.name === "anchors");
+    if (!line || !field) return;
+    const got = await picked(at);
+    const fresh = Object.fromEntries((field.items ?? []).map((f) => [f.name, f.default]));
+    (line.params as unknown as { anchors: unknown[] }).anchors.push({ ...fresh, picked: got.picked });
+    view.tool = "";
+    await scene.commit("A colour pointed at");
+  }
+  async function tone(at: Spot): Promise<void> {
+    view.tool = "";
+    view.tone((await picked(at)).shown);
+  }
+
+  async function wrong(at: Spot): Promise<void> {
+    view.tool = "";
+    view.wrong = at;
+  }
+
+  /** A tool that takes a place; a refusal is said. */
+  function taking(says: string, work: (at: Spot, shift: boolean) => Promise<void>): Tool {
+    const take = (at: Spot, shift: boolean) => {
+      view.taken = null;
+      work(at, shift).then(
+        () => scene.notices.settle("picking"),
+        (error: Error) => scene.notices.tell("picking", error),
+      );
+    };
+    return { says, down: (at) => take(onPicture(hand.frame.value, at.stage), at.shift), key: take };
+  }
+  return {
+    neutral: taking("Point at something that should be neutral grey.", neutral),
+    sample: taking("Point at a colour the latch should hold.", (at) => colour(at, true)),
+    unsample: taking("Point at a colour it should let go.", (at) => colour(at, false)),
+    corner: taking("Click points around it, Shift for a sharp corner; click the first to end.", point),
+    spare: taking("Point at a colour the move should spare; several may be pointed at.", spare),
+    hue: taking("Point at a colour this move should take hold of.", hue),
+    tone: taking("Point at a colour to take.", tone),
+    kin: taking("Point at what it should resemble.", kin),
+    wrong: taking("Point at what is wrong with the picture.", wrong),
+  };
+}
