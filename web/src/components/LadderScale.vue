@@ -240,6 +240,7 @@ onBeforeUnmount(() => watcher.disconnect());
       </svg>
       <LadderFan v-if="fan" :key="fan.id" :line="fan" :y="y" :room="room" />
     </div>
+    <p class="spot numeral" aria-live="off">{{ view.spot }}</p>
     <dl class="foot numeral">
       <dt>clipped in the frame</dt>
       <dd>{{ percent(clippedInFrame) }}</dd>
@@ -252,6 +253,13 @@ onBeforeUnmount(() => watcher.disconnect());
 </template>
 
 <style scoped>
+/* room for what the pointer reads, so that nothing moves when it does */
+.spot {
+  height: 45px;
+  padding: 0 8px;
+  font-size: 11px;
+  line-height: 15px;
+}
 .old {
   padding: 0 8px;
   color: var(--ink-2);

@@ -76,7 +76,7 @@ function begin(action: Action): void {
   border: 1px solid var(--edge);
   border-radius: 4px;
   padding: 10px 14px;
-  width: 400px;
+  width: 420px;
 }
 .head,
 .all {
@@ -89,8 +89,8 @@ function begin(action: Action): void {
 }
 dl {
   display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 1px 12px;
+  grid-template-columns: 132px 1fr;
+  gap: 0 12px;
   margin: 6px 0;
   align-items: center;
 }

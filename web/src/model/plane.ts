@@ -186,9 +186,14 @@ const LARGEST = 4;
 export function wheeled(zoom: number, fitted: number, delta: number): number {
   const before = zoom || fitted;
   const next = before * 2 ** (-delta / TWICE);
-  if (next <= fitted * 1.001) return 0;
   const stay = STAYS.find((s) => (before < s && next >= s) || (before > s && next <= s));
-  return stay && stay > fitted ? stay : Math.min(next, Math.max(LARGEST, fitted));
+  return stay && stay > fitted ? stay : pinched(zoom, fitted, next / before);
+}
+
+/** The zoom so many times as large, staying nowhere: between two fingers. */
+export function pinched(zoom: number, fitted: number, factor: number): number {
+  const next = (zoom || fitted) * factor;
+  return next <= fitted * 1.001 ? 0 : Math.min(next, Math.max(LARGEST, fitted));
 }
 
 /** The centre at which a place of the picture (fractions) lies at a place of the stage (px). */

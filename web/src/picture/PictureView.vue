@@ -20,7 +20,7 @@ const props = defineProps<{
   /** Something is being dragged: answers may be quick ones. */
   dragging?: boolean;
   /** What is in hand, if anything. */
-  hand?: Omit<Below, "panBy" | "zoomBy">;
+  hand?: Omit<Below, "panBy" | "zoomBy" | "scaleBy">;
   mask?: Mask | null;
   label: string;
 }>();
@@ -34,7 +34,7 @@ const size = computed<Size>(() => ({
   height: Math.round(measured.height.value) || 100,
 }));
 const plane = computed(() => props.plane);
-const { frame, target, zoomTo, zoomBy, panBy } = useViewport(props.seen, plane, size);
+const { frame, target, zoomTo, zoomBy, scaleBy, panBy } = useViewport(props.seen, plane, size);
 
 const { shot, pending, waiting, ask, settle, fresh } = useShown({
   wish: () => (size.value.width < 50 ? null : props.wish),
@@ -70,6 +70,7 @@ const pointer = new PointerLayer(() => stage.value!, {
   hover: (at) => props.hand?.hover(at),
   panBy,
   zoomBy,
+  scaleBy,
 });
 useEventListener(window, "keydown", (e) => e.code === "Space" && aimed(e) && pointer.spaced(true));
 useEventListener(window, "keyup", (e) => e.code === "Space" && pointer.spaced(false));

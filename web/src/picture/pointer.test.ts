@@ -18,7 +18,7 @@ const pen = (x: number, y: number) => event(x, y, { pointerId: 9, pointerType: "
 
 beforeEach(() => {
   below = {
-    down: vi.fn(() => true), move: vi.fn(), up: vi.fn(), cancel: vi.fn(), hover: vi.fn(), panBy: vi.fn(), zoomBy: vi.fn(),
+    down: vi.fn(() => true), move: vi.fn(), up: vi.fn(), cancel: vi.fn(), hover: vi.fn(), panBy: vi.fn(), zoomBy: vi.fn(), scaleBy: vi.fn(),
   }; // prettier-ignore
   layer = new PointerLayer(() => element, below as unknown as Below);
   now += 10_000;
@@ -68,8 +68,8 @@ describe("fingers", () => {
     expect(below.cancel).toHaveBeenCalledOnce();
     layer.move(finger(2, 302, 100));
     expect(below.panBy).toHaveBeenCalledWith({ x: 51, y: 0 });
-    const [delta, on] = below.zoomBy.mock.calls[0]!;
-    expect(delta).toBeCloseTo(-240 * Math.log2(200 / 98)); // about twice as large
+    const [factor, on] = below.scaleBy.mock.calls[0]!;
+    expect(factor).toBeCloseTo(200 / 98); // about twice as large
     expect(on).toEqual({ x: 202, y: 100 });
     layer.up(finger(2, 302, 100));
     layer.move(finger(1, 110, 100));

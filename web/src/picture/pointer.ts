@@ -23,12 +23,12 @@ export interface Below {
   panBy(by: Spot): void;
   /** By so many px of a wheel, about a place of the stage. */
   zoomBy(delta: number, on: Spot): void;
+  /** So many times as large. */
+  scaleBy(factor: number, on: Spot): void;
 }
 
 /** A hand that rests on the screen while a pen draws, and this long after, ms, is no finger. */
 const PALM = 700;
-/** Px of a wheel for twice as large, as `wheeled` has it. */
-const TWICE = 240;
 /** A trackpad's pinch comes as a wheel with Control held, in small steps. */
 const PINCHED = 5;
 
@@ -127,7 +127,7 @@ export class PointerLayer {
     const apart = (p: Spot) => Math.max(8, Math.hypot(p.x - other.x, p.y - other.y));
     this.below.panBy({ x: (now.x - before.x) / 2, y: (now.y - before.y) / 2 });
     const middle = { x: (now.x + other.x) / 2, y: (now.y + other.y) / 2 };
-    this.below.zoomBy(-TWICE * Math.log2(apart(now) / apart(before)), middle);
+    this.below.scaleBy(apart(now) / apart(before), middle);
   }
 
   private at(e: { clientX: number; clientY: number }): Spot {

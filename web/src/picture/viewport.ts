@@ -1,7 +1,16 @@
 /** Which part of a picture is seen, and how large. */
 import { computed, reactive, type Ref } from "vue";
 
-import { centred, placed, visible, wheeled, type Frame, type Region, type Spot } from "../model/plane";
+import {
+  centred,
+  pinched,
+  placed,
+  visible,
+  wheeled,
+  type Frame,
+  type Region,
+  type Spot,
+} from "../model/plane";
 
 /** zoom: 0 fits the whole picture; else screen px per px of it. centre: what lies in the middle, fractions. */
 export interface Viewport {
@@ -45,14 +54,19 @@ export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<S
     seen.centre = centred(size.value, plane.value, zoom, at, on);
     seen.zoom = zoom;
   }
-  /** Larger or smaller about a place of the stage by so many px of a wheel. */
+  /** Larger or smaller about a place of the stage: by so many px of a wheel, or so many times. */
   function zoomBy(delta: number, on: Spot): void {
-    if (!plane.value) return;
+    if (plane.value) about(on, wheeled(seen.zoom, fitted(), delta));
+  }
+  function scaleBy(factor: number, on: Spot): void {
+    if (plane.value) about(on, pinched(seen.zoom, fitted(), factor));
+  }
+  function about(on: Spot, zoom: number): void {
     const at = {
       x: (on.x - frame.value.left) / frame.value.width,
       y: (on.y - frame.value.top) / frame.value.height,
     };
-    zoomTo(wheeled(seen.zoom, fitted(), delta), at, on);
+    zoomTo(zoom, at, on);
   }
   /** Carry the picture by so many px of the stage. */
   function panBy(by: Spot): void {
@@ -62,5 +76,5 @@ export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<S
       y: within(seen.centre.y - by.y / frame.value.height),
     };
   }
-  return { frame, target, zoomTo, zoomBy, panBy };
+  return { frame, target, zoomTo, zoomBy, scaleBy, panBy };
 }

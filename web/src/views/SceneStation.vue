@@ -126,8 +126,7 @@ watch(
           <kbd>{{ c.key }}</kbd> <span class="word">{{ c.label }}</span>
         </button>
       </div>
-      <span class="spot numeral">{{ view.spot }}</span>
-      <span class="quiet" role="status">{{ view.waiting }}</span>
+      <span class="quiet waits" role="status">{{ view.waiting }}</span>
       <SavingSays />
       <TrayStone />
       <button class="plain" type="button" :aria-pressed="view.facts" @click="view.facts = !view.facts">
@@ -209,14 +208,14 @@ footer {
 .group {
   display: flex;
 }
-.between {
-  padding: 3px 6px;
-  font-weight: 600;
-}
-.spot {
+.waits {
   flex: 1;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+.between {
+  padding: 3px 6px;
+  font-weight: 600;
 }
 kbd {
   font: inherit;
