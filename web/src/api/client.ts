@@ -5,12 +5,17 @@ import { useSession } from "../stores/session";
 import type { components, paths } from "./generated";
 
 export type Schemas = components["schemas"];
-export type SceneDocument = Schemas["Scene"];
-/** Documents from the server always carry their ids. */
+/** Documents from the server always carry their ids, and all their lists. */
 type Known = { id: string };
-export type MoveLine = NonNullable<SceneDocument["moves"]>[number] & Known & { latch: string | null };
+export type MoveLine = NonNullable<Schemas["Scene"]["moves"]>[number] & Known & { latch: string | null };
 export type IngredientLine = NonNullable<Schemas["Latch"]["ingredients"]>[number] & Known;
 export type Latch = Omit<Schemas["Latch"], "ingredients"> & Known & { ingredients: IngredientLine[] };
+export type LineGroup = Schemas["Group"] & Known;
+export interface SceneDocument extends Omit<Schemas["Scene"], "moves" | "latches" | "groups"> {
+  moves: MoveLine[];
+  latches: Latch[];
+  groups: LineGroup[];
+}
 /** A line of the Ground band. */
 export interface GroundLine {
   on: boolean;

@@ -45,7 +45,7 @@ async function ask(): Promise<void> {
   const got = await client
     .POST("/api/scenes/{scene_id}/shared", {
       params: { path: { scene_id: scene.opened.id } },
-      body: { document: scene.current() as never, move: props.move },
+      body: { document: scene.current(), move: props.move },
     })
     .catch(() => null);
   if (mine === asked && got?.data) shares.value = got.data;

@@ -32,14 +32,19 @@ const said = (error: Error) => (trouble.value = error.message);
 const remove = (ids: string[]) => removal.remove("job", ids).catch(said);
 const takeBack = () => removal.takeBack(removal.last.value).catch(said);
 onMounted(load);
-const want = reactive({ kind: "tif", space: "p3", bits: 16, long_edge: "" });
+const want = reactive<Omit<Schemas["NewExport"], "long_edge"> & { long_edge: string }>({
+  kind: "tif",
+  space: "p3",
+  bits: 16,
+  long_edge: "",
+});
 const SPACES = { srgb: "sRGB", p3: "Display P3", rec2020: "Rec. 2020", linear: "Linear light, unrendered" };
 
 function make(): void {
   const long = Number(want.long_edge);
   const body = { kind: want.kind, space: want.space, bits: want.bits, long_edge: long > 0 ? long : null };
   const path = { scene_id: scene.opened!.id };
-  void start(need(client.POST("/api/scenes/{scene_id}/exports", { params: { path }, body: body as never })));
+  void start(need(client.POST("/api/scenes/{scene_id}/exports", { params: { path }, body })));
 }
 function kindChanged(): void {
   if (want.kind === "jpg") want.bits = 8;

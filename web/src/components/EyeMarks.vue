@@ -15,7 +15,7 @@ const MOST = 14;
 async function ask(): Promise<void> {
   if (!scene.opened) return;
   const params = { path: { scene_id: scene.opened.id } };
-  const body = { document: scene.current() as never };
+  const body = { document: scene.current() };
   try {
     if (props.what === "squint")
       squint.value = await need(client.POST("/api/scenes/{scene_id}/squint", { params, body }));

@@ -5,10 +5,10 @@ import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from "vue"
 
 import { client, need } from "../api/client";
 import { exposure } from "../model/facts";
-import { clipped, HEAPS, type Frame } from "../model/gather";
+import { clipped, HEAPS, type Frame, type Sorting } from "../model/gather";
 
 const props = defineProps<{ outing: string; frames: Frame[]; close: boolean }>();
-const emit = defineEmits<{ sort: [frame: Frame, sorting: string]; begin: [frame: Frame] }>();
+const emit = defineEmits<{ sort: [frame: Frame, sorting: Sorting]; begin: [frame: Frame] }>();
 
 const stage = ref<HTMLDivElement>();
 const size = reactive({ width: 900, height: 600 });

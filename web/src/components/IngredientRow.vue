@@ -57,6 +57,7 @@ function twice(): void {
   scene.copyIngredient(props.line.id!);
 }
 /** Dropped on another row, an ingredient stands in its place; dropped beside the rows, it is there twice. */
+const joinOf = (e: Event) => (e.target as HTMLSelectElement).value as IngredientLine["join"];
 function lift(e: DragEvent): void {
   e.dataTransfer?.setData("text/ingredient", props.line.id!);
 }
@@ -76,7 +77,7 @@ function dropped(e: DragEvent): void {
         class="boxed join"
         :aria-label="`How ${kind.label} joins`"
         :value="line.join"
-        @change="set({ join: ($event.target as HTMLSelectElement).value as never }, 'joins anew')"
+        @change="set({ join: joinOf($event) }, 'joins anew')"
       >
         <option v-for="(word, key) in scene.vocabulary?.joins" :key="key" :value="key">{{ word }}</option>
       </select>

@@ -31,7 +31,7 @@ watch(
       .POST("/api/scenes/{scene_id}/fan", {
         params: { path: { scene_id: scene.opened.id } },
         body: {
-          document: scene.current() as never, latch: scene.latch.id!,
+          document: scene.current(), latch: scene.latch.id!,
           leaning: params.value.leaning as "lights", narrow: steps.value,
         }, // prettier-ignore
       })

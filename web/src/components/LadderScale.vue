@@ -31,9 +31,9 @@ const wings = computed<string[]>(() => {
 });
 const paired = computed(() => wings.value.length === 2 && (ladder.value?.wings.length ?? 0) === 2);
 
-async function read(document: unknown, view: string, ids: string[]): Promise<Ladder | null> {
+async function read(document: Record<string, unknown>, view: string, ids: string[]): Promise<Ladder | null> {
   const params = { path: { scene_id: scene.opened!.id } };
-  const body = { document: document as never, wings: ids, view, number: nextNumber() };
+  const body = { document, wings: ids, view, number: nextNumber() };
   return needNewest(client.POST("/api/scenes/{scene_id}/meters", { params, body }));
 }
 /** What is shown was read of an earlier state: the last question was not answered. */

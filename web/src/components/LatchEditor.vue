@@ -54,7 +54,7 @@ const held = useHolds();
 const sentenceOf = (words: string) => `${words[0]!.toUpperCase()}${words.slice(1)}.`;
 function removeLatch(): void {
   const gone = latch.value;
-  scene.document!.latches = scene.latches.filter((l) => l.id !== gone.id) as never;
+  scene.document!.latches = scene.latches.filter((l) => l.id !== gone.id);
   scene.openLatch = null;
   void scene.commit(`removed latch ${gone.name}`);
 }

@@ -43,9 +43,9 @@ function drop(e: DragEvent): void {
   void scene.commit(`${props.kind.label} latched to ${scene.nameOf(id)}`);
 }
 function shift(by: number): void {
-  const all = scene.document!.moves!;
+  const all = scene.document!.moves;
   all.splice(props.index, 1);
-  all.splice(props.index + by, 0, props.move as never);
+  all.splice(props.index + by, 0, props.move);
   void scene.commit(`${said.value} moved ${by < 0 ? "up" : "down"}`);
 }
 function say(what: "name" | "note", e: Event): void {
@@ -53,7 +53,7 @@ function say(what: "name" | "note", e: Event): void {
   void scene.commit(`${said.value}: a ${what}`);
 }
 function remove(): void {
-  scene.document!.moves!.splice(props.index, 1);
+  scene.document!.moves.splice(props.index, 1);
   scene.openMove = null;
   void groups.commit(`removed ${said.value}`);
 }

@@ -81,7 +81,7 @@ watch(
     const got = await client
       .POST("/api/scenes/{scene_id}/remarks", {
         params: { path: { scene_id: scene.opened.id } },
-        body: { document: scene.current() as never },
+        body: { document: scene.current() },
       })
       .catch(() => null);
     if (mine === turn && got?.data) remarks.value = got.data;

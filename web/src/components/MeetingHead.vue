@@ -28,7 +28,7 @@ async function ask(to: number | null): Promise<void> {
   const got = await need(
     client.POST("/api/scenes/{scene_id}/meeting", {
       params: { path: { scene_id: scene.opened.id } },
-      body: { document: trial.without() as never, wings: props.wings, aim: to },
+      body: { document: trial.without(), wings: props.wings, aim: to },
     }),
   ).catch((error: Error) => {
     if (to !== null) scene.notices.tell("meeting", error);

@@ -16,7 +16,8 @@ const remedies = ref<Schemas["Remedy"][] | null>(null);
 const panel = ref<HTMLElement>();
 let asked = 0;
 
-async function say(what: string): Promise<void> {
+type Complaint = Schemas["Complained"]["wrong"];
+async function say(what: Complaint): Promise<void> {
   const mine = ++asked;
   trial.leave();
   wrong.value = what;
@@ -25,7 +26,7 @@ async function say(what: string): Promise<void> {
     const got = await need(
       client.POST("/api/scenes/{scene_id}/remedies", {
         params: { path: { scene_id: scene.opened!.id } },
-        body: { document: trial.without() as never, ...view.wrong!, wrong: what as never },
+        body: { document: trial.without(), ...view.wrong!, wrong: what },
       }),
     );
     if (mine !== asked) return;
@@ -88,7 +89,7 @@ onBeforeUnmount(() => {
         class="plain"
         type="button"
         :aria-pressed="wrong === what"
-        @click="say(String(what))"
+        @click="say(what as Complaint)"
       >
         {{ label }}
       </button>

@@ -1,5 +1,4 @@
 /** Light painted on: one Exposure line and its Hand latch, whose brush is in the hand at once. */
-import type { MoveLine } from "../api/client";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 
@@ -21,10 +20,10 @@ export function useDodging() {
       scene.openIngredient = brush.id!;
     } else {
       const made = scene.freshLatch(scene.freeName(name), false);
-      scene.document.latches!.push(made as never);
+      scene.document.latches.push(made);
       scene.openLatch = made.id!;
-      const begun: Partial<MoveLine> = scene.lineOf(exposure, { ev: stops });
-      scene.document.moves!.push({ ...begun, name, latch: made.id } as never);
+      const begun = scene.lineOf(exposure, { ev: stops });
+      scene.document.moves.push({ ...begun, name, latch: made.id });
       scene.addIngredient(hand, "add", `${made.name} begun`);
     }
     view.tool = "paint";

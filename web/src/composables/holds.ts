@@ -14,7 +14,7 @@ export function useHolds() {
     if (!scene.opened || !scene.latch || scene.dragging) return;
     const mine = ++asked;
     const params = { path: { scene_id: scene.opened.id } };
-    const body = { document: scene.current() as never, latch: scene.latch.id! };
+    const body = { document: scene.current(), latch: scene.latch.id! };
     const got = await aside(() => need(client.POST("/api/scenes/{scene_id}/holds", { params, body }))).catch(
       () => null,
     ); // what is wrong is said by the picture

@@ -4,7 +4,7 @@ import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import { client, need, type Schemas } from "../api/client";
-import type { Frame, Group } from "../model/gather";
+import type { Frame, Group, Sorting } from "../model/gather";
 import { useArrivals } from "./arrivals";
 import { useJob } from "./job";
 import { useNaming } from "./naming";
@@ -77,10 +77,10 @@ export function useOuting(asked: () => string | undefined) {
     return !refused.value && !reading.problem.value;
   }
 
-  const sort = (frame: Frame, sorting: string) =>
+  const sort = (frame: Frame, sorting: Sorting) =>
     tried(async () => {
       const path = { frame_id: frame.id };
-      const body = { sorting: sorting as never };
+      const body = { sorting };
       const next = await need(client.PATCH("/api/frames/{frame_id}", { params: { path }, body }));
       const of = outing.value;
       if (of) take({ ...of, frames: of.frames.map((f) => (f.id === next.id ? next : f)) });

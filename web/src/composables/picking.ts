@@ -25,7 +25,7 @@ export function usePicking(frame: Readonly<Ref<Frame>>) {
     const got = await need(
       client.POST("/api/scenes/{scene_id}/sample", {
         params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, latch, across: across(), ...at },
+        body: { document: scene.current(), latch, across: across(), ...at },
       }),
     );
     return shown(at, got);
@@ -51,7 +51,7 @@ export function usePicking(frame: Readonly<Ref<Frame>>) {
     const got = await need(
       client.POST("/api/scenes/{scene_id}/pick", {
         params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, move: scene.openMove ?? "", across: across(), ...at },
+        body: { document: scene.current(), move: scene.openMove ?? "", across: across(), ...at },
       }),
     );
     return shown(at, got);

@@ -16,7 +16,7 @@ export function useReading() {
   const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
 
   async function ask(id: string, at: Spot): Promise<string> {
-    const body = { document: scene.current() as never, ...at };
+    const body = { document: scene.current(), ...at };
     const params = { path: { scene_id: id } };
     const s = await need(client.POST("/api/scenes/{scene_id}/spot", { params, body }));
     if (scene.latch)

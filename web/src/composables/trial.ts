@@ -31,8 +31,8 @@ export function useTrial(gone: () => void = () => undefined) {
     takeOut();
     line.value = id;
     latch = made?.id ?? "";
-    if (made) scene.document!.latches!.push(made as never);
-    scene.document!.moves!.push({ ...next, id } as never);
+    if (made) scene.document!.latches.push(made);
+    scene.document!.moves.push({ ...next, id } as MoveLine);
     scene.tryOut();
   }
   function forget(): void {

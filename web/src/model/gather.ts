@@ -3,7 +3,8 @@ import type { Schemas } from "../api/client";
 
 export type Frame = Schemas["FrameLine"];
 export type Group = Schemas["GroupLine"];
-export type Sorting = Frame["sorting"];
+/** The heap a frame lies on; "" for none. */
+export type Sorting = Schemas["Sorting"]["sorting"];
 
 export interface Block {
   key: string;
@@ -12,7 +13,7 @@ export interface Block {
 }
 
 /** Ours for the three heaps, with the key that puts a frame there. */
-export const HEAPS: { sorting: string; label: string; key: string }[] = [
+export const HEAPS: { sorting: Sorting; label: string; key: string }[] = [
   { sorting: "evening", label: "Evening", key: "e" },
   { sorting: "maybe", label: "Maybe", key: "m" },
   { sorting: "leave", label: "Leave", key: "l" },

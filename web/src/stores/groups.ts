@@ -25,7 +25,7 @@ export const useGroups = defineStore("groups", () => {
     let group = of(above);
     if (!group) {
       group = { id: crypto.randomUUID(), name: freeName(), on: true };
-      scene.document!.groups!.push(group as never);
+      scene.document!.groups.push(group);
       above.group = group.id;
     }
     line.group = group.id;
@@ -57,7 +57,7 @@ export const useGroups = defineStore("groups", () => {
   /** A group nobody is in any more goes. */
   function commit(words: string): Promise<void> {
     const used = new Set(scene.moves.map((m) => m.group));
-    scene.document!.groups = groups.value.filter((g) => used.has(g.id)) as never;
+    scene.document!.groups = groups.value.filter((g) => used.has(g.id));
     return scene.commit(words);
   }
   return { groups, folded, of, beginning, withAbove, out, rename, turn, fold, commit };

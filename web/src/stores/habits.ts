@@ -2,7 +2,7 @@
 import { defineStore } from "pinia";
 import { computed, ref } from "vue";
 
-import { client, need, type Latch, type Schemas } from "../api/client";
+import { client, need, type Latch, type MoveLine, type Schemas } from "../api/client";
 import { useRemoval } from "../composables/removal";
 import { useScene } from "./scene";
 
@@ -28,7 +28,7 @@ export const useHabits = defineStore("habits", () => {
       await need(
         client.POST("/api/scenes/{scene_id}/habits", {
           params: { path: { scene_id: scene.opened!.id } },
-          body: { document: scene.current() as never, latch },
+          body: { document: scene.current(), latch },
         }),
       );
       await load();
@@ -48,7 +48,7 @@ export const useHabits = defineStore("habits", () => {
       await need(
         client.POST("/api/scenes/{scene_id}/habits/moves", {
           params: { path: { scene_id: scene.opened!.id } },
-          body: { document: scene.current() as never, moves, name },
+          body: { document: scene.current(), moves, name },
         }),
       );
       await load();
@@ -58,11 +58,11 @@ export const useHabits = defineStore("habits", () => {
       const made = await need(
         client.POST("/api/scenes/{scene_id}/habits/{habit_id}/moves", {
           params: { path: { scene_id: scene.opened!.id, habit_id: habit.id } },
-          body: { document: scene.current() as never },
+          body: { document: scene.current() },
         }),
       );
-      scene.document!.latches!.push(...(made.latches as never[]));
-      scene.document!.moves!.push(...(made.moves as never[]));
+      scene.document!.latches.push(...(made.latches as unknown as Latch[]));
+      scene.document!.moves.push(...(made.moves as unknown as MoveLine[]));
       await scene.commit(`${habit.name}, by habit`);
     });
   /** Forgetting can be taken back. */

@@ -57,7 +57,7 @@ export default function carrying(hand: Hand): Record<string, Tool> {
     need(
       client.POST("/api/scenes/{scene_id}/pick", {
         params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, move: held.id, ...at },
+        body: { document: scene.current(), move: held.id, ...at },
       }),
     )
       .then((got) => {

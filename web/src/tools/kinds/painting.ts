@@ -1,7 +1,7 @@
 /** Strokes laid down on the picture for the open Hand ingredient. */
 import { computed, ref } from "vue";
 
-import type { IngredientLine } from "../../api/client";
+import type { IngredientLine, Schemas } from "../../api/client";
 import { onPicture, type Spot } from "../../model/plane";
 import type { Place } from "../../picture/pointer";
 import { useScene } from "../../stores/scene";
@@ -9,9 +9,7 @@ import { useView } from "../../stores/view";
 import BrushMarks from "../BrushMarks.vue";
 import type { Hand, Tool } from "../tool";
 
-interface Stroke {
-  points: number[];
-}
+type Stroke = Schemas["Stroke"];
 interface Brush {
   strokes: Stroke[];
   size: number;
@@ -101,7 +99,7 @@ export default function painting(hand: Hand): Record<string, Tool> {
       brush.value.strokes.push({
         points: part, radius: size, soft, flow,
         erase: view.tool === "erase" || view.tool === "unmark", seek: view.tool === "seek",
-      } as never); // prettier-ignore
+      }); // prettier-ignore
     await scene.commit(WORDS[view.tool] ?? "Painted by hand");
     if (path.value === drawn) path.value = []; // unless the next one is under way
   }

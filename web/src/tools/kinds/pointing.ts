@@ -16,7 +16,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     const light = await need(
       client.POST("/api/scenes/{scene_id}/neutral", {
         params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current() as never, ...at },
+        body: { document: scene.current(), ...at },
       }),
     );
     await scene.setGround("colour_of_light", { ...light }, "Colour of light picked");
@@ -65,11 +65,13 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     const line = scene.moves.find((m) => m.id === key) ?? (key ? scene.ground(key) : undefined);
     if (!line) return;
     const got = await sampled("", at);
-    const held = line as unknown as { spare: { what: string; colour: { samples: unknown[] } }[] };
+    const held = line as unknown as {
+      spare: { what: string; colour: { samples: unknown[] }; read_at: unknown }[];
+    };
     const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take: true };
     const before = held.spare.find((s) => s.what === "colour");
     if (before) before.colour.samples.push(sample);
-    else held.spare.push({ what: "colour", colour: { samples: [sample] }, read_at: scene.readAt() } as never);
+    else held.spare.push({ what: "colour", colour: { samples: [sample] }, read_at: scene.readAt() });
     await scene.commit("A colour spared");
   }
 
