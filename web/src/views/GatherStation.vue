@@ -1,8 +1,6 @@
 <script setup lang="ts">
 /** Gather: frames come in, find their groups and their heaps; a scene begins from one. */
-import { ElProgress } from "element-plus";
-import { useEventListener } from "@vueuse/core";
-import { computed, nextTick, onMounted, ref } from "vue";
+import { computed, onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import { client, need } from "../api/client";
@@ -11,17 +9,17 @@ import ChosenBar, { type Together } from "../components/ChosenBar.vue";
 import FieldCamera from "../components/FieldCamera.vue";
 import FrameCompare from "../components/FrameCompare.vue";
 import GatherBar from "../components/GatherBar.vue";
+import GatherHead from "../components/GatherHead.vue";
 import GatherTable from "../components/GatherTable.vue";
+import JobBar from "../components/JobBar.vue";
 import NameForm from "../components/NameForm.vue";
-import PathLine from "../components/PathLine.vue";
 import RemovedSays from "../components/RemovedSays.vue";
 import TrayPanel from "../components/TrayPanel.vue";
-import TrayStone from "../components/TrayStone.vue";
 import type { Naming } from "../composables/naming";
+import { useGatherKeys } from "../composables/gatherkeys";
 import { useOuting } from "../composables/outing";
-import { useKeys } from "../keys/keys";
+import { useTable } from "../composables/table";
 import KeyTable from "../keys/KeyTable.vue";
-import { blocks, HEAPS, type Frame } from "../model/gather";
 import { useSession } from "../stores/session";
 import { useTray } from "../stores/tray";
 
@@ -30,27 +28,14 @@ const router = useRouter();
 const tray = useTray();
 const at = useOuting(() => props.outingId);
 const { outings, outing, arriving, reading, removal, naming } = at;
-const several = computed(() => (outings.value?.length ?? 0) > 1);
-const heap = ref<string | null>(null);
-const table = computed(() => blocks(outing.value?.frames ?? [], outing.value?.groups ?? [], heap.value));
-const shown = computed(() => table.value.flatMap((b) => b.frames));
-const chosen = ref<string[]>([]);
-const currentId = ref("");
-const current = computed(() => shown.value.find((f) => f.id === currentId.value) ?? shown.value[0] ?? null);
-/** What is looked at large: the current frame, or the chosen ones side by side. */
-const looking = ref<"" | "one" | "close" | "beside">("");
-const large = computed<Frame[]>(() => {
-  if (looking.value === "beside")
-    return (outing.value?.frames ?? []).filter((f) => chosen.value.includes(f.id)).slice(0, 6);
-  return looking.value && current.value ? [current.value] : [];
-});
+const { heap, table, shown, chosen, currentId, current, looking, large, choose, chooseAll, look, step } =
+  useTable(outing);
 const camera = ref(false);
 const overview = ref(false);
 const keys = ref(false);
 const removedOpen = ref(false);
 /** What is asked in a line of its own. */
 const asking = ref<"" | "folder" | "new">("");
-const TYPING = "input:not([type=checkbox]), textarea, select";
 const frames = (n: number) => (n === 1 ? "1 frame" : `${n} frames`);
 const empty = computed(() => {
   if (!outing.value || shown.value.length) return "";
@@ -106,26 +91,6 @@ const leave = () =>
     await router.push("/sign-in");
   });
 
-function choose(id: string): void {
-  chosen.value = chosen.value.includes(id) ? chosen.value.filter((c) => c !== id) : [...chosen.value, id];
-}
-function chooseAll(members: Frame[]): void {
-  chosen.value = members.map((f) => f.id);
-  looking.value = "beside";
-}
-function look(frame: Frame): void {
-  currentId.value = frame.id;
-  looking.value = "one";
-}
-async function step(by: number): Promise<void> {
-  const from = shown.value.findIndex((f) => f.id === current.value?.id);
-  const next = shown.value[Math.min(shown.value.length - 1, Math.max(0, from + by))];
-  if (!next) return;
-  currentId.value = next.id;
-  await nextTick();
-  if (!looking.value) document.querySelector<HTMLElement>(`[data-frame="${next.id}"]`)?.focus();
-}
-
 function letGo(): void {
   if (keys.value) keys.value = false;
   else if (tray.open) tray.open = false;
@@ -135,90 +100,25 @@ function letGo(): void {
     naming.asked.value = null;
   } else chosen.value = [];
 }
-const single = () => (looking.value === "beside" ? null : current.value);
-const onOne = (work: (frame: Frame) => unknown) => () => {
-  const frame = single();
-  if (frame) void work(frame);
-};
-useKeys().add(
-  ...HEAPS.map((h) => ({
-    name: `heap ${h.sorting}`,
-    says: `at Gather: ${h.label}`,
-    key: h.key,
-    run: onOne((f) => at.sort(f, h.sorting)),
-  })),
-  { name: "zoom 0", says: "the whole picture", key: "w", run: onOne(() => (looking.value = "one")) },
-  { name: "zoom 1", says: "100 %", key: "r", run: onOne(() => (looking.value = "close")) },
-  { name: "choose", says: "at Gather: choose the frame", key: "c", run: onOne((f) => choose(f.id)) },
-  {
-    name: "beside",
-    says: "at Gather: the chosen ones side by side",
-    key: "d",
-    run() {
-      if (chosen.value.length > 1) looking.value = looking.value === "beside" ? "" : "beside";
-    },
-  },
-  {
-    name: "rename",
-    says: "give it another name",
-    key: "F2",
-    run: onOne((f) => rename("frame", f.id, f.name)),
-  },
-  {
-    name: "remove",
-    says: "at Gather: remove it, or the chosen ones",
-    key: "Delete",
-    run: onOne((f) => remove("frame", chosen.value.length ? chosen.value : [f.id])),
-  },
-  {
-    name: "overview",
-    says: "at Gather: the whole outing small",
-    key: "v",
-    run: () => (overview.value = !overview.value),
-  },
-  { name: "keys", says: "these keys", key: "?", run: () => (keys.value = !keys.value) },
-);
-const FIXED: [string, string][] = [
-  ["arrows", "the next frame"],
-  ["Enter", "look at it large; again, or Escape, to go back"],
-];
-const STEPS: Record<string, number> = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 };
-useEventListener(window, "keydown", (e) => {
-  const on = e.target as HTMLElement;
-  if (on.closest?.(TYPING) || e.ctrlKey || e.metaKey || e.altKey) return;
-  const by = STEPS[e.key];
-  if (e.key === "Escape") letGo();
-  else if (!single()) return;
-  else if (e.key === "Enter" && looking.value && !on.closest("button")) looking.value = "";
-  else if (by) {
-    e.preventDefault();
-    void step(by);
-  }
+const FIXED = useGatherKeys({
+  looking,
+  chosen,
+  current,
+  step,
+  letGo,
+  choose,
+  sort: at.sort,
+  rename: (frame) => rename("frame", frame.id, frame.name),
+  remove: (ids) => remove("frame", ids),
+  overview: () => (overview.value = !overview.value),
+  keys: () => (keys.value = !keys.value),
 });
 onMounted(() => void at.tried(removal.load));
 </script>
 
 <template>
   <div class="gather">
-    <header>
-      <div class="which">
-        <h1 :class="{ 'hidden-label': several }">{{ outing?.name ?? "Gather" }}</h1>
-        <select
-          v-if="several"
-          class="boxed"
-          aria-label="Outing"
-          :value="outing?.id"
-          @change="at.go(($event.target as HTMLSelectElement).value)"
-        >
-          <option v-for="o in outings" :key="o.id" :value="o.id">{{ o.name }}</option>
-        </select>
-      </div>
-      <PathLine at="Gather" :says="{ Gather: outing ? frames(outing.count) : '' }" />
-      <div class="own">
-        <TrayStone />
-        <button class="plain" type="button" @click="leave">Sign out</button>
-      </div>
-    </header>
+    <GatherHead :outing="outing" :outings="outings ?? []" @go="at.go" @leave="leave" />
     <GatherBar
       v-model:heap="heap"
       v-model:overview="overview"
@@ -277,19 +177,7 @@ onMounted(() => void at.tried(removal.load));
       @away="naming.asked.value = null"
     />
     <p v-if="at.problem.value" class="problem" role="alert">{{ at.problem.value }}</p>
-    <div v-if="reading.job.value" class="bar" aria-live="polite">
-      <template v-if="reading.running.value">
-        <ElProgress
-          class="wide"
-          :percentage="Math.round(reading.job.value.done * 100)"
-          :show-text="false"
-          aria-label="Folder"
-        />
-        <span class="quiet">{{ reading.job.value.step }}</span>
-        <button class="plain" type="button" @click="reading.cancel">Stop</button>
-      </template>
-      <span v-else role="status">{{ reading.job.value.message }}</span>
-    </div>
+    <JobBar v-if="reading.job.value" :job="reading.job.value" label="Folder" @stop="reading.cancel" />
     <ArrivalList :arrivals="arriving.arrivals.value" @stop="arriving.stop" @stop-all="arriving.stopAll" />
     <main>
       <FrameCompare
@@ -331,44 +219,6 @@ onMounted(() => void at.tried(removal.load));
   height: 100%;
   display: flex;
   flex-direction: column;
-}
-.gather > header {
-  display: grid;
-  grid-template-columns: 1fr auto 1fr;
-  align-items: center;
-  height: 46px;
-  flex: none;
-  padding: 0 14px;
-  border-bottom: 1px solid var(--line);
-}
-h1 {
-  font-size: 16px;
-  font-weight: 600;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.which {
-  min-width: 0;
-}
-.which select {
-  max-width: 300px;
-  font-size: 16px;
-  font-weight: 600;
-}
-.own {
-  display: flex;
-  justify-content: flex-end;
-}
-.bar {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  padding: 6px 14px;
-  border-bottom: 1px solid var(--line);
-}
-.wide {
-  width: 420px;
 }
 main > :deep(.tray) {
   top: 12px;
