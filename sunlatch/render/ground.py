@@ -20,7 +20,7 @@ from .sensor import Sensor, SensorPlan, Stage
 from .workshop import Workshop
 
 F32 = NDArray[np.float32]
-PASSING_BYTES = 512 << 20
+PASSING_BYTES = 288 << 20
 
 
 def settings_of(scene: Scene, kind: str, off: dict[str, Any] | None = None) -> Any:

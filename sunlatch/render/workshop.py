@@ -21,7 +21,7 @@ class Workshop:
     """See the module. One per process; safe to share between threads."""
 
     def __init__(
-        self, threads: int | None = None, cache_bytes: int = 900 << 20, blobs: Blobs | None = None
+        self, threads: int | None = None, cache_bytes: int = 768 << 20, blobs: Blobs | None = None
     ) -> None:
         self.blobs = blobs
         """Where documents keep what they are too large to hold."""

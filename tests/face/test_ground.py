@@ -131,7 +131,7 @@ def test_plumb_by_drawing_two_uprights(page: Page, roll):
     accessible(page)
 
     # an end moved by keyboard solves anew; a line that crosses is refused in a sentence, and nothing is lost
-    end = page.get_by_role("button", name="upright line 1, first end")
+    end = page.get_by_role("slider", name="upright line 1, first end")
     end.focus()
     for _ in range(3):
         page.keyboard.press("ArrowLeft")
@@ -155,7 +155,7 @@ def test_plumb_by_drawing_two_uprights(page: Page, roll):
 def test_a_crop_by_its_handles_and_a_format(page: Page):
     make_scene(page, "blue-hour")
     _open(page, "Trim")
-    corner = page.get_by_role("button", name="Crop: bottom right corner")
+    corner = page.get_by_role("slider", name="Crop: bottom right corner")
     drag_by(page, corner, -220, -60)
     settled(page)
     trim = _ground(page)["trim"]["params"]
@@ -176,7 +176,7 @@ def test_a_crop_by_its_handles_and_a_format(page: Page):
     # Escape in mid-drag takes it back
     _open(page, "Trim")
     before = _ground(page)["trim"]["params"]
-    box = page.get_by_role("button", name="Crop: left edge").bounding_box()
+    box = page.get_by_role("slider", name="Crop: left edge").bounding_box()
     page.mouse.move(box["x"] + 7, box["y"] + 7)
     page.mouse.down()
     page.mouse.move(box["x"] + 120, box["y"] + 7, steps=5)

@@ -131,7 +131,7 @@ def test_a_picked_colour_kept_out_of_the_sky(page):
 def test_a_pool_is_placed_with_its_handles(page):
     _new(page, "Pool", "Pool")
     before = _mask(page)
-    middle = page.get_by_role("button", name="Pool: its middle")
+    middle = page.get_by_role("slider", name="Pool: its middle")
     drag_by(page, middle, 150, 60)
     after = _mask(page)
     where = lambda m: np.array(np.average(np.indices(m.shape).reshape(2, -1), 1, m.ravel()))  # noqa: E731
@@ -204,7 +204,7 @@ def test_an_outline_with_distance_and_kin(page):
     assert _at(page, 0.5, 0.8) > 0.95
     assert _at(page, 0.1, 0.8) < 0.05
     # a point is moved with the keyboard, and crossing lines are spoken of
-    first = page.get_by_role("button", name="Outline: point 1")
+    first = page.get_by_role("slider", name="Outline: point 1")
     drag_by(page, first, 500, 100)
     expect(page.get_by_text("It crosses itself")).to_be_visible()
     page.keyboard.press("Control+z")
@@ -220,7 +220,7 @@ def test_an_outline_with_distance_and_kin(page):
     kin = _mask(page)
     assert 0 < kin.mean() < near.mean()
     assert _at(page, 0.5, 0.66) > 0.1
-    page.get_by_role("button", name="Kin: place 1").focus()
+    page.get_by_role("slider", name="Kin: place 1").focus()
     for _ in range(3):
         page.keyboard.press("ArrowDown")
     expect(page.get_by_text("undo: Pointed elsewhere")).to_be_visible()

@@ -83,7 +83,7 @@ def test_first_light(page: Page, running, demo_frames, spoiled, tmp_path):
     page.get_by_label("Name of the latch").press("Enter")
     page.get_by_role("button", name="+ Ramp").click()
     settled(page)
-    end = page.get_by_role("button", name="Ramp: where it holds nothing").bounding_box()
+    end = page.get_by_role("slider", name="Ramp: where it holds nothing").bounding_box()
     at = (end["x"] + end["width"] / 2, end["y"] + end["height"] / 2)
     drag(page, at, (at[0] + 10, at[1] + 25))
     settled(page)

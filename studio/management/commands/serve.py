@@ -27,6 +27,11 @@ GRACE = 4.0
 """Seconds that both have to stop."""
 
 
+GIVES_BACK = {"MALLOC_MMAP_THRESHOLD_": str(4 << 20), "MALLOC_TRIM_THRESHOLD_": str(64 << 20)}
+"""Says to the C library that large arrays are given back to the system when they are done with (mallopt(3)): else what a
+picture took is kept in pieces, half a gigabyte after an hour. As quick as without."""
+
+
 class Watched:
     """A process that is started again when it stops."""
 
@@ -99,6 +104,7 @@ class Command(BaseCommand):
             raise CommandError(f"A studio already runs on {settings.DATA}.") from error
 
     def _serve(self, host: str, port: int, link: str | None) -> None:
+        os.environ.update(GIVES_BACK)
         os.environ["TMPDIR"] = str(settings.ARRIVING_FOLDER)  # what arrives is spooled beside what it becomes
         told = threading.Event()
         for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):

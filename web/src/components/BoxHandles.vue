@@ -40,14 +40,14 @@ function put(which: "one" | "other", to: Spot): void {
       :height="Math.abs(ends[1].y - ends[0].y)"
     />
     <DotHandle
-      square
+      shape="square"
       :at="ends[0]"
       label="Box: one corner"
       @move="put('one', $event)"
       @done="scene.commit('Box around the subject')"
     />
     <DotHandle
-      square
+      shape="square"
       :at="ends[1]"
       label="Box: the other corner"
       @move="put('other', $event)"

@@ -88,7 +88,7 @@ function centre(to: Spot): void {
       @done="scene.commit('Light poured from elsewhere')"
     />
     <DotHandle
-      square
+      shape="square"
       :at="ends[1]"
       label="Poured light: as far as it reaches"
       @move="put('end', $event)"
@@ -116,7 +116,7 @@ function centre(to: Spot): void {
     <DotHandle
       v-for="which in ['inner', 'outer'] as const"
       :key="which"
-      square
+      shape="square"
       :at="onRing(rings[which])"
       :label="`Edge fall: ${which} ring`"
       @move="ring(which, $event)"

@@ -39,7 +39,7 @@ function turn(n: number): void {
       v-for="(p, n) in shown"
       :key="n"
       :at="p"
-      :square="p.sharp"
+      :shape="p.sharp ? 'square' : 'round'"
       :label="`Outline: point ${n + 1}, ${p.sharp ? 'sharp' : 'curved'}; Enter turns it, Delete takes it out`"
       @move="put(n, $event)"
       @done="scene.commit('Outline moved')"

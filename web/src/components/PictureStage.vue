@@ -50,7 +50,7 @@ watch(
     const id = scene.opened?.id;
     wish.value =
       id && scene.document
-        ? { path: `/api/scenes/${id}/picture`, view: "picture", body: body(), state: view.comparing }
+        ? { path: `/api/scenes/${id}/picture`, view: "picture", body, state: view.comparing }
         : null;
   },
   { immediate: true },

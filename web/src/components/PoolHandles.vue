@@ -3,10 +3,9 @@
 import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
-import { useDrag } from "../composables/drag";
-import { useHeld } from "../composables/held";
 import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
+import DotHandle, { type How } from "./DotHandle.vue";
 
 const props = defineProps<{ line: IngredientLine; frame: Frame }>();
 const scene = useScene();
@@ -39,62 +38,39 @@ const SAYS: Record<Part, string> = {
 };
 const at = (part: Part): Spot => ({ centre: centre.value, edge: edge.value, side: side.value })[part];
 
-function put(part: Part, to: Spot, from: { centre: Spot; edge: Spot }): void {
+/** Where it lay when it was taken hold of; with Alt one is left behind, once. */
+let from = { centre: { x: 0, y: 0 }, edge: { x: 0, y: 0 } };
+let left = false;
+function begin(): void {
+  from = { centre: centre.value, edge: edge.value };
+  left = false;
+}
+function put(part: Part, to: Spot, how: How): void {
   if (part === "centre") {
-    const dx = to.x - from.centre.x;
-    const dy = to.y - from.centre.y;
-    Object.assign(pool.value, {
-      centre: toSource(to),
-      edge: toSource({ x: from.edge.x + dx, y: from.edge.y + dy }),
-    });
+    if (how.alt && !left) leaveOne();
+    const edge = { x: from.edge.x + to.x - from.centre.x, y: from.edge.y + to.y - from.centre.y };
+    Object.assign(pool.value, { centre: toSource(to), edge: toSource(edge) });
   } else if (part === "edge") {
-    if (Math.hypot(to.x - from.centre.x, to.y - from.centre.y) > 4) pool.value.edge = toSource(to);
+    const place = how.shift ? along(to) : to;
+    if (Math.hypot(place.x - from.centre.x, place.y - from.centre.y) > 4) pool.value.edge = toSource(place);
   } else {
     const wide = Math.hypot(to.x - from.centre.x, to.y - from.centre.y) / length.value;
     pool.value.across = Math.min(8, Math.max(0.05, wide));
   }
   scene.touched();
 }
-const { down, move, up } = useDrag<{ part: Part; from: Spot; centre: Spot; edge: Spot; copy: boolean }>({
-  begin: (e) => {
-    const part = (e.currentTarget as SVGElement).dataset.part as Part;
-    const copy = e.altKey && part === "centre";
-    return { part, from: at(part), centre: centre.value, edge: edge.value, copy };
-  },
-  move: (held, e, dx, dy) => {
-    if (held.copy) {
-      // carried off with Alt, one is left behind
-      held.copy = false;
-      const open = scene.openIngredient;
-      scene.copyIngredient(props.line.id!);
-      scene.openIngredient = open;
-    }
-    let to = { x: held.from.x + dx, y: held.from.y + dy };
-    // Shift keeps the axis level or upright
-    if (e.shiftKey && held.part === "edge")
-      to =
-        Math.abs(to.x - held.centre.x) > Math.abs(to.y - held.centre.y)
-          ? { x: to.x, y: held.centre.y }
-          : { x: held.centre.x, y: to.y };
-    put(held.part, to, held);
-  },
-  done: () => void scene.commit("Pool placed"),
-});
-const WAYS: Record<string, [number, number]> = {
-  ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
-}; // prettier-ignore
-const held = useHeld();
-function key(e: KeyboardEvent, part: Part): void {
-  const by = WAYS[e.key];
-  if (!by) return;
-  e.preventDefault();
-  e.stopPropagation();
-  const step = e.shiftKey ? 1 : 8;
-  const from = at(part);
-  const to = { x: from.x + by[0] * step, y: from.y + by[1] * step };
-  put(part, to, { centre: centre.value, edge: edge.value });
-  held.pressed(() => void scene.commit("Pool placed"));
+function leaveOne(): void {
+  left = true;
+  const open = scene.openIngredient;
+  scene.copyIngredient(props.line.id!);
+  scene.openIngredient = open;
 }
+/** Shift keeps the axis level or upright. */
+function along(to: Spot): Spot {
+  const level = Math.abs(to.x - from.centre.x) > Math.abs(to.y - from.centre.y);
+  return level ? { x: to.x, y: from.centre.y } : { x: from.centre.x, y: to.y };
+}
+const done = () => void scene.commit("Pool placed");
 </script>
 
 <template>
@@ -108,20 +84,14 @@ function key(e: KeyboardEvent, part: Part): void {
         class="line dashed"
       />
     </g>
-    <circle
+    <DotHandle
       v-for="part in PARTS"
       :key="part"
-      :cx="at(part).x"
-      :cy="at(part).y"
-      r="9"
-      tabindex="0"
-      role="button"
-      :aria-label="SAYS[part]"
-      :data-part="part"
-      @pointerdown="down"
-      @pointermove="move"
-      @pointerup="up"
-      @keydown="key($event, part)"
+      :at="at(part)"
+      :label="SAYS[part]"
+      @begin="begin"
+      @move="(to, how) => put(part, to, how)"
+      @done="done"
     />
   </g>
 </template>
@@ -141,17 +111,5 @@ function key(e: KeyboardEvent, part: Part): void {
 }
 .dashed {
   stroke-dasharray: 5 4;
-}
-circle {
-  pointer-events: all;
-  cursor: grab;
-  fill: rgb(255 255 255 / 80%);
-  stroke: var(--ink);
-  stroke-width: 1.5;
-}
-circle:focus-visible {
-  outline: none;
-  stroke: var(--focus);
-  stroke-width: 4;
 }
 </style>

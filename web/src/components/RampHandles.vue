@@ -4,9 +4,9 @@ import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
 import { useDrag } from "../composables/drag";
-import { useHeld } from "../composables/held";
 import type { Frame, Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
+import DotHandle, { type How } from "./DotHandle.vue";
 
 const props = defineProps<{ line: IngredientLine; frame: Frame }>();
 const scene = useScene();
@@ -39,47 +39,33 @@ function bar(at: Spot): string {
   return `M${at.x - x} ${at.y - y}L${at.x + x} ${at.y + y}`;
 }
 
-type Which = "full" | "none" | "both";
+type Which = "full" | "none";
+const SAYS: Record<Which, string> = {
+  full: "Ramp: where it holds fully",
+  none: "Ramp: where it holds nothing",
+};
 function apart(a: Spot, b: Spot): boolean {
   return Math.hypot(a.x - b.x, a.y - b.y) > 0.002;
 }
-/** The drag keeps where both ends lay when it began, on the stage. */
-const { down, move, up } = useDrag<{ which: Which; full: Spot; none: Spot }>({
-  begin: (e) => ({
-    which: (e.currentTarget as SVGElement).dataset.which as Which,
-    full: full.value,
-    none: none.value,
-  }),
-  move(held, e, dx, dy) {
+function put(which: Which, to: Spot, how: How): void {
+  const other = which === "full" ? none.value : full.value;
+  // Shift keeps the ramp upright
+  const place = toSource(how.shift ? { x: other.x, y: to.y } : to);
+  if (!apart(place, toSource(other))) return;
+  ends.value[which] = place;
+  scene.touched();
+}
+const done = () => void scene.commit("Ramp placed");
+/** The line between them carries both: it keeps where they lay when it was taken hold of. */
+const { down, move, up } = useDrag<{ full: Spot; none: Spot }>({
+  begin: () => ({ full: full.value, none: none.value }),
+  move(held, _e, dx, dy) {
     const to = (p: Spot) => toSource({ x: p.x + dx, y: p.y + dy });
-    if (held.which === "both") Object.assign(ends.value, { full: to(held.full), none: to(held.none) });
-    else {
-      const own = held[held.which];
-      const other = held[held.which === "full" ? "none" : "full"];
-      const place = e.shiftKey ? toSource({ x: other.x, y: own.y + dy }) : to(own);
-      if (apart(place, toSource(other))) ends.value[held.which] = place;
-    }
+    Object.assign(ends.value, { full: to(held.full), none: to(held.none) });
     scene.touched();
   },
-  done: () => void scene.commit("Ramp placed"),
+  done,
 });
-const held = useHeld();
-function key(e: KeyboardEvent, which: "full" | "none"): void {
-  const way: Record<string, [number, number]> = {
-    ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
-  }; // prettier-ignore
-  const by = way[e.key];
-  if (!by) return;
-  e.preventDefault();
-  e.stopPropagation();
-  const at = which === "full" ? full.value : none.value;
-  const step = e.shiftKey ? 1 : 8;
-  const source = toSource({ x: at.x + by[0] * step, y: at.y + by[1] * step });
-  if (!apart(source, which === "full" ? ends.value.none : ends.value.full)) return;
-  ends.value[which] = source;
-  scene.touched();
-  held.pressed(() => void scene.commit("Ramp placed"));
-}
 </script>
 
 <template>
@@ -91,26 +77,18 @@ function key(e: KeyboardEvent, which: "full" | "none"): void {
     <path
       :d="`M${full.x} ${full.y}L${none.x} ${none.y}`"
       class="spine"
-      data-which="both"
       @pointerdown="down"
       @pointermove="move"
       @pointerup="up"
     />
-    <circle
+    <DotHandle
       v-for="which in ['full', 'none'] as const"
       :key="which"
-      :cx="which === 'full' ? full.x : none.x"
-      :cy="which === 'full' ? full.y : none.y"
-      r="9"
-      :class="which"
-      tabindex="0"
-      role="button"
-      :aria-label="which === 'full' ? 'Ramp: where it holds fully' : 'Ramp: where it holds nothing'"
-      :data-which="which"
-      @pointerdown="down"
-      @pointermove="move"
-      @pointerup="up"
-      @keydown="key($event, which)"
+      :at="which === 'full' ? full : none"
+      :shape="which === 'full' ? 'round' : 'hollow'"
+      :label="SAYS[which]"
+      @move="(to, how) => put(which, to, how)"
+      @done="done"
     />
   </g>
 </template>
@@ -135,23 +113,5 @@ function key(e: KeyboardEvent, which: "full" | "none"): void {
   stroke-opacity: 0.35;
   cursor: move;
   pointer-events: stroke;
-}
-circle {
-  stroke: var(--ink);
-  stroke-width: 1.5;
-  cursor: grab;
-  pointer-events: all;
-}
-circle.full {
-  fill: var(--mark);
-}
-circle.none {
-  fill: rgb(40 40 40 / 75%);
-  stroke: var(--mark);
-}
-circle:focus-visible {
-  outline: none;
-  stroke: var(--focus);
-  stroke-width: 4;
 }
 </style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The crop on the untrimmed picture: eight handles, the inside to move it by, guides. */
+import { useEventListener } from "@vueuse/core";
 import { computed, ref } from "vue";
 
 import { useDrag } from "../composables/drag";
@@ -8,6 +9,7 @@ import { guideLines } from "../model/guides";
 import { onStage, type Frame, type Region } from "../model/plane";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import DotHandle from "./DotHandle.vue";
 
 const props = defineProps<{ frame: Frame }>();
 const scene = useScene();
@@ -29,6 +31,10 @@ type Handle = (typeof HANDLES)[number] | "inside";
 const WORDS: Record<string, string> = {
   n: "top edge", s: "bottom edge", w: "left edge", e: "right edge", nw: "top left corner",
   ne: "top right corner", sw: "bottom left corner", se: "bottom right corner",
+}; // prettier-ignore
+const CURSORS: Record<string, string> = {
+  n: "ns-resize", s: "ns-resize", w: "ew-resize", e: "ew-resize", nw: "nwse-resize", se: "nwse-resize",
+  ne: "nesw-resize", sw: "nesw-resize",
 }; // prettier-ignore
 function place(h: string): { x: number; y: number } {
   const b = box.value;
@@ -81,30 +87,38 @@ function keep(region: Region): void {
     .then(() => (wanted.value = null));
 }
 const shaped = () => scene.ground("trim").params.format !== "free";
-const { down, move, up } = useDrag<{ start: Region; handle: Handle }>({
-  begin: (e) => ({
-    start: [...kept.value] as Region,
-    handle: (e.currentTarget as SVGElement).dataset.handle as Handle,
-  }),
-  move({ start, handle }, _, dx, dy) {
-    wanted.value = pulled(start, handle, dx / pitch.value, dy / pitch.value, shaped());
+let start: Region = [0, 0, 1, 1];
+function take(): void {
+  start = [...kept.value] as Region;
+}
+function pull(handle: Handle, dx: number, dy: number): void {
+  wanted.value = pulled(start, handle, dx / pitch.value, dy / pitch.value, shaped());
+}
+const done = () => wanted.value && keep(wanted.value);
+/** The inside is carried as a whole. */
+const { down, move, up } = useDrag<true>({
+  begin() {
+    take();
+    return true;
   },
-  done: () => wanted.value && keep(wanted.value),
+  move: (_held, _e, dx, dy) => pull("inside", dx, dy),
+  done,
 });
 const held = useHeld();
-function key(e: KeyboardEvent, handle: Handle): void {
-  const way: Record<string, [number, number]> = {
-    ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
-  }; // prettier-ignore
-  const by = way[e.key];
+const WAYS: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
+}; // prettier-ignore
+function key(e: KeyboardEvent): void {
+  const by = WAYS[e.key];
   if (!by) return;
   e.preventDefault();
   e.stopPropagation();
-  const step = (e.shiftKey ? 1 : 8) / pitch.value;
-  wanted.value = pulled([...kept.value] as Region, handle, by[0] * step, by[1] * step, shaped());
-  held.pressed(() => wanted.value && keep(wanted.value));
+  const step = e.shiftKey ? 1 : 8;
+  take();
+  pull("inside", by[0] * step, by[1] * step);
+  held.pressed(done);
 }
-window.addEventListener("keydown", (e) => e.key === "Escape" && (wanted.value = null), { capture: true });
+useEventListener(window, "keydown", (e) => e.key === "Escape" && (wanted.value = null), { capture: true });
 </script>
 
 <template>
@@ -118,32 +132,24 @@ window.addEventListener("keydown", (e) => e.key === "Escape" && (wanted.value = 
     <rect
       v-bind="box"
       class="inside"
-      data-handle="inside"
       tabindex="0"
       role="button"
       aria-label="Crop: move it"
       @pointerdown="down"
       @pointermove="move"
       @pointerup="up"
-      @keydown="key($event, 'inside')"
+      @keydown="key"
     />
-    <rect
+    <DotHandle
       v-for="h in HANDLES"
       :key="h"
-      :x="place(h).x - 7"
-      :y="place(h).y - 7"
-      width="14"
-      height="14"
-      class="handle"
-      :class="h"
-      :data-handle="h"
-      tabindex="0"
-      role="button"
-      :aria-label="`Crop: ${WORDS[h]}`"
-      @pointerdown="down"
-      @pointermove="move"
-      @pointerup="up"
-      @keydown="key($event, h)"
+      :at="place(h)"
+      shape="square"
+      :cursor="CURSORS[h]"
+      :label="`Crop: ${WORDS[h]}`"
+      @begin="take"
+      @move="(_, how) => pull(h, how.dx, how.dy)"
+      @done="done"
     />
   </g>
 </template>
@@ -163,29 +169,7 @@ window.addEventListener("keydown", (e) => e.key === "Escape" && (wanted.value = 
   pointer-events: all;
   cursor: move;
 }
-.handle {
-  fill: rgb(245 245 245 / 92%);
-  stroke: var(--ink);
-  pointer-events: all;
-}
-.n,
-.s {
-  cursor: ns-resize;
-}
-.e,
-.w {
-  cursor: ew-resize;
-}
-.nw,
-.se {
-  cursor: nwse-resize;
-}
-.ne,
-.sw {
-  cursor: nesw-resize;
-}
-.inside:focus-visible,
-.handle:focus-visible {
+.inside:focus-visible {
   outline: none;
   stroke: var(--focus);
   stroke-width: 3;

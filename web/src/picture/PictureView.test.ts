@@ -33,7 +33,7 @@ const settled = async () => {
 const wish = (view: string): Wish => ({
   path: `/api/scenes/${view}/picture`,
   view,
-  body: { document: { name: view } },
+  body: () => ({ document: { name: view } }),
   state: "",
 });
 

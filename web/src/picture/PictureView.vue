@@ -2,10 +2,11 @@
 /** One picture, and nothing else: always its newest answer, carried and zoomed by whatever points. Several of them may
  * stand side by side. */
 import { useElementSize, useEventListener } from "@vueuse/core";
-import { computed, ref, watch } from "vue";
+import { computed, provide, ref, watch } from "vue";
 
 import type { Refusal } from "../api/client";
 import type { Frame, Map, Spot } from "../model/plane";
+import { FRAME } from "./frame";
 import { draw, type Mask } from "./overlaid";
 import { PointerLayer, type Below } from "./pointer";
 import { useShown, type Shot, type Wish } from "./shown";
@@ -35,6 +36,7 @@ const size = computed<Size>(() => ({
 }));
 const plane = computed(() => props.plane);
 const { frame, target, zoomTo, zoomBy, scaleBy, panBy } = useViewport(props.seen, plane, size);
+provide(FRAME, frame);
 
 const { shot, pending, waiting, ask, settle, fresh } = useShown({
   wish: () => (size.value.width < 50 ? null : props.wish),

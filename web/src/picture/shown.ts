@@ -12,8 +12,8 @@ export interface Wish {
   path: string;
   /** Names the view among those of this window: a newer question of one overtakes an older. */
   view: string;
-  /** What is said along with the region: the document, and how it is looked at. */
-  body: Record<string, unknown>;
+  /** What is said along with the region, asked when it is sent: the document, and how it is looked at. */
+  body: () => Record<string, unknown>;
   /** A word for what is shown, which comes back with it. */
   state: string;
 }
@@ -74,7 +74,7 @@ export function useShown(options: {
       const now = options.wish();
       if (!now) return null;
       const at = options.target(coarse && options.dragging() ? 0.5 : 1);
-      const body = { ...at, ...now.body, full, view: `${windowId}/${now.view}`, number: nextNumber() };
+      const body = { ...at, ...now.body(), full, view: `${windowId}/${now.view}`, number: nextNumber() };
       if (!shot.value) waiting.value = "developing";
       const asked = performance.now();
       const got = await picture(now.path, body);
