@@ -27,14 +27,14 @@ def running(demo_frames, tmp_path_factory) -> Running:
         yield started
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def browser(running):
-    """Chromium."""
+    """Chromium. Its driver's event loop must not outlive the file: Django's own tests would refuse to run beside it."""
     with chromium() as started:
         yield started
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def signed_in(browser, running):
     """A browser context in which the demo photographer is signed in, by the one-time link."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
