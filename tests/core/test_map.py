@@ -135,7 +135,7 @@ def test_what_is_drawn_over_the_picture_lies_on_its_thing(geometry, x, y):
     turned = geometry.to_turned(p)
     canvas = geometry.canvas
     assume(np.all(turned >= [canvas.x0, canvas.y0]) and np.all(turned <= [canvas.x1, canvas.y1]))
-    assert np.abs(geometry.mesh.at(turned) - p).max() * geometry.long_edge < 3
+    assert np.abs(geometry.mesh.at(turned) - p).max() * geometry.long_edge < 1
 
 
 # the lens

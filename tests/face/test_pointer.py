@@ -87,6 +87,22 @@ def test_two_fingers_enlarge_and_carry(page: Page):
     assert np.abs(carried.astype(int) - large).mean() > 5
 
 
+def test_a_second_finger_makes_nothing_of_what_the_first_pointed_at(page: Page):
+    hand, (x, y) = _Hand(page), _middle(page)
+    page.keyboard.press("p")
+    hand.touch("Start", (x - 40, y))
+    hand.touch("Start", (x - 40, y), (x + 40, y))
+    hand.touch("Move", (x - 90, y), (x + 90, y))
+    hand.touch("End")
+    settled(page)
+    assert _zoom(page) > 0
+    expect(page.get_by_text("Point at what is wrong with the picture.")).to_be_visible()
+    hand.touch("Start", (x, y))
+    hand.touch("End")
+    expect(page.locator(".complaints")).to_be_visible()
+    page.keyboard.press("Escape")
+
+
 def test_a_pen_paints_by_its_pressure_and_the_palm_beside_it_does_nothing(page: Page):
     page.get_by_role("button", name="Burn", exact=True).click()
     settled(page)

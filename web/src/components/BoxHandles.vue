@@ -5,6 +5,7 @@ import { computed } from "vue";
 import type { IngredientLine } from "../api/client";
 import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
+import BoxShape from "./BoxShape.vue";
 import DotHandle from "./DotHandle.vue";
 
 const props = defineProps<{ line: IngredientLine; frame: Frame }>();
@@ -30,15 +31,7 @@ function put(which: "one" | "other", to: Spot): void {
 
 <template>
   <g v-if="ends">
-    <rect
-      v-for="shade in ['shade', 'line']"
-      :key="shade"
-      :class="shade"
-      :x="Math.min(ends[0].x, ends[1].x)"
-      :y="Math.min(ends[0].y, ends[1].y)"
-      :width="Math.abs(ends[1].x - ends[0].x)"
-      :height="Math.abs(ends[1].y - ends[0].y)"
-    />
+    <BoxShape :a="ends[0]" :b="ends[1]" />
     <DotHandle
       shape="square"
       :at="ends[0]"
@@ -55,19 +48,3 @@ function put(which: "one" | "other", to: Spot): void {
     />
   </g>
 </template>
-
-<style scoped>
-.shade,
-.line {
-  fill: none;
-}
-.shade {
-  stroke: rgb(0 0 0 / 45%);
-  stroke-width: 3;
-}
-.line {
-  stroke: var(--mark);
-  stroke-width: 1;
-  stroke-dasharray: 5 4;
-}
-</style>

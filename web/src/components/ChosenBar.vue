@@ -31,11 +31,6 @@ const KINDS: Together[] = ["sweep", "bracket", "twin"];
 
 <style scoped>
 .bar {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  padding: 6px 14px;
-  border-bottom: 1px solid var(--line);
   background: var(--accent-soft);
 }
 .plain:disabled {

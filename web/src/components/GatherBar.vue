@@ -100,13 +100,6 @@ function choose(): void {
 </template>
 
 <style scoped>
-.bar {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  padding: 6px 14px;
-  border-bottom: 1px solid var(--line);
-}
 .heaps {
   display: flex;
   margin-left: 6px;

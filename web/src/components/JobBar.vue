@@ -27,13 +27,6 @@ const running = computed(() => going(props.job));
 </template>
 
 <style scoped>
-.bar {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  padding: 6px 14px;
-  border-bottom: 1px solid var(--line);
-}
 .wide {
   width: 420px;
 }

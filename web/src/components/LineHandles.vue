@@ -32,8 +32,8 @@ function put(line: Line, end: "a" | "b", to: Spot): void {
 <template>
   <g v-for="(s, n) in shown" :key="n">
     <path :d="along(s.a, s.b)" class="far" />
-    <path :d="`M${s.a.x} ${s.a.y}L${s.b.x} ${s.b.y}`" class="under" />
-    <path :d="`M${s.a.x} ${s.a.y}L${s.b.x} ${s.b.y}`" class="line" />
+    <path :d="`M${s.a.x} ${s.a.y}L${s.b.x} ${s.b.y}`" class="shade firm" />
+    <path :d="`M${s.a.x} ${s.a.y}L${s.b.x} ${s.b.y}`" class="line firm" />
     <DotHandle
       v-for="end in ['a', 'b'] as const"
       :key="end"
@@ -47,14 +47,6 @@ function put(line: Line, end: "a" | "b", to: Spot): void {
 </template>
 
 <style scoped>
-.under {
-  stroke: rgb(0 0 0 / 55%);
-  stroke-width: 4;
-}
-.line {
-  stroke: var(--mark);
-  stroke-width: 1.6;
-}
 .far {
   stroke: rgb(255 255 255 / 45%);
   stroke-dasharray: 3 7;

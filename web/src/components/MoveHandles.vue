@@ -124,18 +124,3 @@ function centre(to: Spot): void {
     />
   </g>
 </template>
-
-<style scoped>
-.shade,
-.line {
-  fill: none;
-}
-.shade {
-  stroke: rgb(0 0 0 / 45%);
-  stroke-width: 3;
-}
-.line {
-  stroke: var(--mark);
-  stroke-width: 1;
-}
-</style>

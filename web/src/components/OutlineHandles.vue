@@ -48,17 +48,3 @@ function turn(n: number): void {
     />
   </g>
 </template>
-
-<style scoped>
-path {
-  fill: none;
-}
-.shade {
-  stroke: rgb(0 0 0 / 45%);
-  stroke-width: 3;
-}
-.line {
-  stroke: var(--mark);
-  stroke-width: 1;
-}
-</style>

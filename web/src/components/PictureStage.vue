@@ -14,6 +14,7 @@ import type { Shot, Wish } from "../picture/shown";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 import { toolsFor } from "../tools";
+import type { Tool } from "../tools/tool";
 import LatchHandles from "./LatchHandles.vue";
 import LineHandles from "./LineHandles.vue";
 import LoupePair from "./LoupePair.vue";
@@ -87,17 +88,20 @@ const { lines, solve } = usePlumb();
 const reading = useReading();
 /** Where the pointer is on the stage. */
 const pointer = shallowRef<Spot | null>(null);
+/** What the pointer went down with: it ends it too, whatever is taken in hand meanwhile. */
+let held: Tool | undefined;
 const hand = {
   down(at: Place): boolean {
     view.taken = null;
-    return !!tool.value?.down && tool.value.down(at) !== false;
+    held = tool.value;
+    return !!held?.down && held.down(at) !== false;
   },
   move(at: Place): void {
     pointer.value = at.stage;
-    tool.value?.move?.(at);
+    held?.move?.(at);
   },
-  up: (at: Place) => void tool.value?.up?.(at),
-  cancel: () => void tool.value?.cancel?.(),
+  up: (at: Place) => void held?.up?.(at),
+  cancel: () => void held?.cancel?.(),
   hover(at: Place | null): void {
     pointer.value = at?.stage ?? null;
     tool.value?.hover?.(at);
@@ -197,7 +201,7 @@ const busy = computed(
       <svg v-if="trimming && scene.map?.kept?.length && shownState === ''" class="handles">
         <TrimHandles v-if="!view.tool" :frame="frame" />
       </svg>
-      <svg v-if="tool?.draws" class="handles"><component :is="tool.draws" :tool="tool" :frame="frame" /></svg>
+      <svg v-if="tool?.draws" class="handles"><component :is="tool.draws" :tool="tool" /></svg>
       <LoupePair v-if="judging && view.zoom === 0" :frame="frame" :stage="size" />
       <component :is="check.over" v-if="check?.over" :what="check.what" :frame="frame" :stage="size" />
       <p v-if="told" class="named">{{ told }}</p>

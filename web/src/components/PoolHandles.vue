@@ -99,17 +99,5 @@ const done = () => void scene.commit("Pool placed");
 <style scoped>
 .shape {
   pointer-events: none;
-  fill: none;
-}
-.shade {
-  stroke: rgb(0 0 0 / 45%);
-  stroke-width: 3;
-}
-.line {
-  stroke: var(--mark);
-  stroke-width: 1;
-}
-.dashed {
-  stroke-dasharray: 5 4;
 }
 </style>

@@ -35,7 +35,7 @@ const size = computed<Size>(() => ({
   height: Math.round(measured.height.value) || 100,
 }));
 const plane = computed(() => props.plane);
-const { frame, target, zoomTo, zoomBy, scaleBy, panBy } = useViewport(props.seen, plane, size);
+const { frame, target, zoomBy, scaleBy, panBy } = useViewport(props.seen, plane, size);
 provide(FRAME, frame);
 
 const { shot, pending, waiting, ask, settle, fresh } = useShown({
@@ -107,11 +107,8 @@ defineExpose({
   frame,
   size,
   target,
-  shot,
   waiting,
   pending,
-  paint,
-  zoomTo,
   focus: () => stage.value?.focus(),
 });
 defineSlots<{ default(given: { frame: Frame; size: Size; shot: Shot | null }): unknown }>();

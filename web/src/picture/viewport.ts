@@ -3,6 +3,7 @@ import { computed, reactive, type Ref } from "vue";
 
 import {
   centred,
+  onPicture,
   pinched,
   placed,
   visible,
@@ -48,12 +49,6 @@ export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<S
       height: Math.max(1, Math.round((region[3] - region[1]) * frame.value.height * dpr)),
     };
   }
-  /** Zoom so that a place of the picture (fractions) comes to lie at a place of the stage (px). */
-  function zoomTo(zoom: number, at: Spot, on: Spot): void {
-    if (zoom === seen.zoom || !plane.value) return;
-    seen.centre = centred(size.value, plane.value, zoom, at, on);
-    seen.zoom = zoom;
-  }
   /** Larger or smaller about a place of the stage: by so many px of a wheel, or so many times. */
   function zoomBy(delta: number, on: Spot): void {
     if (plane.value) about(on, wheeled(seen.zoom, fitted(), delta));
@@ -61,12 +56,11 @@ export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<S
   function scaleBy(factor: number, on: Spot): void {
     if (plane.value) about(on, pinched(seen.zoom, fitted(), factor));
   }
+  /** Another zoom, at which what lies at a place of the stage (px) stays there. */
   function about(on: Spot, zoom: number): void {
-    const at = {
-      x: (on.x - frame.value.left) / frame.value.width,
-      y: (on.y - frame.value.top) / frame.value.height,
-    };
-    zoomTo(zoom, at, on);
+    if (zoom === seen.zoom || !plane.value) return;
+    seen.centre = centred(size.value, plane.value, zoom, onPicture(frame.value, on), on);
+    seen.zoom = zoom;
   }
   /** Carry the picture by so many px of the stage. */
   function panBy(by: Spot): void {
@@ -76,5 +70,5 @@ export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<S
       y: within(seen.centre.y - by.y / frame.value.height),
     };
   }
-  return { frame, target, zoomTo, zoomBy, scaleBy, panBy };
+  return { frame, target, zoomBy, scaleBy, panBy };
 }

@@ -2,10 +2,9 @@
 /** The brush, and the stroke under way. */
 import { computed } from "vue";
 
-import type { Frame } from "../model/plane";
 import type { BrushTool } from "./kinds/painting";
 
-const props = defineProps<{ tool: BrushTool; frame: Frame }>();
+const props = defineProps<{ tool: BrushTool }>();
 const radius = computed(() => props.tool.radius());
 const path = computed(() => props.tool.path());
 const at = computed(() => props.tool.cursorAt());

@@ -24,7 +24,7 @@ export interface Tool {
   key?(at: Spot, shift: boolean): void;
   /** Something is being drawn: pictures may wait. */
   busy?(): boolean;
-  /** What it draws over the picture, given `frame` and `tool`. */
+  /** What it draws over the picture, given `tool`. */
   draws?: Component;
 }
 /** What tools work with: where the picture lies on the stage. */

@@ -97,16 +97,21 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     view.wrong = at;
   }
 
-  /** A tool that takes a place; a refusal is said. */
+  /** A tool that takes a place: where the pointer comes up, so that a second finger makes nothing of it. A refusal is
+   * said. */
   function taking(says: string, work: (at: Spot, shift: boolean) => Promise<void>): Tool {
     const take = (at: Spot, shift: boolean) => {
-      view.taken = null;
       work(at, shift).then(
         () => scene.notices.settle("picking"),
         (error: Error) => scene.notices.tell("picking", error),
       );
     };
-    return { says, down: (at) => take(onPicture(hand.frame.value, at.stage), at.shift), key: take };
+    return {
+      says,
+      down: () => true,
+      up: (at) => take(onPicture(hand.frame.value, at.stage), at.shift),
+      key: take,
+    };
   }
   return {
     neutral: taking("Point at something that should be neutral grey.", neutral),
