@@ -5,6 +5,7 @@ import { computed, onMounted, ref, watch } from "vue";
 import { client, type SceneDocument, type Schemas } from "../api/client";
 import { useKeys } from "../keys/keys";
 import { useScene } from "../stores/scene";
+import BandsFolded from "./BandsFolded.vue";
 import GroundLine from "./GroundLine.vue";
 
 const scene = useScene();
@@ -68,6 +69,7 @@ useKeys().add({ name: "start", says: "at Ground: start for me", key: "s", run: (
       }}</span>
     </div>
     <p v-if="said" class="quiet pad" role="status">{{ said }}</p>
+    <BandsFolded at="Ground" side="under" />
     <ul>
       <GroundLine v-for="k in kinds" :key="k.kind" :kind="k" />
     </ul>
@@ -80,6 +82,7 @@ useKeys().add({ name: "start", says: "at Ground: start for me", key: "s", run: (
         <p v-for="o in scene.state.open" :key="o">{{ o }}</p>
       </template>
     </div>
+    <BandsFolded at="Ground" side="over" />
   </section>
 </template>
 

@@ -1,43 +1,26 @@
 <script setup lang="ts">
-/** The ledger: Ground folded to sentences, the Light band's lines, and the line that adds. */
+/** The ledger at Light: the bands below folded to sentences, the lines of Light, and the line that adds. */
 import { computed, onMounted, ref, watch } from "vue";
 
 import { client, type Kind, type ParamField } from "../api/client";
-import { sentence, typedMove, within, type TypedMove, type Values } from "../model/wording";
+import { typedMove, within, type TypedMove } from "../model/wording";
 import { useDodging } from "../composables/dodging";
-import { useGroups } from "../stores/groups";
 import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
-import GroupHead from "./GroupHead.vue";
+import BandsFolded from "./BandsFolded.vue";
 import HabitRow from "./HabitRow.vue";
 import InlineNumber from "./InlineNumber.vue";
-import LedgerLine from "./LedgerLine.vue";
+import LedgerBand from "./LedgerBand.vue";
 import WrongHere from "./WrongHere.vue";
 
 const scene = useScene();
 const view = useView();
-const groups = useGroups();
 const habits = useHabits();
 const dodging = useDodging();
 onMounted(() => void habits.load());
 const text = ref("");
 const said = ref("");
-/** Ground in one sentence: what of it differs from how a fresh scene stands. */
-const folded = computed(() => {
-  const said = scene.groundKinds
-    .filter((kind) => scene.ground(kind.kind).on && differs(kind))
-    .map((kind) => sentence(kind, scene.ground(kind.kind).params as Values));
-  return said.length ? `${said.join(" · ")}.` : "As the frame came. Set it at Ground.";
-});
-function differs(kind: Kind): boolean {
-  const params = scene.ground(kind.kind).params;
-  return kind.fields.some(
-    (f) =>
-      JSON.stringify(params[f.name] ?? null) !==
-      JSON.stringify(f.kind === "drawn" ? [] : (f.default ?? null)),
-  );
-}
 /** Moves by the question they answer. */
 const asked = computed(() => {
   const by: Record<string, Kind[]> = {};
@@ -115,7 +98,6 @@ function everywhere(): void {
   done();
   scene.addMove(kind, values);
 }
-const kindOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)!;
 
 function add(): void {
   const move = typedMove(text.value, scene.lightKinds, scene.latches);
@@ -137,35 +119,14 @@ function add(): void {
 
 <template>
   <section class="ledger" aria-label="Ledger">
-    <h2>Ground</h2>
-    <p class="folded">
-      <RouterLink :to="`/ground/${scene.opened?.id}`">{{ folded }}</RouterLink>
-    </p>
+    <BandsFolded at="Light" side="under" />
     <!-- above the lines: what is tried is added below, and this must not move under the pointer -->
     <WrongHere v-if="view.wrong" />
-    <h2 class="light">
-      Light
-      <span v-if="scene.moves.length" class="ease"
+    <LedgerBand name="Light" :moves="scene.moves" :kinds="scene.lightKinds" :remarks="remarks">
+      <template v-if="scene.moves.length" #head
         >Ease off <InlineNumber :field="EASE" :value="ease" name="Ease off" @change="easing" @commit="eased"
-      /></span>
-    </h2>
-    <ul>
-      <template v-for="(move, n) in scene.moves" :key="move.id">
-        <GroupHead
-          v-if="groups.beginning(n)"
-          :group="groups.beginning(n)!"
-          :lines="scene.moves.filter((m) => m.group === move.group).length"
-        />
-        <LedgerLine
-          v-if="!move.group || !groups.folded.has(move.group)"
-          :move="move"
-          :kind="kindOf(move.kind)"
-          :index="n"
-          :count="scene.moves.length"
-          :remark="remarks[move.id]"
-        />
-      </template>
-    </ul>
+      /></template>
+    </LedgerBand>
     <form class="add" @submit.prevent="add">
       <label class="hidden-label" for="add-move">Add a move</label>
       <input
@@ -210,6 +171,7 @@ function add(): void {
         Hold the sky first: make a latch below, then write what its light should do.
       </p>
     </form>
+    <BandsFolded at="Light" side="over" />
   </section>
 </template>
 
@@ -217,22 +179,6 @@ function add(): void {
 .ledger {
   flex: 1;
   overflow: auto;
-}
-h2 {
-  padding: 8px 10px 2px;
-  font-weight: 600;
-  color: var(--ink-2);
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.folded {
-  padding: 0 10px 8px;
-}
-.folded a {
-  color: var(--ink);
 }
 .add {
   padding: 8px 10px 12px;
@@ -248,14 +194,6 @@ summary {
   cursor: pointer;
   padding: 4px 0;
   color: var(--ink-2);
-}
-.light {
-  display: flex;
-  align-items: baseline;
-}
-.ease {
-  margin-left: auto;
-  font-weight: 400;
 }
 .verbs {
   display: flex;

@@ -100,3 +100,20 @@ describe("the table", () => {
     expect(button.text()).toBe("none");
   });
 });
+
+describe("what comes with the program", () => {
+  const files = import.meta.glob<string>(["../**/*.{ts,vue}", "!../**/*.test.ts"], {
+    query: "?raw",
+    import: "default",
+    eager: true,
+  });
+  const said = Object.values(files).flatMap((text) => [
+    ...text.matchAll(/name: "([^"]+)",\s+says: "[^"]*",\s+key: "([^"]+)"/g),
+  ]);
+  it("gives every key one meaning, at all stations together", () => {
+    const meanings = new Map<string, Set<string>>();
+    for (const [, name, key] of said) meanings.set(key!, (meanings.get(key!) ?? new Set()).add(name!));
+    expect(meanings.size).toBeGreaterThan(15);
+    expect([...meanings].filter(([, names]) => names.size > 1)).toEqual([]);
+  });
+});

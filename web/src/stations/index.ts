@@ -1,5 +1,5 @@
 /** All stations at which a scene is worked on: what the folders say. */
-import { PATH, type Station } from "./station";
+import { BANDS, PATH, type Station } from "./station";
 
 const files = import.meta.glob<{ default: Station }>("./*/index.ts", { eager: true });
 const inOrder = (s: Station) => PATH.indexOf(s.name);
@@ -29,4 +29,12 @@ export function along(
     if (way) return way;
   }
   return "";
+}
+
+/** The stations whose bands lie under that of one, or over it, in computing order. */
+export function bandsBeside(at: string, side: "under" | "over", stations = STATIONS): Station[] {
+  const here = BANDS.indexOf(at);
+  return BANDS.filter((_, n) => (side === "under" ? n < here : n > here))
+    .map((name) => stations.find((s) => s.name === name))
+    .filter((s): s is Station => !!s?.band);
 }

@@ -8,6 +8,10 @@ export interface Station {
   side: Component;
   /** What is open there, in a word or two, under its stone. */
   says?: () => string;
+  /** Its band of the ledger in one sentence, as it reads from other stations; "" where there is nothing to say. */
+  band?: () => string;
 }
 /** The path, from frames to the print. Stones without a station are yet to come. */
 export const PATH = ["Gather", "Join", "Ground", "Light", "Mend", "Proof"];
+/** The bands of the ledger, in computing order: Mend lies under Light, however late it was done. */
+export const BANDS = ["Join", "Ground", "Mend", "Light", "Proof"];

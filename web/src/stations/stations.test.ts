@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { along, stationOf, STATIONS, wayTo } from "./index";
+import { along, bandsBeside, stationOf, STATIONS, wayTo } from "./index";
 import { PATH, type Station } from "./station";
 
 describe("the path", () => {
@@ -21,5 +21,13 @@ describe("the path", () => {
     expect(stationOf("proof", all)?.says?.()).toBe("2 papers");
     expect(wayTo("Proof", "7", "3", all)).toBe("/proof/7");
     expect(along(STATIONS.at(-1)!.name, 1, "7", "3", all)).toBe("/proof/7");
+  });
+  it("bands lie in computing order, not in that of the path", () => {
+    const mend: Station = { name: "Mend", side: {}, band: () => "Wire across the sky." };
+    const all = [...STATIONS, mend];
+    const names = (at: string, side: "under" | "over") => bandsBeside(at, side, all).map((s) => s.name);
+    expect(names("Light", "under").slice(-2)).toEqual(["Ground", "Mend"]);
+    expect(names("Ground", "over")).toEqual(["Mend", "Light"]);
+    expect(names("Light", "over")).toEqual([]);
   });
 });

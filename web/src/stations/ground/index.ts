@@ -1,9 +1,20 @@
 /** Ground: from the sensor to a good start. */
+import type { Kind } from "../../api/client";
 import GroundPanel from "../../components/GroundPanel.vue";
+import { sentence, type Values } from "../../model/wording";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
 
 const LONG = 18;
+
+/** Whether a line differs from how a fresh scene stands. */
+function differs(kind: Kind, params: Values): boolean {
+  return kind.fields.some(
+    (f) =>
+      JSON.stringify(params[f.name] ?? null) !==
+      JSON.stringify(f.kind === "drawn" ? [] : (f.default ?? null)),
+  );
+}
 
 export default {
   name: "Ground",
@@ -12,5 +23,13 @@ export default {
     const things = useScene().state?.open ?? [];
     const first = things[0] ?? "";
     return things.length > 1 || first.length > LONG ? `${things.length} open` : first;
+  },
+  band() {
+    const scene = useScene();
+    const said = scene.groundKinds
+      .map((kind) => ({ kind, line: scene.ground(kind.kind) }))
+      .filter(({ kind, line }) => line.on && differs(kind, line.params as Values))
+      .map(({ kind, line }) => sentence(kind, line.params as Values));
+    return said.length ? `${said.join(" · ")}.` : "As the frame came. Set it at Ground.";
   },
 } satisfies Station;

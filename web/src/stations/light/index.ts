@@ -1,4 +1,5 @@
 /** Light: the ledger of moves, and the latches they hold on to. */
+import { sentence, type Values } from "../../model/wording";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
 import LightSide from "./LightSide.vue";
@@ -9,5 +10,16 @@ export default {
   says() {
     const n = useScene().moves.length;
     return n === 1 ? "1 move" : `${n} moves`;
+  },
+  band() {
+    const scene = useScene();
+    const kindOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)!;
+    return scene.moves
+      .filter((m) => m.on)
+      .map((m) => {
+        const latch = scene.nameOf(m.latch);
+        return sentence(kindOf(m.kind), m.params as Values) + (latch ? ` on ${latch}` : "");
+      })
+      .join(" · ");
   },
 } satisfies Station;
