@@ -16,7 +16,8 @@ from django.conf import settings
 
 from sunlatch.blobs import Blobs
 from sunlatch.errors import CancelledError
-from sunlatch.frame import FrameStore, Pyramid
+from sunlatch.frame import FrameStore, Raster
+from sunlatch.join import JoinStore, key_of_join
 from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Latch, Source, new_ingredient
 from sunlatch.ledger import Scene as Document
@@ -107,6 +108,12 @@ def store() -> FrameStore:
 
 
 @cache
+def joins() -> JoinStore:
+    """Joined pictures, shared by all processes through the disk."""
+    return JoinStore(settings.JOIN_FOLDER, settings.PYRAMID_QUOTA)
+
+
+@cache
 def lane() -> Lane:
     """The rendering lane of this process."""
     return Lane()
@@ -135,25 +142,28 @@ def develop_whole_later(frame: Frame) -> None:
         finally:
             with _decoding_lock:
                 _decoding.discard(sha256)
-        _find_sky(sha256, whole)
+        _find_sky(Document(sources=[Source(sha256=sha256)]), whole)
 
     threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
 
 
-def _find_sky(sha256: str, pyramid: Pyramid) -> None:
+def bare(document: Document) -> Document:
+    """What a document is made of, with nothing done to it."""
+    made = Document(sources=document.sources, base=document.base)
+    made.ground.projection = document.ground.projection
+    return made
+
+
+def _find_sky(document: Document, raster: Raster) -> None:
     with lane().wanted(Rank.BEHIND):
-        bare = engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
-        bare.reader.finding(new_ingredient("sky"))
+        engine().develop(bare(document), raster).reader.finding(new_ingredient("sky"))
 
 
-def find_sky_later(frame: Frame, pyramid: Pyramid) -> None:
-    """Look for the sky in the background, so that a Sky latch is there when it is asked for. Where the frame
-    is still being decoded, that goes on to the sky by itself."""
-    if pyramid.complete:
-        sha256 = frame.sha256
-        threading.Thread(
-            target=_find_sky, args=(sha256, pyramid), name=f"sky-{sha256[:8]}", daemon=True
-        ).start()
+def find_sky_later(document: Document, raster: Raster) -> None:
+    """Look for the sky in the background, so that a Sky latch is there when it is asked for. Where the light
+    is still being decoded or joined, that goes on to the sky by itself."""
+    if raster.complete:
+        threading.Thread(target=_find_sky, args=(document, raster), name="sky", daemon=True).start()
 
 
 def found(asked: Development, latches: list[Latch]) -> Development:
@@ -171,33 +181,79 @@ def found(asked: Development, latches: list[Latch]) -> Development:
 def put_away(frame: Frame, document: Document) -> Document:
     """The same, with what it is too large to hold itself among its blobs: strokes, and what was found by now. Decodes
     nothing, looks for nothing. Raises DocumentError."""
-    pyramid = store().best(frame.sha256)
-    if pyramid is not None:
-        engine().develop(document, pyramid).latches.keep_findings()
+    raster = store().best(frame.sha256) if document.base.kind == "frame" else joins().best(document)
+    if raster is not None:
+        engine().develop(document, raster).latches.keep_findings()
     return strokes_put_away(document, blobs())
 
 
+def whole_source(source: Source) -> Raster:
+    """A source's light, all of it."""
+    return store().whole(source.sha256, frame_path(source.sha256))
+
+
+def quick_source(source: Source) -> Raster:
+    """A source's light, as much as there is soon."""
+    return store().first_look(source.sha256, frame_path(source.sha256))[1]
+
+
+def join_whole_later(document: Document) -> None:
+    """Join the whole in the background; until then its first look serves."""
+    key = key_of_join(document)
+    with _decoding_lock:
+        if key in _decoding:
+            return
+        _decoding.add(key)
+
+    def work() -> None:
+        try:
+            with lane().wanted(Rank.BEHIND):
+                whole = joins().whole(document, whole_source, engine())
+        finally:
+            with _decoding_lock:
+                _decoding.discard(key)
+        _find_sky(document, whole)
+
+    threading.Thread(target=work, name=f"join-{key[:8]}", daemon=True).start()
+
+
+def light_of(frame: Frame, document: Document, later: bool = True) -> Raster:
+    """The light of a document, the best there is now; what is not there yet is made in the background, unless a first look
+    is enough."""
+    if document.base.kind == "frame":
+        raster: Raster = store().first_look(frame.sha256, frame_path(frame.sha256))[1]
+        if later and not raster.complete:
+            develop_whole_later(frame)
+    else:
+        raster = joins().first_look(document, quick_source, engine())
+        if later and not raster.complete:
+            join_whole_later(document)
+    return raster
+
+
+def _whole_light(frame: Frame, document: Document, shop: Engine) -> Raster:
+    if document.base.kind == "frame":
+        return store().whole(frame.sha256, frame_path(frame.sha256))
+    return joins().whole(document, whole_source, shop)
+
+
 def development(frame: Frame, document: Document, untrimmed: bool = False) -> Development:
-    """A document bound to its frame, to the best pyramid there is now."""
-    _, pyramid = store().first_look(frame.sha256, frame_path(frame.sha256))
-    if not pyramid.complete:
-        develop_whole_later(frame)
-    return engine().develop(document, pyramid, untrimmed)
+    """A document bound to its light, the best there is now."""
+    return engine().develop(document, light_of(frame, document), untrimmed)
 
 
 def first_development(frame: Frame, document: Document) -> Development:
     """The same for a look that the half-size pyramid is good enough for."""
-    _, pyramid = store().first_look(frame.sha256, frame_path(frame.sha256))
-    return engine().develop(document, pyramid)
+    return engine().develop(document, light_of(frame, document, later=False))
 
 
 def whole_development(frame: Frame, document: Document) -> Development:
-    """The same on the whole frame, waiting for it to be decoded."""
-    return engine().develop(document, store().whole(frame.sha256, frame_path(frame.sha256)))
+    """The same on the whole of it, waiting for it to be decoded."""
+    return engine().develop(document, _whole_light(frame, document, engine()))
 
 
 def development_for_file(frame: Frame, document: Document) -> Development:
-    """The same on the whole frame, with an engine of its own: a file is made once, band by band,
+    """The same on the whole of it, with an engine of its own: a file is made once, band by band,
     so there is little worth keeping."""
-    pyramid = store().whole(frame.sha256, frame_path(frame.sha256))
-    return Engine(cache_bytes=256 << 20, blobs=blobs()).develop(document, pyramid)
+    shop = Engine(cache_bytes=256 << 20, blobs=blobs())
+    return shop.develop(document, _whole_light(frame, document, shop))

@@ -115,6 +115,7 @@ READABLE_FOLDERS = [
 BLOB_FOLDER = DATA / "blobs"
 EXPORT_FOLDER = DATA / "exports"
 PYRAMID_FOLDER = DATA / "pyramids"
+JOIN_FOLDER = DATA / "joins"
 PYRAMID_QUOTA = int(os.environ.get("SUNLATCH_PYRAMID_QUOTA", 20 << 30))
 LOGGING = {
     "version": 1,

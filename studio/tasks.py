@@ -13,11 +13,13 @@ from django.db.models import F
 from huey.contrib.djhuey import HUEY, close_db, db_task
 
 from sunlatch.errors import CancelledError, FrameError, SunLatchError
+from sunlatch.join import plan_sweep, scene_of, taken_of
 from sunlatch.ledger import parse_scene
 from sunlatch.patience import Patience
 from sunlatch.proof import write_picture
-from sunlatch.render import Output
+from sunlatch.render import Engine, Output
 
+from . import darkroom
 from .darkroom import development_for_file
 from .field_camera import FieldCamera, landing_folder
 from .grouping import regroup
@@ -47,7 +49,7 @@ def start_job(job: Job) -> None:
 
 def queue(job: Job) -> None:
     """Hand a job to the worker."""
-    {"export": run_export, "shoot": run_shoot, "folder": run_folder}[job.kind](job.id)
+    {"export": run_export, "shoot": run_shoot, "folder": run_folder, "join": run_join}[job.kind](job.id)
 
 
 TRIES = 2
@@ -192,6 +194,43 @@ def run_folder(job_id: str) -> None:
         return " ".join([said, *refused[:5]])
 
     _run(job_id, "looking through the folder", "What had arrived is kept.", work)
+
+
+@_arriving
+def run_join(job_id: str) -> None:
+    """Join frames to a sweep: solve how they lie, then make all its px. Ends with a scene or with nothing; begun again after a
+    kill it goes on from the scene, if there was one by then."""
+
+    from .api.gather import make_scene, sources_of
+
+    def work(at: Work) -> str:
+        job = at.job
+        if job.scene is None:
+            ids = job.settings["frames"]
+            frames = {f.id: f for f in job.outing.frames.filter(pk__in=ids)}
+            held = [frames[i] for i in ids if i in frames]
+            sources = sources_of(held)
+            shop = Engine(cache_bytes=256 << 20, blobs=darkroom.blobs())
+            for n, source in enumerate(sources):
+                at.at(0.3 * n / len(sources), f"decoding {source.path}")
+                darkroom.whole_source(source)
+            taken = taken_of(sources, darkroom.whole_source)
+            base = plan_sweep(taken, shop, progress=lambda step, share: at.at(0.3 + 0.3 * share, step))
+            document = scene_of(base, sources)
+        else:
+            document = parse_scene(job.scene.revisions.get(number=1).document)
+        shop = Engine(cache_bytes=256 << 20, blobs=darkroom.blobs())
+        darkroom.joins().whole(
+            document, darkroom.whole_source, shop, lambda step, share: at.at(0.6 + 0.4 * share, step)
+        )
+        if job.scene is None:
+            anchor = next(f for f in held if f.sha256 == document.anchor.sha256)
+            made = make_scene(anchor, f"Sweep of {len(document.base.members)}", joined=document)
+            Job.objects.filter(pk=job.pk).update(scene=made)
+        said = [f"{left.name} was left out: {left.why}." for left in document.base.left_out]
+        return " ".join(said)
+
+    _run(job_id, "opening the frames", "No scene was made.", work)
 
 
 ENDINGS = {

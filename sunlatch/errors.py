@@ -44,3 +44,7 @@ class TooLongError(SunLatchError):
 
 class GeometryError(SunLatchError):
     """A lens, plumb or trim that cannot be: the sentence says why, and what stays as it was."""
+
+
+class JoinError(SunLatchError):
+    """Frames that cannot be joined: the sentence names them, and says what to do."""

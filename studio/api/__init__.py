@@ -22,6 +22,7 @@ from . import (
     ground,
     habits,
     jobs,
+    joins,
     latches,
     light,
     moves,
@@ -51,7 +52,7 @@ api = NinjaAPI(
     parser=PlainParser(),
 )  # fmt: skip
 for router in (
-    people, vocabulary, gather, choose, removal, naming, camera, light, latches, moves, habits, ground, jobs,
+    people, vocabulary, gather, choose, removal, naming, camera, light, latches, moves, habits, ground, jobs, joins,
 ):  # fmt: skip
     api.add_router("", router.router)
 

@@ -14,7 +14,7 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
-from sunlatch.errors import FrameError
+from sunlatch.errors import DocumentError, FrameError
 from sunlatch.frame import FrameInfo
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
@@ -240,13 +240,36 @@ def new_scene(request: HttpRequest, frame_id: str, given: NewScene) -> SceneLine
     return SceneLine(id=scene.id, name=scene.name, revisions=scene.head)
 
 
-def make_scene(frame: Frame, name: str = "", document: dict[str, Any] | None = None) -> Scene:
-    """A scene with its first revision. Raises DocumentError."""
+def sources_of(frames: list[Frame]) -> list[Source]:
+    """Frames as sources of a document."""
+    return [Source(sha256=f.sha256, path=f.name) for f in frames]
+
+
+def of_this_outing(document: Document, anchor: Frame) -> Document:
+    """A joined document, once all its frames are known to be of the anchor's outing. Raises DocumentError."""
+    if document.anchor.sha256 != anchor.sha256:
+        raise DocumentError("this frame is not the scene's", "sources[0].sha256")
+    asked = {source.sha256 for source in document.sources}
+    held = Frame.everything.filter(outing=anchor.outing, sha256__in=asked).values_list("sha256", flat=True)
+    if asked - set(held):
+        raise DocumentError("one of these frames is not of the scene's outing", "sources")
+    return document
+
+
+def make_scene(
+    frame: Frame, name: str = "", document: dict[str, Any] | None = None, joined: Document | None = None
+) -> Scene:
+    """A scene with its first revision. joined: of several frames, this one its anchor. Raises DocumentError."""
     count = frame.scenes.count()
     name = plain_name(name, Path(frame.name).stem + (f" {count + 1}" if count else ""))
     source = Source(sha256=frame.sha256, path=frame.name)
     made = Document(sources=[source]) if document is None else parse_scene(document)
-    made = made.model_copy(update={"sources": [source], "name": name})
+    if joined is None and made.base.kind != "frame":
+        joined = of_this_outing(made, frame)
+    if joined is None:
+        made = made.model_copy(update={"sources": [source], "name": name})
+    else:
+        made = joined.model_copy(update={"name": name})
     with transaction.atomic():
         scene = Scene.objects.create(frame=frame, name=name, head=1)
         Revision.objects.create(

@@ -8,7 +8,6 @@ from ninja import Router, Schema
 
 from sunlatch.colour.light import NAMED_LIGHTS
 from sunlatch.errors import RenderError
-from sunlatch.geometry import residual, solve
 from sunlatch.ledger import Scene as Document
 from sunlatch.meters import (
     SURE,
@@ -21,7 +20,8 @@ from sunlatch.meters import (
     find_horizon,
     find_lines,
     level_by,
-    plumb_lines,
+    plumb_residual,
+    plumbed,
     read_borders,
     read_ground,
 )
@@ -128,10 +128,12 @@ def plumb(request: HttpRequest, scene_id: str, given: Asked) -> Turn:
     """The turn that brings the document's lines upright and level."""
 
     def work(development: Development) -> Turn:
-        lines = plumb_lines(development, development.scene.ground.plumb.params.lines)
-        focal = development.raster.info.focal
-        lean, swing, roll = solve(lines, focal)
-        off = max(abs(v) for v in residual(lines, lean, swing, roll, focal))
+        lean, swing, roll = plumbed(development)
+        turned = development.scene.model_copy(deep=True)
+        params = turned.ground.plumb.params
+        params.lean, params.swing, params.roll = lean, swing, roll
+        turned.ground.plumb.on = True
+        off = plumb_residual(development.again(turned)) or 0.0
         return Turn(lean=lean, swing=swing, roll=roll, off=off)
 
     return _ask(request, scene_id, given, "plumb", work)

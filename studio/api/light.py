@@ -14,7 +14,7 @@ from pydantic import Field
 from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.ledger import Scene as Document
-from sunlatch.ledger import Source, parse_scene
+from sunlatch.ledger import parse_scene
 from sunlatch.meters import (
     FINGERTIP,
     Ladder,
@@ -29,9 +29,9 @@ from sunlatch.meters import (
 from sunlatch.render import map_of, picture_8
 
 from .. import darkroom
-from ..models import Keep, Revision, Scene
+from ..models import Frame, Keep, Revision, Scene
 from ..turns import Rank
-from .gather import encode_jpeg
+from .gather import encode_jpeg, of_this_outing
 
 router = Router(tags=["light"])
 
@@ -79,6 +79,14 @@ class MapOut(Schema):
     kept: list[float] = []
 
 
+class SourceOut(Schema):
+    """A frame that a scene is made of. id: in the document."""
+
+    id: str
+    name: str
+    frame: str | None
+
+
 class SceneOut(Schema):
     """A scene opened."""
 
@@ -88,6 +96,8 @@ class SceneOut(Schema):
     outing_name: str
     frame: dict[str, Any]
     frame_name: str
+    sources: list[SourceOut]
+    """The frames it is made of, in the order they were taken."""
     map: MapOut
     read_at: dict[str, float]
     """What a latch made now remembers."""
@@ -219,6 +229,8 @@ def revision_out(scene: Scene) -> RevisionOut:
 def read_document(scene: Scene, data: dict[str, Any]) -> Document:
     """A document sent along with a request. Raises DocumentError for a bad one."""
     document = parse_scene(data)
+    if document.base.kind != "frame":
+        return of_this_outing(document, scene.frame)
     if document.sources[0].sha256 != scene.frame.sha256:
         raise DocumentError("this frame is not the scene's", "sources[0].sha256")
     return document
@@ -230,7 +242,7 @@ def looked_at(scene: Scene, look: Look) -> Document:
         return read_document(scene, look.document)
     number = look.revision if look.revision is not None else scene.head
     if number == 0:
-        return Document(sources=[Source(sha256=scene.frame.sha256)])
+        return darkroom.bare(parse_scene(scene.revisions.get(number=scene.head).document))
     return parse_scene(get_object_or_404(Revision, scene=scene, number=number).document)
 
 
@@ -247,13 +259,22 @@ def encode_png(picture: Any) -> bytes:
     return bytes(cv2.imencode(".png", picture, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
 
 
+def _sources(scene: Scene, document: Document) -> list[SourceOut]:
+    asked = [source.sha256 for source in document.sources]
+    frames = {f.sha256: f for f in Frame.everything.filter(outing=scene.frame.outing, sha256__in=asked)}
+    return [
+        SourceOut(id=s.id, name=s.path or s.sha256[:8], frame=f.id if (f := frames.get(s.sha256)) else None)
+        for s in document.sources
+    ]
+
+
 @router.get("/scenes/{scene_id}", response=SceneOut)
 def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     """Open a scene."""
     found = owned(request, scene_id)
     revision = revision_out(found)
     development = darkroom.development(found.frame, revision.document)
-    darkroom.find_sky_later(found.frame, development.raster)
+    darkroom.find_sky_later(revision.document, development.raster)
     shot = development.raster.info.colour.as_shot()
     return SceneOut(
         id=found.id,
@@ -262,6 +283,7 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
         outing_name=found.frame.outing.name,
         frame=found.frame.info,
         frame_name=found.frame.name,
+        sources=_sources(found, revision.document),
         map=MapOut(**development.geometry.described()),
         read_at=development.ground.read_at().model_dump(),
         as_shot={"kelvin": shot.kelvin, "tint": shot.duv * 1000},

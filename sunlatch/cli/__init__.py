@@ -20,6 +20,7 @@ from ..moves import MOVE_KINDS
 from ..proof import write_mask, write_picture
 from ..propose import propose
 from ..render import Development, Engine, Output
+from .joins import join_app
 from .latches import found_ingredient, latch_app
 from .moves import move_app
 from .opening import FrameOption, SceneOption, find_latch, open_scene, store
@@ -27,6 +28,7 @@ from .opening import FrameOption, SceneOption, find_latch, open_scene, store
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 app.add_typer(move_app, name="move")
 app.add_typer(latch_app, name="latch")
+app.add_typer(join_app, name="join")
 
 
 @app.command()

@@ -8,8 +8,9 @@ from typing import Annotated, Any
 import typer
 
 from ..errors import DocumentError
-from ..frame import FrameStore, Pyramid, hash_file
-from ..ledger import SPARE_EDGES, Latch, Scene, Spare, load_scene, parse_scene, save_scene
+from ..frame import FrameStore, Raster, hash_file
+from ..join import JoinStore
+from ..ledger import SPARE_EDGES, Latch, Scene, Source, Spare, load_scene, parse_scene, save_scene
 from ..parameters import Params
 from ..render import Development, Engine
 
@@ -21,13 +22,20 @@ Settings = Annotated[list[str] | None, typer.Argument(help="name=value, e.g. ev=
 
 def store() -> FrameStore:
     """The pyramids of the command line."""
-    home = os.environ.get("SUNLATCH_CACHE") or str(Path.home() / ".cache" / "sunlatch")
-    return FrameStore(Path(home) / "pyramids")
+    return FrameStore(_home() / "pyramids")
 
 
-def pyramid(scene: Scene, document: Path, frame: Path | None) -> Pyramid:
-    """The frame of a scene. Raises DocumentError when it is another one, or gone."""
-    source = scene.sources[0]
+def _home() -> Path:
+    return Path(os.environ.get("SUNLATCH_CACHE") or str(Path.home() / ".cache" / "sunlatch"))
+
+
+def joins() -> JoinStore:
+    """The joined pictures of the command line."""
+    return JoinStore(_home() / "joins")
+
+
+def source_raster(source: Source, document: Path, frame: Path | None = None) -> Raster:
+    """A source of a scene, whole. Raises DocumentError when it is another one, or gone."""
     path = frame or (document.parent / source.path)
     if not path.is_file():
         raise DocumentError(f"the frame {path} is not there; give it with --frame", "sources[0].path")
@@ -37,12 +45,20 @@ def pyramid(scene: Scene, document: Path, frame: Path | None) -> Pyramid:
     return store().whole(found, path)
 
 
+def raster_of(scene: Scene, document: Path, frame: Path | None, engine: Engine) -> Raster:
+    """The light of a scene: of its frame, or joined from its frames. Raises DocumentError."""
+    if scene.base.kind == "frame":
+        return source_raster(scene.sources[0], document, frame)
+    return joins().whole(scene, lambda source: source_raster(source, document), engine)
+
+
 def open_scene(
     document: Path, frame: Path | None = None, scene: Scene | None = None
 ) -> tuple[Scene, Development]:
     """A scene document, or `scene` in its place, bound to its frame."""
     scene = scene or load_scene(document)
-    return scene, Engine().develop(scene, pyramid(scene, document, frame))
+    engine = Engine()
+    return scene, engine.develop(scene, raster_of(scene, document, frame, engine))
 
 
 def assigned(settings: list[str] | None) -> dict[str, Any]:

@@ -2,9 +2,9 @@
 
 from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
-from .pyramid import Pyramid
+from .pyramid import Pyramid, write_pyramid
 from .raster import Raster, level_for, whole
-from .store import FrameStore, hash_file
+from .store import FrameStore, hash_file, keep_quota
 
 __all__ = [
     "Decoder",
@@ -14,6 +14,8 @@ __all__ = [
     "Pyramid",
     "Raster",
     "hash_file",
+    "keep_quota",
     "level_for",
     "whole",
+    "write_pyramid",
 ]

@@ -63,6 +63,10 @@ class FrameInfo(BaseModel):
     """Scale and offset of noise variance over the 0–1 signal, where the file states them."""
     clipped: tuple[float, float, float] | None = None
     """Share of photosites that clipped, per channel, counted in the mosaic."""
+    unit: int | None = None
+    """The length that coordinates are divided by, px, where it is not the long edge."""
+    rescued: bool = False
+    """Whether what clipped was rebuilt before: there is nothing left to rescue."""
     notes: list[str] = []
     """Plain sentences about what the file does not say."""
 

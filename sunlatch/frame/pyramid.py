@@ -8,9 +8,10 @@ lies the share of clipped photosites per channel at half size.
 import json
 import os
 import shutil
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -37,9 +38,11 @@ def write_pyramid(
     bands: Iterable[F16],
     clipped: Callable[[], NDArray[np.uint8] | None] = lambda: None,
     first_level: int = 0,
+    beside: Mapping[str, NDArray[Any]] | None = None,
 ) -> None:
     """Write a pyramid folder whole or not at all. bands: level `first_level` of (height, width) `size` from top to
-    bottom, (rows, w, 3) each; no more than a band of any level is held. clipped: asked once they are all there."""
+    bottom, (rows, w, 3) each; no more than a band of any level is held. clipped: asked once they are all there;
+    beside: what else belongs to it, by file name."""
     part = folder.with_name(f"{folder.name}.part{os.getpid()}")
     shutil.rmtree(part, ignore_errors=True)
     part.mkdir(parents=True)
@@ -51,6 +54,8 @@ def write_pyramid(
         shares = clipped()
         if shares is not None:
             np.save(part / "clipped.npy", shares)
+        for name, array in (beside or {}).items():
+            np.save(part / name, array)
         meta = {"first_level": first_level, "last_level": last, "info": info.model_dump(mode="json")}
         (part / "meta.json").write_text(json.dumps(meta))
         shutil.rmtree(folder, ignore_errors=True)

@@ -118,18 +118,7 @@ class FrameStore:
             if not any(home.glob("*/meta.json")):
                 shutil.rmtree(home, ignore_errors=True)
             raise FrameError(f"{path.name} cannot be opened: {error}.") from error
-        self._keep_quota(home)
-
-    def _keep_quota(self, newest: Path) -> None:
-        """Drop what was used the longest ago; never what was made just now."""
-        homes = sorted((h for h in self.folder.iterdir() if h.is_dir()), key=lambda h: h.stat().st_mtime)
-        sizes = {h: sum(f.stat().st_size for f in h.rglob("*") if f.is_file()) for h in homes}
-        total = sum(sizes.values())
-        for home in homes:
-            if total <= self._quota or home == newest:
-                continue
-            shutil.rmtree(home, ignore_errors=True)
-            total -= sizes[home]
+        keep_quota(self.folder, self._quota, home)
 
     def forget(self, sha256: str) -> None:
         """Drop what is held for a frame; it can be made again from its file."""
@@ -137,3 +126,15 @@ class FrameStore:
             for key in [k for k in self._open if k.startswith(sha256[:32])]:
                 del self._open[key]
         shutil.rmtree(self._home(sha256), ignore_errors=True)
+
+
+def keep_quota(folder: Path, quota_bytes: int, newest: Path) -> None:
+    """Drop those folders in a folder that were used the longest ago, until the rest fits; never the newest."""
+    homes = sorted((h for h in folder.iterdir() if h.is_dir()), key=lambda h: h.stat().st_mtime)
+    sizes = {h: sum(f.stat().st_size for f in h.rglob("*") if f.is_file()) for h in homes}
+    total = sum(sizes.values())
+    for home in homes:
+        if total <= quota_bytes or home == newest:
+            continue
+        shutil.rmtree(home, ignore_errors=True)
+        total -= sizes[home]

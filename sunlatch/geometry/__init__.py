@@ -3,18 +3,28 @@
 from .filters import phase_table, taps
 from .lens import LensShape, fit_even
 from .map import Geometry, Trimmed, View
-from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, solve
+from .nodes import Nodes, spread
+from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
+from .projection import PROJECTIONS
 from .resample import resample, separable
+from .sphere import Master, Member, Onto, Outline, Sphere
 from .trim import Box
 from .warp import Drawn, origins, warp
 
 __all__ = [
     "ANGLE_LIMIT",
+    "PROJECTIONS",
     "Box",
     "Drawn",
     "Geometry",
     "LensShape",
+    "Master",
+    "Member",
+    "Nodes",
+    "Onto",
+    "Outline",
     "PlumbLine",
+    "Sphere",
     "Trimmed",
     "View",
     "fit_even",
@@ -24,8 +34,11 @@ __all__ = [
     "phase_table",
     "resample",
     "residual",
+    "rotation",
     "separable",
     "solve",
+    "solve_on_sphere",
+    "spread",
     "taps",
     "warp",
 ]

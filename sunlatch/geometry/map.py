@@ -7,6 +7,9 @@ two planes, both with their origin in the frame's middle:
     ideal    what a lens without faults would have seen (lens.py)
     turned   upright, the camera turned straight (plumb.py), levelled
 
+Where a picture was joined of several, a sphere stands between the two (sphere.py): a sweep's turned plane is a
+projection of it, and its "lens" drew it on rows and columns of angles.
+
 The canvas is the part of the turned plane that holds the frame; the developed picture is the part
 that Trim leaves of it. What a step learns of the whole picture it learns of the canvas, so that a
 crop changes no pixel.
@@ -23,7 +26,8 @@ from numpy.typing import NDArray
 
 from .lens import REACH, LensShape
 from .nodes import EVERY, FAR, Nodes, spread
-from .trim import SLACK, Box, Cover, kept_inside, largest
+from .sphere import Onto, Sphere
+from .trim import EVERYWHERE, SLACK, Box, Cover, kept_inside, largest, widest
 
 F64 = NDArray[np.float64]
 
@@ -36,6 +40,8 @@ CANVAS_LIMIT = 1.6
 """Half the canvas may reach this many long edges from the middle."""
 COVER_STEPS = 72
 """Steps along the canvas's long side between places whose source is known when a box is looked for."""
+WIDEST_STEPS = 200
+"""Cells along the canvas's long side when the largest rectangle of a ragged outline is looked for."""
 MESH_TRIED = 12
 """Steps along the long side of the mesh that is drawn with, if they are enough to be true within…"""
 MESH_TRUE = 5e-5
@@ -91,11 +97,24 @@ class Geometry:
     plumb: tuple[float, ...] = _STRAIGHT
     level: float = 0.0
     trim: Trimmed = field(default_factory=Trimmed)
+    sphere: Sphere | Onto | None = None
+    unit: int = 0
+    """The length that coordinates are divided by, px, where it is not the frame's long edge."""
 
     @property
     def long_edge(self) -> int:
         """The length that all coordinates are divided by, px."""
-        return max(self.width, self.height)
+        return self.unit or max(self.width, self.height)
+
+    @property
+    def wraps(self) -> bool:
+        """True where the raster's right edge goes on at its left."""
+        return isinstance(self.sphere, Sphere) and self.sphere.master.wraps
+
+    @property
+    def far(self) -> float:
+        """Farther from the frame than anything it shows, in long edges."""
+        return FAR + 2 * max(self.width, self.height) / self.long_edge
 
     @property
     def middle(self) -> F64:
@@ -111,12 +130,12 @@ class Geometry:
     def straight(self) -> bool:
         """True when rows and columns stay rows and columns, px for px: nothing but turns by a quarter,
         mirrors and a crop."""
-        return not self.lens.bends and self.plumb == _STRAIGHT and self.level == 0
+        return self.sphere is None and not self.lens.bends and self.plumb == _STRAIGHT and self.level == 0
 
     @cached_property
     def base(self) -> "Geometry":
         """The same frame, upright and otherwise untouched."""
-        return Geometry(self.width, self.height, self.orientation)
+        return Geometry(self.width, self.height, self.orientation, unit=self.unit)
 
     @cached_property
     def untrimmed(self) -> "Geometry":
@@ -148,16 +167,21 @@ class Geometry:
             p = p * np.where(seen > 1e-9, self.lens.undo(seen) / np.maximum(seen, 1e-9), 1.0)
         m = self.forward
         depth = p @ m[2, :2] + m[2, 2]
-        return np.asarray((p @ m[:2, :2].T + m[:2, 2]) / np.maximum(depth, 1e-3)[..., None])
+        g = np.asarray((p @ m[:2, :2].T + m[:2, 2]) / np.maximum(depth, 1e-3)[..., None])
+        if self.sphere is not None:
+            g = np.nan_to_num(self.sphere.looked_at(g), nan=self.far)
+        return g
 
     def turned_to_source(self, points: F64) -> F64:
         """Turned (..., 2) to source (..., 2), green's. What lies behind the camera goes far away."""
-        return np.nan_to_num(self._seen(points) + self.middle, nan=FAR)
+        return np.nan_to_num(self._seen(points) + self.middle, nan=self.far)
 
     def _seen(self, points: F64) -> F64:
         """Turned (..., 2) to where the lens put it, from the middle; NaN behind the camera."""
         m = self.backward
         g = np.asarray(points, float)
+        if self.sphere is not None:
+            g = self.sphere.held(g)
         depth = g @ m[2, :2] + m[2, 2]
         p = (g @ m[:2, :2].T + m[:2, 2]) / np.where(depth > 1e-3, depth, np.nan)[..., None]
         r2 = (p * p).sum(-1, keepdims=True) / self.half_diagonal**2
@@ -169,23 +193,27 @@ class Geometry:
         seen = self._seen(points)
         s2 = (seen * seen).sum(-1, keepdims=True) / self.half_diagonal**2
         red, blue = (seen * self.lens.apart(s2, q) + self.middle for q in (self.lens.red, self.lens.blue))
-        return np.asarray(np.nan_to_num(np.concatenate([red, seen + self.middle, blue], -1), nan=FAR))
+        return np.asarray(np.nan_to_num(np.concatenate([red, seen + self.middle, blue], -1), nan=self.far))
 
     def radius2(self, points: F64) -> F64:
         """How far from the lens's middle, squared (...), the light of places (..., 2) of the turned plane came in; 1 at
         the frame's corners."""
-        return np.asarray(np.nan_to_num((self._seen(points) ** 2).sum(-1) / self.half_diagonal**2, nan=FAR))
+        r2 = (self._seen(points) ** 2).sum(-1) / self.half_diagonal**2
+        return np.asarray(np.nan_to_num(r2, nan=self.far))
 
     def covered(self, points: F64) -> NDArray[np.bool_]:
         """Whether places of the turned plane (..., 2) show something of the frame."""
         s = self.turned_to_source(points)
         w, h = 2 * self.middle
-        return np.asarray(
-            (s[..., 0] >= -SLACK)
-            & (s[..., 0] <= w + SLACK)
-            & (s[..., 1] >= -SLACK)
-            & (s[..., 1] <= h + SLACK)
-        )
+        across = self.wraps | ((s[..., 0] >= -SLACK) & (s[..., 0] <= w + SLACK))
+        there = np.asarray(across & (s[..., 1] >= -SLACK) & (s[..., 1] <= h + SLACK))
+        if isinstance(self.sphere, Sphere):
+            mask = self.sphere.mask
+            cells = np.where(there[..., None], s, 0.0) / [w, h] * [mask.shape[1], mask.shape[0]]
+            column = np.floor(cells[..., 0]).astype(int) % mask.shape[1]
+            row = np.clip(np.floor(cells[..., 1]).astype(int), 0, mask.shape[0] - 1)
+            there = there & (mask[row, column] > 0)
+        return there
 
     @cached_property
     def cover(self) -> Cover:
@@ -193,8 +221,15 @@ class Geometry:
         canvas, w, h = self.canvas, *(2 * self.middle)
         step = max(canvas.width, canvas.height) / COVER_STEPS
         count = math.ceil(canvas.width / step), math.ceil(canvas.height / step)
-        nodes = Nodes.over((canvas.x0, canvas.y0), (step, step), count, self.turned_to_source)
-        return Cover(nodes.values, np.array([canvas.x0, canvas.y0, 1 / step, w, h]))
+        nodes = self._nodes((canvas.x0, canvas.y0), (step, step), count, self.turned_to_source)
+        mask = self.sphere.mask if isinstance(self.sphere, Sphere) else EVERYWHERE
+        return Cover(nodes.values, np.array([canvas.x0, canvas.y0, 1 / step, w, h, float(self.wraps)]), mask)
+
+    def _nodes(
+        self, start: tuple[float, float], step: tuple[float, float], count: tuple[int, int],
+        ask: Callable[[F64], F64],
+    ) -> Nodes:  # fmt: skip
+        return Nodes.over(start, step, count, ask, self.far)
 
     # the canvas and the box
 
@@ -204,6 +239,11 @@ class Geometry:
         if self.straight:
             half = np.abs(self.forward[:2, :2]) @ self.middle
             return Box(-half[0], -half[1], half[0], half[1])
+        unit = self.long_edge
+        if self.sphere is not None:
+            x0, y0, x1, y1 = self.sphere.bounds
+            left, top = math.floor(x0 * unit + 1e-6) / unit, math.floor(y0 * unit + 1e-6) / unit
+            return Box(left, top, math.ceil(x1 * unit - 1e-6) / unit, math.ceil(y1 * unit - 1e-6) / unit)
         t = np.linspace(0, 1, 65)
         w, h = 2 * self.middle
         edge = np.concatenate(
@@ -211,7 +251,6 @@ class Geometry:
             + [np.stack([t * 0 + x, t * h], -1) for x in (0.0, w)]
         )
         g = np.clip(self.to_turned(edge), -CANVAS_LIMIT, CANVAS_LIMIT)
-        unit = self.long_edge
         low = np.floor(g.min(0) * unit) / unit
         high = np.ceil(g.max(0) * unit) / unit
         return Box(float(low[0]), float(low[1]), float(high[0]), float(high[1]))
@@ -250,7 +289,7 @@ class Geometry:
         """What is asked of the turned plane, every few px of a view. ask: places (..., 2) to values (..., planes)."""
         x, y, dx, dy = self.corner(view)
         count = math.ceil(view.size[0] / EVERY), math.ceil(view.size[1] / EVERY)
-        return Nodes.over((x, y), (dx * EVERY, dy * EVERY), count, ask)
+        return self._nodes((x, y), (dx * EVERY, dy * EVERY), count, ask)
 
     # views
 
@@ -260,12 +299,14 @@ class Geometry:
 
     def canvas_key(self) -> str:
         """Names the map but for its crop."""
-        return repr((self.width, self.height, self.orientation, self.lens, self.plumb, self.level))
+        return repr(
+            (self.width, self.height, self.orientation, self.lens, self.plumb, self.level, self.sphere)
+        )
 
     def shape_key(self) -> str:
         """Names what gives shapes drawn on the developed plane their form on the frame: a turn and a crop
         leave it."""
-        return repr((self.width, self.height, self.orientation, self.lens, self.plumb))
+        return repr((self.width, self.height, self.orientation, self.lens, self.plumb, self.sphere))
 
     def scale(self, view: View) -> float:
         """Output px per full-size px of a view (the larger of both axes)."""
@@ -353,7 +394,7 @@ class Geometry:
         def with_steps(steps: int) -> Nodes:
             step = max(width, height) / steps
             count = math.ceil(width / step), math.ceil(height / step)
-            return Nodes.over(start, (step, step), count, self.turned_to_source)
+            return self._nodes(start, (step, step), count, self.turned_to_source)
 
         if self.straight:
             return with_steps(2)
@@ -386,7 +427,11 @@ def _box(geometry: Geometry) -> Box:
     """Where the developed picture lies: what is asked for, kept clear of empty corners."""
     trim, canvas = geometry.trim, geometry.canvas
     aspect = trim.aspect
+    if isinstance(geometry.sphere, Onto):
+        return canvas
     if trim.centre is None and trim.width is None and trim.height is None:
+        if isinstance(geometry.sphere, Sphere) and aspect is None and trim.shift == (0.0, 0.0):
+            return canvas if trim.empty else _on_whole_px(_widest(geometry), geometry)
         if aspect is None and trim.shift == (0.0, 0.0) and (geometry.straight or trim.empty):
             return canvas
         upright = np.abs(np.array(_TURNS[geometry.orientation]).reshape(2, 2)) @ geometry.middle
@@ -414,6 +459,28 @@ def _box(geometry: Geometry) -> Box:
     if not trim.empty:
         box = kept_inside(box, geometry.cover, (0.0, 0.0))
     return _on_whole_px(box, geometry)
+
+
+def _widest(geometry: Geometry) -> Box:
+    """The largest upright rectangle of a sweep that has no empty corner, whatever its shape."""
+    canvas = geometry.canvas
+    step = max(canvas.width, canvas.height) / WIDEST_STEPS
+    columns, rows = max(2, round(canvas.width / step)), max(2, round(canvas.height / step))
+    xs = canvas.x0 + canvas.width * np.arange(columns + 1) / columns
+    ys = canvas.y0 + canvas.height * np.arange(rows + 1) / rows
+    inset = step * 1e-3  # the outermost places lie on the outline itself
+    xs[[0, -1]] += [inset, -inset]
+    ys[[0, -1]] += [inset, -inset]
+    there = geometry.covered(np.stack(np.meshgrid(xs, ys), -1))
+    cells = there[:-1, :-1] & there[1:, :-1] & there[:-1, 1:] & there[1:, 1:]
+    found = widest(cells)
+    if found is None:
+        return Box.about(canvas.centre, canvas.width / 4, canvas.height / 4)
+    top, bottom, left, right = found
+    return Box(
+        canvas.x0 + canvas.width * left / columns, canvas.y0 + canvas.height * top / rows,
+        canvas.x0 + canvas.width * right / columns, canvas.y0 + canvas.height * bottom / rows,
+    )  # fmt: skip
 
 
 def _on_whole_px(box: Box, geometry: Geometry) -> Box:

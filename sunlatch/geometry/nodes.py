@@ -37,13 +37,14 @@ class Nodes:
         step: tuple[float, float],
         count: tuple[int, int],
         ask: Callable[[F64], F64],
+        far: float = FAR,
     ) -> "Nodes":
         """Nodes from `start` for count (across, down) steps. ask: places (..., 2) of the turned plane to values
-        (..., planes)."""
+        (..., planes), which are held within ±far."""
         xs = start[0] + step[0] * np.arange(-1, count[0] + 2)
         ys = start[1] + step[1] * np.arange(-1, count[1] + 2)
         found = ask(np.stack(np.meshgrid(xs, ys), -1))
-        values = np.ascontiguousarray(np.moveaxis(np.clip(found, -FAR, FAR), -1, 0))
+        values = np.ascontiguousarray(np.moveaxis(np.clip(found, -far, far), -1, 0))
         return Nodes(values, start, step)
 
     def at(self, points: F64) -> F64:

@@ -157,3 +157,29 @@ def solve(lines: list[PlumbLine], focal: float) -> tuple[float, float, float]:
             f"these lines contradict each other: one stays {np.degrees(np.abs(current).max()):.1f}° off"
         )
     return float(turn[0]), float(turn[1]), float(turn[2])
+
+
+def solve_on_sphere(lines: list[tuple[F64, F64, What]]) -> tuple[float, float, float]:
+    """(lean, 0, roll) in degrees that bring lines of a picture on a sphere upright and level: each as the directions (3,) of
+    its ends, x right, y down, z ahead. A level line becomes part of the horizon, an upright one points at the zenith: both
+    say where up is. Raises GeometryError where they do not say it, or it lies too far."""
+    if not lines:
+        raise GeometryError("draw a line along something that should be upright or level")
+    total = np.eye(3) * 1e-6
+    total[1, 1] = 0.0  # what lines do not say stays as it is
+    for a, b, what in lines:
+        normal = np.cross(a, b)
+        size = float(np.linalg.norm(normal))
+        if size < 0.01:
+            raise GeometryError("a line is too short to tell its direction; draw it longer")
+        n = normal / size
+        total += np.outer(n, n) if what == "upright" else np.eye(3) - np.outer(n, n)
+    vectors = np.linalg.eigh(total)[1]
+    down = vectors[:, 0] * (1 if vectors[1, 0] > 0 else -1)
+    roll = math.degrees(math.atan2(down[0], down[1]))
+    lean = math.degrees(math.atan2(-down[2], math.hypot(down[0], down[1])))
+    if max(abs(lean), abs(roll)) > ANGLE_LIMIT:
+        raise GeometryError(
+            f"these lines would turn the picture by {max(abs(lean), abs(roll)):.0f}°; up to {ANGLE_LIMIT:.0f}° can be"
+        )
+    return lean, 0.0, roll

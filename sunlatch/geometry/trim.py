@@ -1,6 +1,7 @@
 """Rectangles on the plane of the turned picture: the largest one without empty corners, and a
 chosen one made to keep clear of them."""
 
+import math
 from dataclasses import dataclass
 from typing import Final, NamedTuple
 
@@ -54,14 +55,19 @@ class Box:
 
 class Cover(NamedTuple):
     """Where the frame lies on the turned plane. source (2, rows, columns): where nodes spread over the canvas come
-    from (nodes.py); at: the first place's x and y, places per long edge, the frame's width and height."""
+    from (nodes.py); at: the first place's x and y, places per long edge, the frame's width and height, and 1 where
+    its right edge goes on at its left; mask (rows, columns): which cells of the frame hold anything."""
 
     source: F64
     at: F64
+    mask: NDArray[np.uint8]
+
+
+EVERYWHERE: Final = np.ones((1, 1), np.uint8)
 
 
 @inlined
-def _lies_on(x, y, source, at):  # type: ignore[no-untyped-def]
+def _lies_on(x, y, source, at, mask):  # type: ignore[no-untyped-def]
     """Whether a place of the turned plane shows something of the frame."""
     tx, ty = (x - at[0]) * at[2], (y - at[1]) * at[2]
     if not (tx > -1.0 and ty > -1.0 and tx < source.shape[2] - 2.0 and ty < source.shape[1] - 2.0):
@@ -74,23 +80,31 @@ def _lies_on(x, y, source, at):  # type: ignore[no-untyped-def]
         p, q = source[0, j + n], source[1, j + n]
         u += weight * (a * p[i] + b * p[i + 1] + c * p[i + 2] + d * p[i + 3])
         v += weight * (a * q[i] + b * q[i + 1] + c * q[i + 2] + d * q[i + 3])
-    return -SLACK <= u <= at[3] + SLACK and -SLACK <= v <= at[4] + SLACK
+    if at[5] > 0.0:
+        u -= at[3] * math.floor(u / at[3])
+    if not (-SLACK <= u <= at[3] + SLACK and -SLACK <= v <= at[4] + SLACK):
+        return False
+    row = min(max(0, int(v / at[4] * mask.shape[0])), mask.shape[0] - 1)
+    column = min(max(0, int(u / at[3] * mask.shape[1])), mask.shape[1] - 1)
+    return mask[row, column] > 0
 
 
 @part
-def _outside(x, y, ring, half, factor, source, at):  # type: ignore[no-untyped-def]
+def _outside(x, y, ring, half, factor, source, at, mask):  # type: ignore[no-untyped-def]
     """Which place of the outline of a box grown by a factor lies in the open; −1 where none does."""
     for k in range(ring.shape[0]):
-        if not _lies_on(x + ring[k, 0] * half[0] * factor, y + ring[k, 1] * half[1] * factor, source, at):
+        if not _lies_on(
+            x + ring[k, 0] * half[0] * factor, y + ring[k, 1] * half[1] * factor, source, at, mask
+        ):
             return k
     return -1
 
 
 @kernel(
     "void(float64[:, ::1], float64[::1], float64[:, ::1], float64[::1], float64, float64[:, :, ::1], float64[::1],"
-    " int64, float64[::1])"
+    " uint8[:, ::1], int64, float64[::1])"
 )
-def _grow(centres, cost, ring, half, most, source, at, halvings, out):  # type: ignore[no-untyped-def]
+def _grow(centres, cost, ring, half, most, source, at, mask, halvings, out):  # type: ignore[no-untyped-def]
     best = -1e9
     asked = ring.copy()  # places that were in the way so far: seldom more than a few are
     count = 4
@@ -98,17 +112,17 @@ def _grow(centres, cost, ring, half, most, source, at, halvings, out):  # type: 
         x, y = centres[n, 0], centres[n, 1]
         needed = best + cost[n]  # what it must reach to be worth more than the best so far
         out[n] = 0.0
-        if needed > 0.0 and (needed > most or _outside(x, y, ring, half, needed, source, at) >= 0):
+        if needed > 0.0 and (needed > most or _outside(x, y, ring, half, needed, source, at, mask) >= 0):
             continue
         while True:
             low, high = 0.0, most
             for _ in range(halvings):
                 middle = (low + high) / 2
-                if _outside(x, y, asked[:count], half, middle, source, at) < 0:
+                if _outside(x, y, asked[:count], half, middle, source, at, mask) < 0:
                     low = middle
                 else:
                     high = middle
-            also = _outside(x, y, ring, half, low, source, at)
+            also = _outside(x, y, ring, half, low, source, at, mask)
             if also < 0 or low == 0.0 or count == ring.shape[0]:
                 break
             asked[count] = ring[also]
@@ -161,3 +175,22 @@ def kept_inside(box: Box, cover: Cover, home: tuple[float, float]) -> Box:
     return Box.about(
         (float(path[n, 0]), float(path[n, 1])), *(float(v) for v in 2 * half * max(found[n], 1e-4))
     )
+
+
+def widest(there: NDArray[np.bool_]) -> tuple[int, int, int, int] | None:
+    """The largest rectangle of cells (rows, columns) that are all there: top, bottom, left, right, the ends not
+    included; None where no cell is. For each row, the tallest columns that end there are walked once."""
+    best, found = 0, None
+    heights = np.zeros(there.shape[1] + 1, int)
+    for bottom, row in enumerate(there, 1):
+        heights[:-1] = (heights[:-1] + 1) * row
+        stack: list[tuple[int, int]] = []
+        for column, height in enumerate(heights.tolist()):
+            start = column
+            while stack and stack[-1][1] >= height:
+                start, tall = stack.pop()
+                if tall * (column - start) > best:
+                    best = tall * (column - start)
+                    found = (bottom - tall, bottom, start, column)
+            stack.append((start, height))
+    return found

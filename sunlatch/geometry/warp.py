@@ -108,13 +108,14 @@ def _warp(source, nodes, top, left, raster, table, held, out):  # type: ignore[n
 
 
 def _block_source(
-    nodes: F64, block: tuple[int, int, int, int], size: tuple[int, int], unit: F64, margin: int
+    nodes: F64, block: tuple[int, int, int, int], size: tuple[int, int], unit: F64, margin: int, wraps: bool
 ) -> tuple[int, int, int, int]:
     """Top, bottom, left, right of the source px a block (first row, last, first column, last) needs."""
     first, last, left, right = block
     near = nodes[:, first // EVERY : -(-last // EVERY) + 3, left // EVERY : -(-right // EVERY) + 3]
     xs, ys = near[0::2] * unit[0], near[1::2] * unit[1]
-    low_x, high_x = np.clip([xs.min(), xs.max()], 0, size[0])
+    turns = size[0] if wraps else 0  # what goes round is read past its edges
+    low_x, high_x = np.clip([xs.min(), xs.max()], -turns, size[0] + turns)
     low_y, high_y = np.clip([ys.min(), ys.max()], 0, size[1])
     room = margin + 2
     return (
@@ -154,7 +155,9 @@ def warp(
     def block(first: int, left: int) -> None:
         go_on()
         last, right = min(first + BLOCK_ROWS, view.size[1]), min(left + BLOCK_COLUMNS, view.size[0])
-        top, bottom, low, high = _block_source(nodes, (first, last, left, right), size, unit, margin)
+        top, bottom, low, high = _block_source(
+            nodes, (first, last, left, right), size, unit, margin, geometry.wraps
+        )
         if drawn is not None and drawn.same(top, bottom, low, high):
             out[:, first:last, left:right] = drawn.planes[:, first:last, left:right]
             return
@@ -198,7 +201,9 @@ def origins(geometry: Geometry, view: View, rows: tuple[int, int], out: F32) -> 
     x, y, dx, dy = geometry.corner(view)
     first, last = rows[0] // EVERY, -(-rows[1] // EVERY)
     count = math.ceil(view.size[0] / EVERY), last - first
-    nodes = Nodes.over((x, y + first * EVERY * dy), (dx * EVERY, dy * EVERY), count, ask)
+    nodes = Nodes.over((x, y + first * EVERY * dy), (dx * EVERY, dy * EVERY), count, ask, geometry.far)
     spread(nodes, np.ones(3), np.zeros(3), rows[0] - first * EVERY, out)
+    if geometry.wraps:
+        np.mod(out[0], np.float32(1), out=out[0])
     gains = 1 / geometry.lens.transmitted(np.linspace(0, 1, 1025))
     _looked_up(gains.astype(np.float32), out[2])

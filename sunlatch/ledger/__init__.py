@@ -22,6 +22,7 @@ from .document import (
     spared_by,
 )
 from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
+from .joined import FrameBase, LeftOut, Sweep, SweepMember, SweepPair
 from .migrations import SCHEMA_VERSION
 from .sentence import ground_sentences, ingredient_sentence, move_sentence
 
@@ -29,15 +30,20 @@ __all__ = [
     "SCHEMA_VERSION",
     "SPARE_EDGES",
     "EdgeTrue",
+    "FrameBase",
     "Ground",
     "Group",
     "IngredientLine",
     "Latch",
+    "LeftOut",
     "MoveLine",
     "ReadAt",
     "Scene",
     "Source",
     "Spare",
+    "Sweep",
+    "SweepMember",
+    "SweepPair",
     "free_name",
     "ground_sentences",
     "habit_of",

@@ -20,6 +20,7 @@ from ..latch import INGREDIENT_KINDS, KeptFinding, Sheets
 from ..latch.colour import ColourParams
 from ..moves import GROUND_KINDS, LIGHT_KINDS
 from ..parameters import Params, number
+from .joined import Base, FrameBase
 from .migrations import SCHEMA_VERSION, migrate
 
 
@@ -207,9 +208,10 @@ class Latch(_Strict):
 class Scene(_Strict):
     """A picture in the making."""
 
-    schema_version: Literal[3] = SCHEMA_VERSION
+    schema_version: Literal[4] = SCHEMA_VERSION
     name: str = Field(default="", max_length=200)
-    sources: list[Source] = Field(min_length=1, max_length=1)
+    sources: list[Source] = Field(min_length=1, max_length=60)
+    base: Base = Field(default_factory=FrameBase)
     ground: Ground = Field(default_factory=Ground)
     latches: list[Latch] = Field(default_factory=list, max_length=200)
     moves: list[AnyMove] = Field(default_factory=list, max_length=200)
@@ -221,6 +223,7 @@ class Scene(_Strict):
         ids += [i.id for latch in self.latches for i in latch.ingredients] + [g.id for g in self.groups]
         if len(ids) != len(set(ids)):
             raise ValueError("two things in the document have the same id")
+        self._based()
         known = {latch.id for latch in self.latches}
         groups = {group.id for group in self.groups}
         for n, move in enumerate(self.moves):
@@ -234,6 +237,32 @@ class Scene(_Strict):
             if held is not None and held not in known:
                 raise ValueError(f"ground.{kind}.latch names a latch that is not in the document")
         return self
+
+    def _based(self) -> None:
+        """Raises ValueError where the base names what is not among the sources."""
+        known = [source.id for source in self.sources]
+        if len(set(known)) != len(known):
+            raise ValueError("two sources have the same id")
+        if self.base.kind == "frame":
+            if len(known) > 1:
+                raise ValueError("a scene of one frame has one source")
+            return
+        members = [m.source for m in self.base.members]
+        if len(set(members)) != len(members) or not set(members) <= set(known):
+            raise ValueError("base.members names a source twice, or one that is not in the document")
+        if self.base.anchor not in members:
+            raise ValueError("base.anchor is not among the members")
+        if not self.base.taken:
+            raise ValueError("base.members are all left out; a sweep shows at least one")
+
+    def source(self, key: str) -> Source:
+        """A source by id. Raises KeyError."""
+        return {source.id: source for source in self.sources}[key]
+
+    @property
+    def anchor(self) -> Source:
+        """The source whose light and size the scene goes by."""
+        return self.sources[0] if self.base.kind == "frame" else self.source(self.base.anchor)
 
     def latch(self, key: str) -> Latch | None:
         """A latch by id or by name (names are compared without case)."""

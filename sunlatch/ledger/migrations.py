@@ -6,7 +6,7 @@ from typing import Any, Final, Literal
 
 from ..errors import DocumentError
 
-SCHEMA_VERSION: Final[Literal[3]] = 3
+SCHEMA_VERSION: Final[Literal[4]] = 4
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 
@@ -38,7 +38,12 @@ def _place(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
-MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue, 2: _place}
+def _base(data: dict[str, Any]) -> dict[str, Any]:
+    """3 → 4: a scene says what it is made of; until then that was one frame."""
+    return data | {"schema_version": 4, "base": {"kind": "frame"}}
+
+
+MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue, 2: _place, 3: _base}
 """From version → a function that returns the document at version + 1."""
 
 

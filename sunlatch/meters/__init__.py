@@ -8,7 +8,7 @@ from .ladder import Ladder, LatchLight, read_ladder
 from .latches import ColourAt, colour_at, fan_rungs, why, why_empty
 from .lights import Estimate, estimate_lights
 from .limits import find_ends, limits_picture
-from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_lines, plumb_residual
+from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_lines, plumb_residual, plumbed
 from .meeting import Meeting, read_meeting
 from .remedies import COMPLAINTS, Complaint, Remedy, read_remedies
 from .sharpness import sharpness_at
@@ -48,6 +48,7 @@ __all__ = [
     "pick_at",
     "plumb_lines",
     "plumb_residual",
+    "plumbed",
     "read_borders",
     "read_ground",
     "read_halos",

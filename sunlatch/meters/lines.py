@@ -8,11 +8,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry import Geometry, PlumbLine, View, lies_on, residual
+from ..geometry import Geometry, PlumbLine, View, lies_on, residual, rotation, solve, solve_on_sphere
 from ..latch.found import find_line
 from ..moves.plumb import DrawnLine
 from ..parameters import Point
 from ..render.develop import Development
+from ..render.ground import master_of
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -137,11 +138,29 @@ def plumb_lines(development: Development, lines: list[DrawnLine]) -> list[PlumbL
     return out
 
 
+def plumbed(development: Development) -> tuple[float, float, float]:
+    """(lean, swing, roll) in degrees that bring the drawn lines upright and level. Raises GeometryError."""
+    lines = development.scene.ground.plumb.params.lines
+    base = development.scene.base
+    if base.kind == "frame":
+        return solve(plumb_lines(development, lines), development.raster.info.focal)
+    facing = rotation(0.0, -development.ground.settings("projection").facing, 0.0)
+    master = master_of(base)
+
+    def direction(p: Point) -> F64:
+        return np.asarray(facing @ master.directions(np.array([p.x, p.y]) * base.unit))
+
+    return solve_on_sphere([(direction(line.a), direction(line.b), line.what) for line in lines])
+
+
 def plumb_residual(development: Development) -> float | None:
     """The largest angle, in degrees, by which a drawn line is still off; None without lines."""
     p = development.ground.settings("plumb")
     if not p.lines:
         return None
+    if development.scene.base.kind != "frame":
+        lean, _, roll = plumbed(development)
+        return float(max(abs(lean - p.lean), abs(roll - p.roll)))
     lines = plumb_lines(development, p.lines)
     off = residual(lines, p.lean, p.swing, p.roll, development.raster.info.focal)
     return max(abs(v) for v in off)

@@ -1,17 +1,30 @@
 """What Ground says of a scene on its frame, and camera RGB as Ground leaves it."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import LightColour
 from ..colour.tones import SETTINGS, Tone
 from ..frame import FrameInfo, Raster
-from ..geometry import Geometry, LensShape, Trimmed, View, homography, origins
-from ..ledger import ReadAt, Scene
+from ..geometry import (
+    Geometry,
+    LensShape,
+    Master,
+    Member,
+    Outline,
+    Sphere,
+    Trimmed,
+    View,
+    homography,
+    origins,
+    rotation,
+)  # fmt: skip
+from ..ledger import ReadAt, Scene, Sweep
 from ..moves import GROUND_KINDS
 from ..patience import go_on
 from .cache import ByteCache, key_of
@@ -29,16 +42,23 @@ def settings_of(scene: Scene, kind: str, off: dict[str, Any] | None = None) -> A
     return line.params if line.on else GROUND_KINDS[kind].params(**(off or {}))
 
 
+def lens_by(known: str, info: FrameInfo) -> LensShape | None:
+    """What a lens did, by the "database" or by the "frame"'s own tags; None where they do not say. Raises GeometryError."""
+    if known == "database":
+        return from_database(info)
+    if known == "frame" and info.lens_tags:
+        return from_opcodes(bytes.fromhex(info.lens_tags), info.width, info.height)
+    return None
+
+
 def lens_of(scene: Scene, info: FrameInfo) -> LensShape:
     """The lens's faults as they are undone. Raises GeometryError."""
+    if scene.base.kind == "sweep":
+        return LensShape()  # its frames were freed of their lens's faults when they were joined
     p = settings_of(scene, "lens")
-    shape: LensShape | None = None
     if p.known == "off":
         return LensShape()
-    if p.known == "database":
-        shape = from_database(info)
-    elif p.known == "frame" and info.lens_tags:
-        shape = from_opcodes(bytes.fromhex(info.lens_tags), info.width, info.height)
+    shape = lens_by(p.known, info)
     share = (p.distortion, p.vignetting, p.lateral)
     by_hand = LensShape(
         (0.0, p.bend, 0.0, 0.0),
@@ -57,6 +77,12 @@ def map_of(scene: Scene, info: FrameInfo) -> Geometry:
     own = size[0] / size[1]
     free = trim.format == "free"
     placed = centre is not None or trim.width is not None
+    if scene.base.kind == "sweep":
+        return _map_of_sweep(scene, scene.base, Trimmed(
+            centre, trim.width, trim.height if free else None,
+            (None if trim.format == "frame" and not placed else trim.aspect(own)),
+            (trim.across, trim.down), trim.empty,
+        ))  # fmt: skip
     h = homography(plumb.lean, plumb.swing, plumb.roll, trim.stretch, info.focal)
     straight = np.allclose(h, np.eye(3), atol=1e-12)
     return Geometry(
@@ -69,6 +95,44 @@ def map_of(scene: Scene, info: FrameInfo) -> Geometry:
             (trim.across, trim.down), trim.empty,
         ),
     )  # fmt: skip
+
+
+def _map_of_sweep(scene: Scene, base: Sweep, trimmed: Trimmed) -> Geometry:
+    """The map of a sweep: Plumb and Trim's level turn it on its sphere, Projection lays it flat."""
+    plumb, trim, shown = (settings_of(scene, kind) for kind in ("plumb", "trim", "projection"))
+    facing = rotation(0.0, -shown.facing, 0.0)
+    turn = rotation(0.0, 0.0, trim.level) @ rotation(plumb.lean, plumb.swing, plumb.roll) @ facing
+    sphere = Sphere(
+        master_of(base), outline_of(base), base.unit, shown.kind, float(shown.squeeze),
+        tuple(float(v) for v in turn.ravel()),
+    )  # fmt: skip
+    width, height = base.size
+    return Geometry(width, height, trim=trimmed, sphere=sphere, unit=base.unit)
+
+
+def master_of(base: Sweep) -> Master:
+    """The raster that a sweep's light lies on."""
+    return Master(base.corner[0], base.corner[1], (base.size[0], base.size[1]), base.density)
+
+
+def outline_of(base: Sweep) -> Outline:
+    """What a sweep covers."""
+    return Outline(
+        tuple(
+            Member(
+                tuple(turn_of(m.turn).ravel().tolist()),
+                base.focal * max(m.size) / base.unit,
+                m.size[0],
+                m.size[1],
+            )
+            for m in base.taken
+        )
+    )
+
+
+def turn_of(vector: Sequence[float]) -> NDArray[np.float64]:
+    """A rotation vector as 3×3 (Rodrigues)."""
+    return np.asarray(cv2.Rodrigues(np.array(vector, float))[0])
 
 
 class Ground:

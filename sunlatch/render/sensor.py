@@ -131,7 +131,7 @@ class Sensor:
         height, width = self.raster.shape(level)
         read = self.raster.fetch(level)
         if stage in ("rescued", "light"):
-            if self.raster.info.colour.rendered:
+            if self.raster.info.colour.rendered or self.raster.info.rescued:
                 return read
             return lambda top, bottom, left, right: self._rescued(
                 read(top, bottom, left, right), (height, width), top, left, stage

@@ -1,6 +1,6 @@
 """What a picture shows, found by looking at it: no models to download, only the picture itself."""
 
-from .horizon import SteppedLine, find_line, lowest_edge
+from .horizon import SteppedLine, find_line, lowest_edge, step_marks
 from .marks import corrected
 from .matte import followed, warm_matte
 from .sky import find_sky, matted_sky
@@ -20,6 +20,7 @@ __all__ = [
     "matted_sky",
     "matted_water",
     "salient_box",
+    "step_marks",
     "surroundings",
     "tightened",
     "true_to_shores",

@@ -38,7 +38,7 @@ class SteppedLine:
 def find_line(picture: F32, inside: B2 | None = None) -> SteppedLine | None:
     """The strongest line of a picture (h, w) of lightness 0–255; None where there is none. inside: where to
     look."""
-    marks = _marks(picture, inside)
+    marks = step_marks(picture, inside)
     # columns lie in a row each, with room above and below for the steepest lean
     room = math.ceil(math.tan(math.radians(REACH + 0.2)) * marks.shape[1] / 2) + 2
     upright = np.ascontiguousarray(np.pad(marks.T, ((0, 0), (room, room))))
@@ -96,7 +96,7 @@ def find_lines(
     however strong, so that a ridge cannot outvote the sea; then the picture is leaned to every angle in
     turn and its rows of marks are averaged (a Radon transform). of_covered: the share is of the part of a
     row that is inside, where that is an eighth of the width or more."""
-    marks = _marks(picture, inside)
+    marks = step_marks(picture, inside)
     seen = np.ones_like(marks)
     if of_covered and inside is not None:
         seen = cv2.erode(inside.astype(np.uint8), np.ones((9, 9), np.uint8)).astype(np.float32)
@@ -109,7 +109,9 @@ def find_lines(
     return apart
 
 
-def _marks(picture: F32, inside: B2 | None) -> F32:
+def step_marks(picture: F32, inside: B2 | None = None) -> F32:
+    """Where light steps across rows (h, w), for its surroundings clearly: 1 where it grows downward, −1 where it falls,
+    about a px wide. See `find_line`."""
     smooth = cv2.GaussianBlur(picture, (0, 0), 1.2)
     steps = np.zeros_like(smooth)
     steps[1:-1] = (smooth[2:] - smooth[:-2]) / 2

@@ -1344,6 +1344,67 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outings/{outing_id}/joins/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What frames would give as a sweep, small and soon. 422 with a sentence that names them where they do not fit.
+         */
+        post: operations["studio_api_joins_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{outing_id}/joins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join
+         * @description Begin to join frames to a sweep; the job names the scene once there is one.
+         */
+        post: operations["studio_api_joins_join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/seams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Seams
+         * @description Which frame is shown where, over a view: 8-bit grey PNG, the number of the member in the document and one more; 0 where
+         *     there is none.
+         */
+        post: operations["studio_api_joins_seams"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2898,6 +2959,17 @@ export interface components {
              */
             narrowness: number;
         };
+        /**
+         * FrameBase
+         * @description The one source there is.
+         */
+        FrameBase: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "frame";
+        };
         /** GatherHuesMove */
         GatherHuesMove: {
             /** Id */
@@ -2996,6 +3068,7 @@ export interface components {
         /** Ground */
         Ground: {
             colour_of_light?: components["schemas"]["ColourOfLightGround"];
+            projection?: components["schemas"]["ProjectionGround"];
             lens?: components["schemas"]["LensGround"];
             plumb?: components["schemas"]["PlumbGround"];
             trim?: components["schemas"]["TrimGround"];
@@ -3311,6 +3384,16 @@ export interface components {
              */
             feather: number;
             read_at: components["schemas"]["ReadAt"];
+        };
+        /**
+         * LeftOut
+         * @description A frame that found no place, and why.
+         */
+        LeftOut: {
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
         /** LensGround */
         LensGround: {
@@ -3917,6 +4000,47 @@ export interface components {
              */
             blue_pure: number;
         };
+        /** ProjectionGround */
+        ProjectionGround: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            params?: components["schemas"]["ProjectionParams"];
+        };
+        /**
+         * ProjectionParams
+         * @description Which projection, where it looks, and how strongly Panini's draws its sides together.
+         */
+        ProjectionParams: {
+            /**
+             * Kind
+             * @default cylindrical
+             * @enum {string}
+             */
+            kind: "rectilinear" | "panini" | "cylindrical" | "mercator" | "equirectangular" | "stereographic";
+            /**
+             * Facing
+             * @default 0
+             */
+            facing: number;
+            /**
+             * Squeeze
+             * @default 1
+             */
+            squeeze: number;
+        };
         /** RampIngredient */
         RampIngredient: {
             /** Id */
@@ -4332,10 +4456,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            schema_version: 3;
+            schema_version: 4;
             /**
              * Name
              * @default
@@ -4343,6 +4467,8 @@ export interface components {
             name: string;
             /** Sources */
             sources: components["schemas"]["Source"][];
+            /** Base */
+            base?: components["schemas"]["FrameBase"] | components["schemas"]["Sweep"];
             ground?: components["schemas"]["Ground"];
             /** Latches */
             latches?: components["schemas"]["Latch"][];
@@ -4370,6 +4496,8 @@ export interface components {
             };
             /** Frame Name */
             frame_name: string;
+            /** Sources */
+            sources: components["schemas"]["SourceOut"][];
             map: components["schemas"]["MapOut"];
             /** Read At */
             read_at: {
@@ -4513,6 +4641,18 @@ export interface components {
             path: string;
         };
         /**
+         * SourceOut
+         * @description A frame that a scene is made of. id: in the document.
+         */
+        SourceOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Frame */
+            frame: string | null;
+        };
+        /**
          * Spare
          * @description A spare clause: keep a move off the shadows, the highlights or a colour, without painting.
          */
@@ -4633,6 +4773,101 @@ export interface components {
             box?: components["schemas"]["Box"] | null;
             /** Marks */
             marks?: components["schemas"]["Stroke"][];
+        };
+        /**
+         * Sweep
+         * @description Frames joined on a sphere. Its light lies on a raster of angles, the master, whose px the anchor's middle has.
+         *
+         *     focal: px; density: px of the master per radian; bend: what the lens bends beyond what is known of it (seen = true · (1 + bend r²), r = 1 at a corner);
+         *     fall: stops lost at a corner beyond what is known; corner: the left top of the master, radians to the right of and
+         *     below ahead; size: of the master, px; unit: the anchor's long edge, px, by which coordinates are divided.
+         */
+        Sweep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sweep";
+            /**
+             * Revision
+             * @default 1
+             * @constant
+             */
+            revision: 1;
+            /** Anchor */
+            anchor: string;
+            /** Focal */
+            focal: number;
+            /** Density */
+            density: number;
+            /**
+             * Bend
+             * @default 0
+             */
+            bend: number;
+            /**
+             * Fall
+             * @default 0
+             */
+            fall: number;
+            /** Corner */
+            corner: number[];
+            /** Size */
+            size: number[];
+            /** Unit */
+            unit: number;
+            /** Members */
+            members: components["schemas"]["SweepMember"][];
+            /** Pairs */
+            pairs?: components["schemas"]["SweepPair"][];
+            /** Left Out */
+            left_out?: components["schemas"]["LeftOut"][];
+        };
+        /**
+         * SweepMember
+         * @description One frame of a sweep. turn: how the camera was turned, world to camera, as a rotation vector in radians (camera
+         *     axes: x right, y down, z ahead, of the upright frame; world axes likewise, level, ahead where the anchor looked);
+         *     gain: stops to be added so that it is as light as the anchor; size: upright, px; residual: how far its matches lay
+         *     off, px.
+         */
+        SweepMember: {
+            /** Source */
+            source: string;
+            /** Turn */
+            turn: number[];
+            /**
+             * Gain
+             * @default 0
+             */
+            gain: number;
+            /** Size */
+            size: number[];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Residual
+             * @default 0
+             */
+            residual: number;
+        };
+        /**
+         * SweepPair
+         * @description Two sources that see the same: matches that looked alike, that held, and their median distance, px.
+         */
+        SweepPair: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Matches */
+            matches: number;
+            /** Held */
+            held: number;
+            /** Residual */
+            residual: number;
         };
         /** TrimGround */
         TrimGround: {
@@ -5620,6 +5855,89 @@ export interface components {
             bits: 8 | 16 | 32;
             /** Long Edge */
             long_edge?: number | null;
+        };
+        /**
+         * LeftOutOut
+         * @description A frame that found no place, and why.
+         */
+        LeftOutOut: {
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * PreviewOut
+         * @description What frames would give: a JPEG as a data address; names in the order they lie, from left to right; across, down: how
+         *     wide it is, degrees; overlap: of neighbours, 0–1; what is left out.
+         */
+        PreviewOut: {
+            /** Picture */
+            picture: string;
+            /** Order */
+            order: string[];
+            /** Across */
+            across: number;
+            /** Down */
+            down: number;
+            /** Overlap */
+            overlap: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOutOut"][];
+        };
+        /**
+         * Joining
+         * @description Frames to be joined.
+         */
+        Joining: {
+            /** Frames */
+            frames: string[];
+        };
+        /**
+         * Look
+         * @description What to show: a document not yet saved, or a revision (0 = the untouched frame).
+         */
+        Look: {
+            /** Document */
+            document?: {
+                [key: string]: unknown;
+            } | null;
+            /** Revision */
+            revision?: number | null;
+            /**
+             * Region
+             * @default [
+             *       0,
+             *       0,
+             *       1,
+             *       1
+             *     ]
+             */
+            region: number[];
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Full
+             * @default true
+             */
+            full: boolean;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /**
+             * Untrimmed
+             * @default false
+             */
+            untrimmed: boolean;
         };
     };
     responses: never;
@@ -7412,6 +7730,109 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_joins_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                outing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_joins_join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                outing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_joins_seams: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Look"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Not Found */
             404: {
                 headers: {

@@ -16,6 +16,8 @@ export interface Check {
   label: string;
   /** What it shows, as told at a station. */
   said: string | ((station: string) => string);
+  /** Whether it has anything to show of this scene; always, where it does not say. */
+  fits?: () => boolean;
   /** Changes a copy of the document to the one that is shown. */
   document?: (doc: SceneDocument, from: From) => void;
   /** What is shown of the picture instead of itself. */

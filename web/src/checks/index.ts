@@ -1,11 +1,11 @@
-/** All checks there are, by their digits: what the files of kinds/ say. */
+/** All checks there are, by their digits as they lie on the keyboard: what the files of kinds/ say. */
 import type { SceneDocument } from "../api/client";
 import type { Check, From } from "./check";
 
 const files = import.meta.glob<{ default: Check }>("./kinds/*.ts", { eager: true });
 export const CHECKS: Check[] = Object.values(files)
   .map((file) => file.default)
-  .sort((a, b) => a.key.localeCompare(b.key));
+  .sort((a, b) => (Number(a.key) || 10) - (Number(b.key) || 10));
 
 /** A check by its name; "" is none. */
 export const checkOf = (what: string, checks = CHECKS): Check | undefined =>

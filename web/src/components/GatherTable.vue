@@ -21,6 +21,7 @@ const emit = defineEmits<{
   all: [frames: Frame[]];
   begin: [frame: Frame];
   apart: [group: Group];
+  join: [frames: Frame[]];
   rename: [what: "frame" | "scene", id: string, name: string];
   removeScene: [id: string];
   more: [];
@@ -59,6 +60,14 @@ function dropped(e: DragEvent): void {
       <header v-if="block.group">
         <h2>{{ groupName(block.group, block.frames.length) }}</h2>
         <span v-for="(s, n) in block.group.said" :key="n" class="quiet said" :title="s">{{ s }}</span>
+        <button
+          v-if="block.group.kind === 'sweep' && block.frames.length > 1"
+          class="plain strong"
+          type="button"
+          @click="emit('join', block.frames)"
+        >
+          Join
+        </button>
         <button class="plain" type="button" @click="emit('all', block.frames)">Side by side</button>
         <button class="plain" type="button" @click="emit('apart', block.group)">Take apart</button>
       </header>
@@ -138,6 +147,9 @@ function dropped(e: DragEvent): void {
   min-height: 30px;
 }
 .block h2 {
+  font-weight: 600;
+}
+.strong {
   font-weight: 600;
 }
 .said {

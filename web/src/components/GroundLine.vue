@@ -14,6 +14,7 @@ import LightTools from "./LightTools.vue";
 import ParamControls from "./ParamControls.vue";
 import PlumbTools from "./PlumbTools.vue";
 import PreviewPicture from "./PreviewPicture.vue";
+import ProjectionTools from "./ProjectionTools.vue";
 import RenderingTools from "./RenderingTools.vue";
 import TrimTools from "./TrimTools.vue";
 import WhereLatched from "./WhereLatched.vue";
@@ -26,11 +27,16 @@ const TOOLS: Record<string, unknown> = {
   colour_of_light: LightTools,
   lens: LensTools,
   plumb: PlumbTools,
+  projection: ProjectionTools,
   trim: TrimTools,
   ends: EndsTools,
 };
 /** Settings that the tools of a line set in their own way. */
-const OWN: Record<string, string[]> = { rendering: ["setting"], trim: ["width", "height", "format", "way"] };
+const OWN: Record<string, string[]> = {
+  rendering: ["setting"],
+  projection: ["kind"],
+  trim: ["width", "height", "format", "way"],
+};
 const line = computed(() => scene.ground(props.kind.kind));
 const values = computed(() => line.value.params as Values);
 const open = computed(() => scene.openMove === props.kind.kind);

@@ -12,8 +12,14 @@ const scene = useScene();
 const ORDER = [
   "lens", "plumb", "trim", "colour_of_light", "base_exposure", "rescue", "rendering", "ends", "noise", "crispness",
 ]; // prettier-ignore
+/** What a join has seen to, frame by frame, when it was made. */
+const SEEN_TO = ["lens", "rescue"];
 const kinds = computed(() =>
-  [...scene.groundKinds].sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)),
+  scene.groundKinds
+    .filter(
+      (k) => ORDER.includes(k.kind) && (scene.document?.base?.kind !== "sweep" || !SEEN_TO.includes(k.kind)),
+    )
+    .sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)),
 );
 const starting = ref(false);
 const said = ref("");

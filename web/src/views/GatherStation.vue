@@ -11,6 +11,7 @@ import FrameCompare from "../components/FrameCompare.vue";
 import GatherBar from "../components/GatherBar.vue";
 import GatherHead from "../components/GatherHead.vue";
 import GatherTable from "../components/GatherTable.vue";
+import JoinPanel from "../components/JoinPanel.vue";
 import JobBar from "../components/JobBar.vue";
 import NameForm from "../components/NameForm.vue";
 import RemovedSays from "../components/RemovedSays.vue";
@@ -33,6 +34,8 @@ const { heap, table, shown, chosen, currentId, current, looking, large, choose, 
 const camera = ref(false);
 const overview = ref(false);
 const keys = ref(false);
+/** Frames about to be joined. */
+const joining = ref<string[]>([]);
 const removedOpen = ref(false);
 /** What is asked in a line of its own. */
 const asking = ref<"" | "folder" | "new">("");
@@ -94,6 +97,7 @@ const leave = () =>
 function letGo(): void {
   if (keys.value) keys.value = false;
   else if (tray.open) tray.open = false;
+  else if (joining.value.length) joining.value = [];
   else if (looking.value) looking.value = "";
   else if (asking.value || naming.asked.value) {
     asking.value = "";
@@ -134,6 +138,7 @@ onMounted(() => void at.tried(removal.load));
       v-if="chosen.length"
       :count="chosen.length"
       @beside="looking = 'beside'"
+      @join="joining = chosen"
       @together="together"
       @remove="remove('frame', chosen)"
       @release="chosen = []"
@@ -203,9 +208,18 @@ onMounted(() => void at.tried(removal.load));
         @all="chooseAll"
         @begin="at.scene"
         @apart="at.apart"
+        @join="(some) => (joining = some.map((f) => f.id))"
         @rename="rename"
         @remove-scene="(id) => remove('scene', [id])"
         @more="at.loadMore"
+      />
+      <JoinPanel
+        v-if="joining.length && outing"
+        :key="joining.join()"
+        :outing="outing.id"
+        :frames="joining"
+        @away="joining = []"
+        @made="at.renew"
       />
       <KeyTable v-if="keys" :fixed="FIXED" />
       <TrayPanel v-if="tray.open" />

@@ -29,6 +29,7 @@ const tray = useTray();
 const here = computed(() => stationOf(props.station)!);
 const trouble = ref("");
 const facts = computed(() => (scene.opened ? sheet(scene.opened.frame, scene.opened.frame_name) : []));
+const checks = computed(() => CHECKS.filter((c) => c.fits?.() ?? true));
 const says = computed(() => Object.fromEntries(STATIONS.map((s) => [s.name, s.says?.()])));
 /** The zoom, where it is none of these. */
 const between = computed(() =>
@@ -114,7 +115,7 @@ watch(
       </div>
       <div class="group" role="group" aria-label="Compare">
         <button
-          v-for="c in CHECKS"
+          v-for="c in checks"
           :key="c.what"
           class="plain"
           :class="{ on: view.comparing === c.what }"

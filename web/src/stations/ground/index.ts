@@ -27,6 +27,7 @@ export default {
   band() {
     const scene = useScene();
     const said = scene.groundKinds
+      .filter((kind) => kind.kind !== "projection")
       .map((kind) => ({ kind, line: scene.ground(kind.kind) }))
       .filter(({ kind, line }) => line.on && differs(kind, line.params as Values))
       .map(({ kind, line }) => sentence(kind, line.params as Values));

@@ -21,16 +21,22 @@ export function turned(
   return { lean: within(from.lean - angle(by.y)), swing: within(from.swing + angle(by.x)) };
 }
 
+/** An angle between −180 and 180°. */
+export const around = (v: number): number => Math.round((v - 360 * Math.round(v / 360)) * 100) / 100;
+
 export default function turning(hand: Hand): Record<string, Tool> {
   const scene = useScene();
   let held: { at: Spot; from: { lean: number; swing: number } } | null = null;
+  /** A sweep is turned on its sphere: all the way round, by where it faces. */
+  const sweep = () => scene.document?.base?.kind === "sweep";
+  const facing = () => scene.ground("projection").params as { facing: number };
 
   const turn: Tool = {
     says: "Drag the picture: the camera turns with it. Shift turns it finely.",
     cursor: "move",
     down(at) {
       const { lean, swing } = scene.ground("plumb").params as { lean: number; swing: number };
-      held = { at: at.stage, from: { lean, swing } };
+      held = { at: at.stage, from: { lean, swing: sweep() ? -facing().facing : swing } };
     },
     move(at) {
       if (!held || !scene.map) return;
@@ -38,7 +44,12 @@ export default function turning(hand: Hand): Record<string, Tool> {
       const by = { x: (at.stage.x - held.at.x) * share, y: (at.stage.y - held.at.y) * share };
       const box = scene.map.box;
       const unit = (box[2]! - box[0]!) / hand.frame.value.width;
-      Object.assign(scene.ground("plumb").params, turned(held.from, by, unit, scene.state?.focal ?? 1));
+      const focal = scene.state?.focal ?? 1;
+      if (sweep()) {
+        const angle = ((by.x * unit) / focal) * DEGREES;
+        facing().facing = around(-held.from.swing - angle);
+        scene.ground("plumb").params.lean = turned(held.from, by, unit, focal).lean;
+      } else Object.assign(scene.ground("plumb").params, turned(held.from, by, unit, focal));
       scene.touched();
     },
     async up() {
@@ -47,7 +58,7 @@ export default function turning(hand: Hand): Record<string, Tool> {
       if (!scene.dragging) return;
       const line = scene.ground("plumb");
       line.why = "";
-      await scene.commit("Plumb by hand");
+      await scene.commit(sweep() ? "Sweep turned" : "Plumb by hand");
     },
     cancel() {
       const was = !!held;

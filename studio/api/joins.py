@@ -1,0 +1,123 @@
+"""Frames made one picture: what they would give, and the work of it."""
+
+import base64
+from typing import Any
+
+import numpy as np
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+from pydantic import Field
+
+from sunlatch.errors import DocumentError, JoinError
+from sunlatch.join import Joined, order_of, plan_sweep, scene_of, seams_over, taken_of, wide
+from sunlatch.render import picture_8
+
+from .. import darkroom
+from ..models import Frame, Job, Outing
+from ..tasks import start_job
+from ..turns import Rank
+from .gather import encode_jpeg, sources_of
+from .jobs import JobOut, job_out
+from .light import Look, encode_png, looked_at, owned, view_of
+from .people import Problem
+
+router = Router(tags=["joins"])
+PREVIEW = 900
+"""Long edge of a first picture of a join, px."""
+
+
+class Joining(Schema):
+    """Frames to be joined."""
+
+    frames: list[str] = Field(min_length=1, max_length=60)
+
+
+class LeftOutOut(Schema):
+    """A frame that found no place, and why."""
+
+    name: str
+    why: str
+
+
+class PreviewOut(Schema):
+    """What frames would give: a JPEG as a data address; names in the order they lie, from left to right; across, down: how
+    wide it is, degrees; overlap: of neighbours, 0–1; what is left out."""
+
+    picture: str
+    order: list[str]
+    across: float
+    down: float
+    overlap: float
+    left_out: list[LeftOutOut]
+
+
+def _frames(request: HttpRequest, outing_id: str, ids: list[str]) -> tuple[Outing, list[Frame]]:
+    outing = get_object_or_404(Outing.objects.of(request.user), pk=outing_id)
+    held = {f.id: f for f in outing.frames.filter(pk__in=ids)}
+    if len(held) < len(set(ids)):
+        raise DocumentError("one of these frames is not in the outing any more", "frames")
+    frames = sorted(held.values(), key=lambda f: (f.taken, f.name))
+    if len(frames) < 2:
+        raise JoinError("A join takes two frames at least: choose another one too.")
+    return outing, frames
+
+
+@router.post("/outings/{outing_id}/joins/preview", response={200: PreviewOut, 422: Problem})
+def preview(request: HttpRequest, outing_id: str, given: Joining) -> PreviewOut:
+    """What frames would give as a sweep, small and soon. 422 with a sentence that names them where they do not fit."""
+    _, frames = _frames(request, outing_id, given.frames)
+    sources = sources_of(frames)
+
+    def work() -> PreviewOut:
+        taken = taken_of(sources, darkroom.quick_source)
+        base = plan_sweep(taken, darkroom.engine(), quick=True)
+        document = scene_of(base, sources)
+        raster = darkroom.joins().first_look(document, darkroom.quick_source, darkroom.engine())
+        shown = darkroom.engine().develop(document, raster, untrimmed=True)
+        data = encode_jpeg(picture_8(shown, shown.geometry.fit(PREVIEW), full=False), 88)
+        order, overlap = order_of(base)
+        names = {s.id: s.path for s in sources}
+        return PreviewOut(
+            picture="data:image/jpeg;base64," + base64.b64encode(data).decode(),
+            order=[names[key] for key in order],
+            across=float(np.degrees(wide(base).across)), down=float(np.degrees(wide(base).down)), overlap=overlap,
+            left_out=[LeftOutOut(name=left.name, why=left.why) for left in base.left_out],
+        )  # fmt: skip
+
+    with darkroom.lane().wanted(Rank.MEASURE):
+        return work()
+
+
+@router.post("/outings/{outing_id}/joins", response={200: JobOut, 422: Problem})
+def join(request: HttpRequest, outing_id: str, given: Joining) -> JobOut:
+    """Begin to join frames to a sweep; the job names the scene once there is one."""
+    outing, frames = _frames(request, outing_id, given.frames)
+    with transaction.atomic():
+        job = Job.objects.create(
+            user=outing.user, outing=outing, kind="join", settings={"frames": [f.id for f in frames]}
+        )
+        start_job(job)
+    return job_out(Job.objects.get(pk=job.pk))
+
+
+@router.post("/scenes/{scene_id}/seams", response={200: None, 404: Problem})
+def seams(request: HttpRequest, scene_id: str, look: Look) -> Any:
+    """Which frame is shown where, over a view: 8-bit grey PNG, the number of the member in the document and one more; 0 where
+    there is none."""
+    found = owned(request, scene_id)
+    view, document = view_of(look), looked_at(found, look)
+    base = document.base
+    if base.kind == "frame":
+        return 404, Problem(detail="This scene is one frame: it has no seams.")
+
+    def work() -> bytes:
+        development = darkroom.development(found.frame, document, look.untrimmed)
+        assert isinstance(development.raster, Joined)
+        taken = seams_over(development, development.raster, view)
+        number = np.array([n + 1 for n, m in enumerate(base.members) if m.on] + [0], np.uint8)
+        return encode_png(number[taken])
+
+    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
+        return HttpResponse(darkroom.lane().run(work), content_type="image/png")

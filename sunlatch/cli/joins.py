@@ -1,0 +1,87 @@
+"""`sunlatch join …`: several frames as one scene."""
+
+import json
+import os
+from pathlib import Path
+from typing import Annotated, Any
+
+import numpy as np
+import typer
+
+from ..errors import JoinError
+from ..frame import hash_file
+from ..geometry import PROJECTIONS
+from ..join import coverage_share, plan_sweep, scene_of, taken_of
+from ..ledger import Scene, Source, parse_scene, save_scene
+from ..render import Engine
+from ..render.ground import turn_of
+from .opening import store
+
+join_app = typer.Typer(no_args_is_help=True, help="Several frames as one scene")
+Frames = Annotated[list[Path], typer.Argument(help="The frames, in the order they were taken")]
+Out = Annotated[Path, typer.Option("-o", help="The scene document to write")]
+Report = Annotated[Path | None, typer.Option("--report", help="Write what was found, as JSON")]
+
+
+def _sources(frames: list[Path], out: Path) -> list[Source]:
+    sources = []
+    for path in frames:
+        if not path.is_file():
+            raise JoinError(f"{path} is not there; join the others without it, or bring it back")
+        hint = os.path.relpath(path.resolve(), out.resolve().parent)
+        sources.append(Source(sha256=hash_file(path), path=hint))
+    return sources
+
+
+def _write(path: Path, data: dict[str, Any]) -> None:
+    part = path.with_name(path.name + ".part")
+    part.write_text(json.dumps(data, indent=1), encoding="utf-8")
+    part.replace(path)
+
+
+@join_app.command()
+def sweep(
+    frames: Frames,
+    out: Out,
+    projection: Annotated[str, typer.Option(help=f"One of {', '.join(PROJECTIONS)}")] = "",
+    report: Report = None,
+) -> None:
+    """Frames turned from one to the next become one wide picture."""
+    if projection and projection not in PROJECTIONS:
+        raise JoinError(f"there is no projection {projection!r}; known are {', '.join(PROJECTIONS)}")
+    sources = _sources(frames, out)
+    paths = dict(zip((s.id for s in sources), frames, strict=True))
+    taken = taken_of(sources, lambda source: store().whole(source.sha256, paths[source.id]))
+    base = plan_sweep(taken, Engine())
+    scene = scene_of(base, sources, out.stem)
+    if projection:
+        scene.ground.projection.params.kind = projection
+    save_scene(parse_scene(scene.model_dump(mode="json")), out)
+    for left in base.left_out:
+        print(f"left out: {left.name}: {left.why}")
+    if report is not None:
+        _write(report, sweep_report(scene, paths))
+
+
+def sweep_report(scene: Scene, paths: dict[str, Path]) -> dict[str, Any]:
+    """What was found of a sweep, for whoever checks it."""
+    base = scene.base
+    assert base.kind == "sweep"
+    return {
+        "frames": [
+            {
+                "path": str(paths[m.source]),
+                "rotation": np.asarray(turn_of(m.turn)).round(9).tolist(),
+                "focal_px": base.focal * max(m.size) / base.unit,
+                "gain_stops": m.gain,
+                "residual_px": m.residual,
+            }
+            for m in base.members
+        ],
+        "pairs": [
+            {"a": str(paths[p.a]), "b": str(paths[p.b]), "matches": p.matches, "held": p.held, "residual_px": p.residual}
+            for p in base.pairs
+        ],
+        "left_out": [left.model_dump() for left in base.left_out],
+        "coverage": coverage_share(base),
+    }  # fmt: skip

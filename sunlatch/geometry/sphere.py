@@ -1,0 +1,231 @@
+"""What a map goes through when a picture was joined on a sphere: a plane that is looked at, directions, a turn, and the
+plane that holds the light.
+
+Two of the kind are needed. A sweep is looked at through any projection, and its light lies on a raster where rows and
+columns are angles (equirectangular: the master). A frame of the sweep is laid onto that raster, and its light lies on
+the plane of its lens.
+"""
+
+import hashlib
+import math
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .projection import PROJECTIONS, along, towards
+
+F64 = NDArray[np.float64]
+B2 = NDArray[np.bool_]
+
+LOOK: Final = 181
+"""Places each way at which a picture's outline is looked for."""
+MASK_LONG: Final = 720
+"""Cells along the long side of the map of what frames cover."""
+
+
+@dataclass(frozen=True)
+class Member:
+    """How a frame of a join looks out. turn: 3×3, world to camera, row by row; focal: in px; width, height: upright,
+    px."""
+
+    turn: tuple[float, ...]
+    focal: float
+    width: int
+    height: int
+
+    def sees(self, directions: F64, room: float = 0.0) -> B2:
+        """Whether it holds directions (..., 3) of the world; room: px that it must lie inside its edge."""
+        d = directions @ np.array(self.turn).reshape(3, 3).T
+        ahead = d[..., 2] > 1e-3
+        z = np.where(ahead, d[..., 2], 1.0)
+        x, y = (np.abs(d[..., n] / z) * self.focal for n in (0, 1))
+        return np.asarray(ahead & (x <= self.width / 2 - room) & (y <= self.height / 2 - room))
+
+
+class Outline:
+    """What the frames of a join cover together, by directions. Equal where the frames are."""
+
+    def __init__(self, members: tuple[Member, ...]) -> None:
+        self.members = members
+        self.digest = hashlib.sha256(repr(members).encode()).hexdigest()[:24]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Outline) and other.digest == self.digest
+
+    def __hash__(self) -> int:
+        return hash(self.digest)
+
+    def __repr__(self) -> str:
+        return f"Outline({self.digest})"
+
+    def covered(self, directions: F64, room: float = 0.0) -> B2:
+        """Whether any frame holds directions (..., 3)."""
+        found = np.zeros(directions.shape[:-1], bool)
+        for member in self.members:
+            found |= member.sees(directions, room)
+        return found
+
+
+@dataclass(frozen=True)
+class Master:
+    """The raster a sweep's light lies on: rows and columns are angles. right, down: of its left top corner, radians;
+    size: (width, height) px; focal: px per radian."""
+
+    right: float
+    down: float
+    size: tuple[int, int]
+    focal: float
+
+    @property
+    def wraps(self) -> bool:
+        """Whether it goes all the way round."""
+        return self.size[0] >= round(2 * math.pi * self.focal) - 1
+
+    def directions(self, px: F64) -> F64:
+        """Unit directions (..., 3) of places in px (..., 2)."""
+        return towards(self.right + px[..., 0] / self.focal, self.down + px[..., 1] / self.focal)
+
+    def px(self, directions: F64, about: float | None = None) -> F64:
+        """Places in px (..., 2) of directions (..., 3); the way round is counted from `about`, its own middle by
+        default."""
+        at = along(directions)
+        middle = self.right + self.size[0] / self.focal / 2 if about is None else about
+        right = middle + np.mod(at[..., 0] - middle + math.pi, 2 * math.pi) - math.pi
+        return np.stack([(right - self.right) * self.focal, (at[..., 1] - self.down) * self.focal], -1)
+
+    def grid(self, columns: int, rows: int) -> F64:
+        """Places in px (rows, columns, 2) spread evenly, edges included."""
+        x = np.linspace(0, self.size[0], columns)
+        y = np.linspace(0, self.size[1], rows)
+        return np.stack(np.broadcast_arrays(x[None, :], y[:, None]), -1)
+
+
+@dataclass(frozen=True)
+class Sphere:
+    """A sweep as it is looked at. projection, squeeze: see projection.py; turn: 3×3, from the world to what is looked
+    at, row by row; unit: px of the master that coordinates are divided by."""
+
+    master: Master
+    outline: Outline
+    unit: int
+    projection: str = "cylindrical"
+    squeeze: float = 1.0
+    turn: tuple[float, ...] = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
+
+    @property
+    def _scale(self) -> float:
+        """Lengths on the plane, in units, per radian in its middle."""
+        return self.master.focal / self.unit
+
+    @property
+    def _turn(self) -> F64:
+        return np.array(self.turn).reshape(3, 3)
+
+    @cached_property
+    def _about(self) -> float:
+        """The direction in the master that the middle of what is looked at shows."""
+        return float(along(self._turn.T @ np.array([0.0, 0.0, 1.0]))[0])
+
+    def held(self, points: F64) -> F64:
+        """Places looked at (..., 2), their origin in the middle, to the master (..., 2), in units from its middle; NaN
+        where there is no direction."""
+        laid = PROJECTIONS[self.projection]
+        plane = np.asarray(points, float) / self._scale
+        seen = laid.back(plane, self.squeeze)
+        # going round is counted from where one looks, on and on: what lies beside a place lies beside it there too
+        right = plane[..., 0] if laid.round else np.arctan2(seen[..., 0], seen[..., 2])
+        world = seen @ self._turn
+        at = along(world)
+        about = self._about + right
+        at[..., 0] = about + np.mod(at[..., 0] - about + math.pi, 2 * math.pi) - math.pi
+        m = self.master
+        middle = np.array([m.right + m.size[0] / m.focal / 2, m.down + m.size[1] / m.focal / 2])
+        if not m.wraps:  # of all turns of it, the one the raster holds
+            at[..., 0] = middle[0] + np.mod(at[..., 0] - middle[0] + math.pi, 2 * math.pi) - math.pi
+        else:
+            turns = np.round((self._about - middle[0]) / (2 * math.pi))
+            at[..., 0] -= 2 * math.pi * turns
+        return np.asarray((at - middle) * self._scale)
+
+    def looked_at(self, points: F64) -> F64:
+        """The inverse: the master (..., 2), in units from its middle, to places looked at (..., 2); NaN where the
+        projection does not reach."""
+        m = self.master
+        px = np.asarray(points, float) * self.unit + np.array(m.size) / 2
+        return self._laid(m.directions(px) @ self._turn.T)
+
+    def _laid(self, seen: F64) -> F64:
+        return np.asarray(PROJECTIONS[self.projection].onto(seen, self.squeeze) * self._scale)
+
+    @cached_property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """The rectangle (x0, y0, x1, y1) of all that is covered and that the projection is fit to show."""
+        m, laid = self.master, PROJECTIONS[self.projection]
+        directions = m.directions(m.grid(2 * LOOK - 1, LOOK))
+        covered = self.outline.covered(directions)
+        seen = directions @ self._turn.T
+        if laid.round or self.projection == "panini":
+            at = np.abs(along(seen))
+            fit = (at[..., 0] <= laid.right) & (at[..., 1] <= laid.down)
+        else:
+            fit = seen[..., 2] >= math.cos(min(laid.right, math.radians(150)))
+            if self.projection == "rectilinear":
+                fit = seen[..., 2] >= math.cos(laid.right)
+        places = self._laid(seen)[covered & fit]
+        places = places[np.isfinite(places).all(-1)]
+        if not len(places):
+            half = self._scale / 2
+            return -half, -half, half, half
+        (x0, y0), (x1, y1) = places.min(0), places.max(0)
+        step = self._scale * m.size[0] / m.focal / (2 * LOOK - 2)
+        if laid.round and x1 - x0 > 2 * math.pi * self._scale - 3 * step:
+            x0, x1 = -math.pi * self._scale, math.pi * self._scale
+        return float(x0), float(y0), float(x1), float(y1)
+
+    @cached_property
+    def mask(self) -> NDArray[np.uint8]:
+        """Which cells of the master are covered to their corners."""
+        return _mask(self.master, self.outline)
+
+
+@lru_cache(16)
+def _mask(master: Master, outline: Outline) -> NDArray[np.uint8]:
+    width, height = master.size
+    k = MASK_LONG / max(width, height)
+    columns, rows = max(2, round(width * k)), max(2, round(height * k))
+    corners = outline.covered(master.directions(master.grid(columns + 1, rows + 1)), 2.0)
+    whole = corners[:-1, :-1] & corners[1:, :-1] & corners[:-1, 1:] & corners[1:, 1:]
+    return np.ascontiguousarray(whole, np.uint8)
+
+
+@dataclass(frozen=True)
+class Onto:
+    """A frame of a sweep as it is laid onto the master. unit: long edge of the frame, px; turn: world to camera;
+    focal: px."""
+
+    master: Master
+    turn: tuple[float, ...]
+    focal: float
+    unit: int
+
+    def held(self, points: F64) -> F64:
+        """Places on the master (..., 2) to the plane of the lens (..., 2), upright, both in the frame's long edges;
+        NaN behind the camera."""
+        world = self.master.directions(np.asarray(points, float) * self.unit)
+        d = world @ np.array(self.turn).reshape(3, 3).T
+        z = np.where(d[..., 2] > 0.02, d[..., 2], np.nan)
+        return np.asarray(d[..., :2] / z[..., None] * self.focal / self.unit)
+
+    def looked_at(self, points: F64) -> F64:
+        """The inverse."""
+        p = np.asarray(points, float) * self.unit / self.focal
+        d = np.concatenate([p, np.ones_like(p[..., :1])], -1) @ np.array(self.turn).reshape(3, 3)
+        return self.master.px(d) / self.unit
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """The whole of the master, in the frame's long edges."""
+        return 0.0, 0.0, self.master.size[0] / self.unit, self.master.size[1] / self.unit

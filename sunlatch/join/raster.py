@@ -1,0 +1,152 @@
+"""A sweep's light as a raster: its master's pyramid, what of it is covered, and what goes round."""
+
+import hashlib
+import json
+import math
+from collections.abc import Collection
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..blocks import Block, Fetch
+from ..frame import FrameInfo, Pyramid
+from ..geometry import View
+from ..ledger import Scene, Sweep
+from ..render import Development
+from ..render.ground import master_of, outline_of
+
+F32 = NDArray[np.float32]
+U8 = NDArray[np.uint8]
+
+REVISION: Final = "j1"
+"""Raised when joining makes other px of the same solution."""
+
+
+SEAMS: Final = "seams.npy"
+"""Beside the levels: which of the frames that are in is shown where, at the small size; −1 where none is."""
+
+
+def key_of_join(scene: Scene) -> str:
+    """Names the px of a scene's join: its solution and its frames, not what was told of how it was found."""
+    base = scene.base
+    assert base.kind == "sweep"
+    told = base.model_dump(mode="json", exclude={"pairs", "left_out", "members"})
+    members = [m.model_dump(mode="json", exclude={"residual", "source", "on"}) for m in base.taken]
+    hashes = [scene.source(m.source).sha256 for m in base.taken]
+    told["anchor"] = scene.anchor.sha256
+    text = json.dumps([REVISION, told, members, hashes], sort_keys=True)
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def facts_of(base: Sweep, chief: FrameInfo) -> FrameInfo:
+    """What a sweep says of itself: as its anchor, but for its size; of its frames' lenses nothing is left."""
+    return chief.model_copy(
+        update={
+            "width": base.size[0], "height": base.size[1], "orientation": 1, "unit": base.unit, "lens_tags": "",
+            "rescued": True, "clipped": None, "kind": chief.kind,
+        }
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Joined:
+    """The raster of a sweep."""
+
+    pyramid: Pyramid
+    base: Sweep
+
+    @property
+    def info(self) -> FrameInfo:
+        """As the anchor's, but for its size."""
+        return self.pyramid.info
+
+    @property
+    def levels(self) -> Collection[int]:
+        """The levels there are."""
+        return self.pyramid.levels
+
+    @property
+    def complete(self) -> bool:
+        """False while the whole is still being joined."""
+        return self.pyramid.complete
+
+    @property
+    def identity(self) -> str:
+        """Its solution's name."""
+        return self.pyramid.identity
+
+    def identity_of(self, level: int, block: Block) -> str:
+        """The same for every block."""
+        return self.pyramid.identity
+
+    def shape(self, level: int) -> tuple[int, int]:
+        """(height, width) of a level."""
+        return self.pyramid.shape(level)
+
+    def fetch(self, level: int) -> Fetch:
+        """Reads blocks of a level; past its right edge its left goes on, where it goes all the way round."""
+        return self._round(self.pyramid.fetch(level), self.shape(level)[1])
+
+    def _round(self, read: Fetch, width: int) -> Fetch:
+        if not master_of(self.base).wraps:
+            return read
+
+        def fetch(top: int, bottom: int, left: int, right: int) -> F32:
+            parts = []
+            at = left
+            while at < right:
+                turn = math.floor(at / width) * width
+                last = min(right, turn + width)
+                parts.append(read(top, bottom, at - turn, last - turn))
+                at = last
+            return parts[0] if len(parts) == 1 else np.concatenate(parts, axis=2)
+
+        return fetch
+
+    def coverage(self, level: int) -> Fetch:
+        """Reads blocks of how far inside a frame each px lies: 1 from a px inside on, 0 from a px outside."""
+        master, outline = master_of(self.base), outline_of(self.base)
+        width = self.shape(level)[1]
+        scale = master.size[0] / width
+
+        def read(top: int, bottom: int, left: int, right: int) -> F32:
+            ys = (np.arange(top, bottom) + 0.5) * scale
+            xs = (np.arange(left, right) + 0.5) * scale
+            directions = master.directions(np.stack(np.meshgrid(xs, ys), -1))
+            return outline.covered(directions, 2.0).astype(np.float32)[None]
+
+        return self._round(read, width)
+
+    @cached_property
+    def seams(self) -> NDArray[np.int8]:
+        """Which of the frames that are in is shown where (h, w), by index; −1 where none is."""
+        assert self.pyramid.folder is not None
+        return np.asarray(np.load(self.pyramid.folder / SEAMS))
+
+    @property
+    def clipped(self) -> U8 | None:
+        """What clipped was rebuilt frame by frame."""
+        return None
+
+    def noise(self, level: int, block: Block) -> tuple[float, float] | None:
+        """As the anchor's file states it."""
+        return self.info.noise_profile
+
+    @property
+    def home(self) -> Path | None:
+        """Where all that is known of it lies."""
+        return self.pyramid.home
+
+
+def seams_over(development: Development, raster: Joined, view: View) -> NDArray[np.int8]:
+    """Which of the frames that are in is shown at each px of a view (h, w), by index; −1 where none is."""
+    u, v, _ = development.ground.origins(view)
+    names = raster.seams
+    column = np.clip((u * names.shape[1]).astype(int), 0, names.shape[1] - 1)
+    row = np.clip((v * names.shape[0]).astype(int), 0, names.shape[0] - 1)
+    inside = (u >= 0) & (u <= 1) & (v >= 0) & (v <= 1)
+    return np.where(inside, names[row, column], -1).astype(np.int8)

@@ -1,0 +1,224 @@
+"""How a camera was turned from frame to frame: rotations, one focal length and one term of distortion for all, solved
+together over all matches with a robust loss (bundle adjustment: Triggs et al. 2000; for sweeps, Brown & Lowe 2007).
+
+A rotation is 3×3, world to camera; camera axes: x right, y down, z ahead, of the upright frame. Lengths are in long edges.
+"""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+from scipy.sparse import coo_matrix
+from scipy.spatial.transform import Rotation
+
+from ..errors import JoinError
+from .pairs import Pair
+
+F64 = NDArray[np.float64]
+
+MOST_POINTS: Final = 160
+"""Matches of a pair that are solved over, spread over where it overlaps."""
+SOFT: Final = 0.0003
+"""Residuals beyond this, in long edges, count less and less: a px of a common frame."""
+BEND_PRIOR: Final = 0.004
+"""The term of distortion is small where little speaks for it."""
+FOCAL_PRIOR: Final = 0.05
+"""The focal length that the file states is believed to so much (of its logarithm)…"""
+UNSTATED_PRIOR: Final = 2.0
+"""…and one that no file states, to this."""
+FALSE: Final = 0.004
+"""A match further off than this, in long edges, after all is solved, was none."""
+FOCALS: Final = np.geomspace(0.35, 9.0, 40)
+
+
+@dataclass(frozen=True)
+class Solved:
+    """turns: rotation of each frame that found its place, by index; bend: seen = true · (1 + bend r²), r = 1 at a
+    corner; residuals: median distance of each pair's matches, in long edges; pairs: those that held."""
+
+    turns: dict[int, F64]
+    focal: float
+    bend: float
+    pairs: list[Pair]
+    residuals: list[float]
+
+
+def rays(p: F64, focal: float, bend: float, corner: float) -> F64:
+    """Directions (n, 3), not of unit length, of places on the upright plane."""
+    r2 = (p * p).sum(-1, keepdims=True) / corner**2
+    return np.concatenate([p * (1 - bend * r2), np.full((*p.shape[:-1], 1), focal)], -1)
+
+
+def _between(pair: Pair, focal: float) -> F64:
+    """The rotation that takes what frame i sees to what frame j sees (Kabsch 1976)."""
+    a, b = (rays(p, focal, 0.0, 1.0) for p in (pair.a, pair.b))
+    a, b = (v / np.linalg.norm(v, axis=1, keepdims=True) for v in (a, b))
+    keep = np.ones(len(a), bool)
+    turn = np.eye(3)
+    for _ in range(4):
+        turn = np.asarray(Rotation.align_vectors(b[keep], a[keep])[0].as_matrix())
+        off = np.linalg.norm(a @ turn.T - b, axis=1)
+        keep = off <= max(3 * float(np.median(off)), 1e-6)
+    return turn
+
+
+def _misfit(pair: Pair, focal: float) -> float:
+    a, b = (rays(p, focal, 0.0, 1.0) for p in (pair.a, pair.b))
+    a, b = (v / np.linalg.norm(v, axis=1, keepdims=True) for v in (a, b))
+    return float(np.median(np.linalg.norm(a @ _between(pair, focal).T - b, axis=1))) * focal
+
+
+def guess_focal(pairs: list[Pair]) -> float:
+    """The focal length, in long edges, with which the pairs are turns of one camera."""
+    best = [sum(min(_misfit(p, f), 0.05) * len(p.a) for p in pairs) for f in FOCALS]
+    return float(FOCALS[int(np.argmin(best))])
+
+
+def _tree(count: int, pairs: list[Pair], root: int, focal: float) -> dict[int, F64]:
+    """First rotations: from frame to frame along the pairs that have the most in common."""
+    turns = {root: np.eye(3)}
+    left = sorted(pairs, key=lambda p: -len(p.a))
+    while True:
+        step = next((p for p in left if (p.i in turns) != (p.j in turns)), None)
+        if step is None:
+            return turns
+        turn = _between(step, focal)
+        if step.i in turns:
+            turns[step.j] = turn @ turns[step.i]
+        else:
+            turns[step.i] = turn.T @ turns[step.j]
+
+
+def groups(count: int, pairs: list[Pair]) -> list[list[int]]:
+    """Frames that hang together by pairs, the most first."""
+    home = list(range(count))
+    for p in pairs:
+        one, other = home[p.i], home[p.j]
+        home = [one if h == other else h for h in home]
+    sets: dict[int, list[int]] = {}
+    for n, h in enumerate(home):
+        sets.setdefault(h, []).append(n)
+    return sorted(sets.values(), key=lambda s: (-len(s), s[0]))
+
+
+def _spread(pair: Pair) -> Pair:
+    """At most so many of its matches, spread: each next is the farthest from those chosen."""
+    if len(pair.a) <= MOST_POINTS:
+        return pair
+    chosen = [0]
+    far = np.linalg.norm(pair.a - pair.a[0], axis=1)
+    while len(chosen) < MOST_POINTS:
+        n = int(far.argmax())
+        chosen.append(n)
+        far = np.minimum(far, np.linalg.norm(pair.a - pair.a[n], axis=1))
+    return Pair(pair.i, pair.j, pair.a[chosen], pair.b[chosen], pair.matches)
+
+
+def solve(count: int, pairs: list[Pair], stated: float | None, corner: float) -> Solved:
+    """All of it, for the frames that hang together. stated: the focal length the files state, long edges; corner: half
+    the diagonal. Raises JoinError where nothing can be solved."""
+    if not pairs:
+        raise JoinError("no two of these frames show the same thing")
+    focal = stated or guess_focal(pairs)
+    members = groups(count, pairs)[0]
+    held = [p for p in pairs if p.i in members]
+    degree = {n: sum(len(p.a) for p in held if n in (p.i, p.j)) for n in members}
+    turns = _tree(count, held, max(members, key=lambda n: degree[n]), focal)
+    bend = 0.0
+    for _ in range(2):
+        turns, focal, bend = _adjust(turns, [_spread(p) for p in held], focal, bend, stated, corner)
+        held = _believed(held, turns, focal, bend, corner)
+        joined = groups(count, held)[0] if held else []
+        if len(joined) < 2:
+            raise JoinError("these frames do not fit together by turning the camera")
+        turns = {n: turns[n] for n in joined}
+        held = [p for p in held if p.i in turns and p.j in turns]
+    return _told(turns, focal, bend, held, corner)
+
+
+def again(solved: Solved, pairs: list[Pair], stated: float | None, corner: float) -> Solved:
+    """The same, from finer matches of the pairs that held."""
+    turns, focal, bend = _adjust(
+        solved.turns, [_spread(p) for p in pairs], solved.focal, solved.bend, stated, corner
+    )
+    return _told(turns, focal, bend, pairs, corner)
+
+
+def _told(turns: dict[int, F64], focal: float, bend: float, pairs: list[Pair], corner: float) -> Solved:
+    residuals = [float(np.median(_off(p, turns, focal, bend, corner))) for p in pairs]
+    return Solved(turns, focal, bend, pairs, residuals)
+
+
+def _off(pair: Pair, turns: dict[int, F64], focal: float, bend: float, corner: float) -> F64:
+    """How far each match of a pair lies off, long edges."""
+    world = rays(pair.a, focal, bend, corner) @ turns[pair.i]
+    seen = world @ turns[pair.j].T
+    true = rays(pair.b, focal, bend, corner)[:, :2]
+    z = np.maximum(seen[:, 2:], 1e-3 * focal)
+    return np.asarray(np.linalg.norm(seen[:, :2] / z * focal - true, axis=1))
+
+
+def _believed(
+    pairs: list[Pair], turns: dict[int, F64], focal: float, bend: float, corner: float
+) -> list[Pair]:
+    """Pairs without the matches that lie far off, and without those of which little is left."""
+    out = []
+    for p in pairs:
+        off = _off(p, turns, focal, bend, corner)
+        keep = off < min(FALSE, max(4 * float(np.median(off)), SOFT))
+        if keep.sum() >= max(10, 0.3 * len(off)):
+            out.append(Pair(p.i, p.j, p.a[keep], p.b[keep], p.matches))
+    return out
+
+
+def _adjust(
+    turns: dict[int, F64], pairs: list[Pair], focal: float, bend: float, stated: float | None, corner: float
+) -> tuple[dict[int, F64], float, float]:
+    order = sorted(turns)
+    place = {n: k for k, n in enumerate(order)}
+    first = np.stack([turns[n] for n in order])
+    a, b = np.concatenate([p.a for p in pairs]), np.concatenate([p.b for p in pairs])
+    i = np.concatenate([np.full(len(p.a), place[p.i]) for p in pairs])
+    j = np.concatenate([np.full(len(p.a), place[p.j]) for p in pairs])
+    weight = np.concatenate([np.full(len(p.a), 1 / np.sqrt(len(p.a) / 40)) for p in pairs])[:, None]
+    weight = np.minimum(weight, 1.0)
+    start = np.log(stated or focal)
+    sure = (FOCAL_PRIOR if stated else UNSTATED_PRIOR) / SOFT
+
+    def residuals(x: F64) -> F64:
+        f, k = float(np.exp(x[0])), float(x[1])
+        deltas = np.concatenate([np.zeros((1, 3)), x[2:].reshape(-1, 3)])
+        now = Rotation.from_rotvec(deltas).as_matrix() @ first
+        world = np.einsum("nij,ni->nj", now[i], rays(a, f, k, corner))
+        seen = np.einsum("nij,nj->ni", now[j], world)
+        true = rays(b, f, k, corner)[:, :2]
+        off = (seen[:, :2] / np.maximum(seen[:, 2:], 1e-3 * f) * f - true) * weight
+        prior = [(x[0] - start) / sure, x[1] / BEND_PRIOR * SOFT]
+        return np.concatenate([off.ravel(), prior])
+
+    count = 2 + 3 * (len(order) - 1)
+    rows = np.arange(2 * len(a)).reshape(-1, 2)
+    at: list[F64] = []
+    for who in (i, j):
+        on = who > 0
+        columns = 2 + 3 * (who[on] - 1)
+        for n in range(3):
+            for axis in range(2):
+                at.append(np.stack([rows[on, axis], columns + n]))
+    for n in range(2):
+        at.append(np.stack([np.arange(2 * len(a)), np.full(2 * len(a), n)]))
+    at.append(np.array([[2 * len(a), 2 * len(a) + 1], [0, 1]]))
+    where = np.concatenate(at, 1).astype(int)
+    pattern = coo_matrix((np.ones(where.shape[1]), where), (2 * len(a) + 2, count))
+    x0 = np.zeros(count)
+    x0[:2] = np.log(focal), bend
+    found = least_squares(
+        residuals, x0, loss="soft_l1", f_scale=SOFT, x_scale="jac", max_nfev=40,
+        jac_sparsity=pattern.tocsr() if len(order) > 12 else None,
+    )  # fmt: skip
+    x = found.x
+    deltas = np.concatenate([np.zeros((1, 3)), x[2:].reshape(-1, 3)])
+    now = Rotation.from_rotvec(deltas).as_matrix() @ first
+    return {n: now[k] for k, n in enumerate(order)}, float(np.exp(x[0])), float(x[1])

@@ -1,0 +1,140 @@
+"""Where joined light lies: made of frames and a solution when it is asked for, and dropped when there is no room."""
+
+import os
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
+from pathlib import Path
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..frame import Pyramid, Raster, keep_quota, write_pyramid
+from ..ledger import Scene, Source
+from ..patience import uncounted
+from ..render.workshop import Workshop
+from .raster import SEAMS, Joined, facts_of, key_of_join
+from .sweep import bands, casts_of, decide
+from .taken import Taken
+
+F16 = NDArray[np.float16]
+Open = Callable[[Source], Raster]
+Progress = Callable[[str, float], None]
+
+FIRST_LONG: Final = 2600
+"""The first look of a sweep is joined at the first level no longer than this, px."""
+OPEN: Final = 4
+
+
+def _nothing(step: str, done: float) -> None:
+    """Nobody asks how far it is."""
+
+
+def first_level(size: Sequence[int]) -> int:
+    """The level of a first look."""
+    level = 1
+    while max(size) / 2**level > FIRST_LONG:
+        level += 1
+    return level
+
+
+class JoinStore:
+    """Joined pyramids by their solution. Safe to share between threads; bounded by `quota_bytes` on disk."""
+
+    def __init__(self, folder: Path, quota_bytes: int = 20 << 30) -> None:
+        self.folder = folder
+        self._quota = quota_bytes
+        self._open: OrderedDict[str, Joined] = OrderedDict()
+        self._lock = threading.Lock()
+        self._making: dict[str, threading.Lock] = {}
+
+    def best(self, scene: Scene) -> Joined | None:
+        """The best there is now: whole, else first, else none."""
+        assert scene.base.kind == "sweep"
+        key = key_of_join(scene)
+        for stage in ("whole", "first"):
+            name = f"{key}-{stage}"
+            with self._lock:
+                if name in self._open:
+                    self._open.move_to_end(name)
+                    return self._open[name]
+            folder = self.folder / key / stage
+            if (folder / "meta.json").exists():
+                with suppress(OSError):
+                    os.utime(folder.parent)
+                found = Joined(Pyramid.open(folder, name), scene.base)
+                with self._lock:
+                    self._open[name] = found
+                    while len(self._open) > OPEN:
+                        self._open.popitem(last=False)
+                return found
+        return None
+
+    def first_look(self, scene: Scene, open_frame: Open, shop: Workshop) -> Joined:
+        """Something to look at as soon as possible. open_frame: a source's raster, the quickest will do."""
+        return self._joined(scene, open_frame, shop, "first", _nothing)
+
+    def whole(self, scene: Scene, open_frame: Open, shop: Workshop, progress: Progress = _nothing) -> Joined:
+        """All of it. open_frame: a source's whole raster."""
+        return self._joined(scene, open_frame, shop, "whole", progress)
+
+    def _joined(
+        self, scene: Scene, open_frame: Open, shop: Workshop, stage: str, progress: Progress
+    ) -> Joined:
+        def there() -> Joined | None:
+            found = self.best(scene)
+            return found if found is not None and (stage == "first" or found.complete) else None
+
+        found = there()
+        if found is not None:
+            return found
+        key = key_of_join(scene)
+        with self._lock:
+            lock = self._making.setdefault(f"{key}-{stage}", threading.Lock())
+        with uncounted(), lock:
+            found = there()
+            if found is None:
+                self._make(scene, open_frame, shop, self.folder / key / stage, progress)
+                found = there()
+        assert found is not None
+        return found
+
+    def _make(self, scene: Scene, open_frame: Open, shop: Workshop, folder: Path, progress: Progress) -> None:
+        base = scene.base
+        assert base.kind == "sweep"
+        frames: dict[str, Taken] = {}
+        wanted = {m.source for m in base.taken} | {base.anchor}
+        for n, key in enumerate(sorted(wanted)):
+            progress("opening frames", 0.25 * n / len(wanted))
+            source = scene.source(key)
+            raster = open_frame(source)
+            frames[key] = Taken(key, source.path or key, raster.info, raster)
+        progress("cutting seams", 0.25)
+        casts = casts_of(base, frames, shop)
+        joining = decide(casts, base.size, shop.pool)
+        level = 0 if folder.name == "whole" else first_level(base.size)
+        size = (-(-base.size[1] // 2**level), -(-base.size[0] // 2**level))
+
+        def told() -> Iterator[F16]:
+            rows = 0
+            for band in bands(casts, joining, base.size, level, shop.pool):
+                progress("joining", 0.35 + 0.65 * rows / size[0])
+                rows += len(band)
+                yield band
+
+        info = facts_of(base, frames[base.anchor].info)
+        folder.parent.mkdir(parents=True, exist_ok=True)
+        owners = np.array([*joining.owners, -1])[joining.names].astype(np.int8)
+        write_pyramid(folder, info, size, told(), first_level=level, beside={SEAMS: owners})
+        keep_quota(self.folder, self._quota, folder.parent)
+
+
+def taken_of(sources: list[Source], open_frame: Open) -> list[Taken]:
+    """Frames as a join looks at them, in order."""
+    out = []
+    for source in sources:
+        raster = open_frame(source)
+        out.append(Taken(source.id, Path(source.path).name or source.id, raster.info, raster))
+    return out
