@@ -36,13 +36,16 @@ class Member:
     width: int
     height: int
 
+    def depth(self, directions: F64) -> F64:
+        """How far inside its edges directions (..., 3) of the world lie, px; less than nothing outside."""
+        d = directions @ np.array(self.turn).reshape(3, 3).T
+        z = np.maximum(d[..., 2], 1e-3)
+        x, y = (np.abs(d[..., n] / z) * self.focal for n in (0, 1))
+        return np.where(d[..., 2] > 1e-3, np.minimum(self.width / 2 - x, self.height / 2 - y), -1e6)
+
     def sees(self, directions: F64, room: float = 0.0) -> B2:
         """Whether it holds directions (..., 3) of the world; room: px that it must lie inside its edge."""
-        d = directions @ np.array(self.turn).reshape(3, 3).T
-        ahead = d[..., 2] > 1e-3
-        z = np.where(ahead, d[..., 2], 1.0)
-        x, y = (np.abs(d[..., n] / z) * self.focal for n in (0, 1))
-        return np.asarray(ahead & (x <= self.width / 2 - room) & (y <= self.height / 2 - room))
+        return np.asarray(self.depth(directions) >= room)
 
 
 class Outline:
@@ -61,12 +64,16 @@ class Outline:
     def __repr__(self) -> str:
         return f"Outline({self.digest})"
 
+    def depth(self, directions: F64) -> F64:
+        """How far inside a frame directions (..., 3) lie, px: of those that hold them, the one that does so most deeply."""
+        found = np.full(directions.shape[:-1], -1e6)
+        for member in self.members:
+            np.maximum(found, member.depth(directions), out=found)
+        return found
+
     def covered(self, directions: F64, room: float = 0.0) -> B2:
         """Whether any frame holds directions (..., 3)."""
-        found = np.zeros(directions.shape[:-1], bool)
-        for member in self.members:
-            found |= member.sees(directions, room)
-        return found
+        return np.asarray(self.depth(directions) >= room)
 
 
 @dataclass(frozen=True)

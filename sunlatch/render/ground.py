@@ -268,7 +268,8 @@ class Ground:
 
     def beyond(self, view: View) -> NDArray[np.bool_] | None:
         """Where a view shows nothing, (h, w); None when it shows something everywhere."""
-        coverage = self.sensor.coverage(self.geometry, view)
+        kept_clear = self.geometry.sphere is not None and not self.geometry.trim.empty
+        coverage = None if kept_clear else self.sensor.coverage(self.geometry, view)
         beyond = None if coverage is None else coverage < 0.5
         if self.geometry.trim.empty and not self.geometry.straight:
             u, v, _ = self.origins(view)

@@ -48,10 +48,16 @@ const untouched = computed(
       (f) => JSON.stringify(values.value[f.name] ?? null) === JSON.stringify(initial(f)),
     ),
 );
-const fields = computed(() => props.kind.fields.filter((f) => !OWN[props.kind.kind]?.includes(f.name)));
+const fields = computed(() =>
+  props.kind.fields.filter((f) => !OWN[props.kind.kind]?.includes(f.name) && applies(f.name)),
+);
 const latchName = computed(() => scene.nameOf(line.value.latch));
 const earlier = computed(() => line.value.revision < props.kind.revision);
 
+/** Whether a setting does anything as the others stand. */
+function applies(name: string): boolean {
+  return name !== "squeeze" || values.value.kind === "panini";
+}
 function initial(f: Kind["fields"][number]): unknown {
   return f.kind === "drawn" ? [] : (f.default ?? null);
 }

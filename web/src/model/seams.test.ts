@@ -11,13 +11,13 @@ describe("seams", () => {
   });
   it("are lines where frames meet, and nothing where there is none", () => {
     const out = tinted(px(1, 1, 2, 0), 4, [[10, 20, 30], [40, 50, 60]], -1); // prettier-ignore
-    expect([...out.slice(0, 4)]).toEqual([10, 20, 30, 90]);
+    expect([...out.slice(0, 4)]).toEqual([10, 20, 30, 64]);
     expect(out[4]).toBe(255);
     expect([...out.slice(12, 16)]).toEqual([0, 0, 0, 0]);
   });
   it("show one alone where it is pointed at", () => {
     const out = tinted(px(1, 1, 1, 2, 2, 2), 6, [[1, 1, 1], [2, 2, 2]], 1); // prettier-ignore
     expect(out[3]).toBe(0);
-    expect(out[4 * 4 + 3]).toBe(90);
+    expect(out[4 * 4 + 3]).toBe(64);
   });
 });

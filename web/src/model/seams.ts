@@ -1,5 +1,7 @@
 /** The tints that tell frames of a join apart, as tokens.css names them. */
 export const SEAM_TINTS = 6;
+/** How strongly a tint lies over the picture, of 255. */
+const TINT = 64;
 
 export const seamTint = (n: number): string => `var(--seam-${(n % SEAM_TINTS) + 1})`;
 
@@ -27,7 +29,7 @@ export function tinted(
     const seam = here !== (numbers[at + 4] ?? here) || here !== (numbers[at + 4 * width] ?? here);
     const [r, g, b] = tints[(here - 1) % tints.length]!;
     const faint = only >= 0 && here - 1 !== only;
-    out.set(seam ? [255, 255, 255, 230] : [r, g, b, faint ? 0 : 90], at);
+    out.set(seam ? [255, 255, 255, 230] : [r, g, b, faint ? 0 : TINT], at);
   }
   return out;
 }

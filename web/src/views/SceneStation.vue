@@ -199,15 +199,19 @@ main {
 footer {
   display: flex;
   align-items: center;
-  gap: 10px;
+  gap: 6px;
   height: 32px;
-  padding: 0 8px;
+  padding: 0 6px;
   border-top: 1px solid var(--line);
   white-space: nowrap;
   overflow: hidden;
 }
 .group {
   display: flex;
+}
+/* ten checks and their words have to fit */
+footer :deep(.plain) {
+  padding-inline: 5px;
 }
 .waits {
   flex: 1;

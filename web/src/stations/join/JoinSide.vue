@@ -27,6 +27,10 @@ const nameOf = (id: string) => scene.opened?.sources.find((s) => s.id === id)?.n
 const worst = computed(() => [...(base.value?.pairs ?? [])].sort((a, b) => b.residual - a.residual)[0]);
 const ragged = computed(() => !!scene.ground("trim").params.empty);
 
+function gainOf(stops: number): string {
+  const size = Math.abs(stops).toFixed(2);
+  return size === "0.00" ? "as it is" : `${stops > 0 ? "+" : "−"}${size} stops`;
+}
 function turn(n: number): void {
   const member = base.value!.members[n]!;
   member.on = !member.on;
@@ -84,10 +88,7 @@ function border(empty: boolean): void {
           />
           <div>
             <b>{{ source?.name }}</b>
-            <p class="quiet">
-              {{ member.gain >= 0 ? "+" : "−" }}{{ Math.abs(member.gain).toFixed(2) }} stops · off by
-              {{ member.residual.toFixed(2) }} px
-            </p>
+            <p class="quiet">{{ gainOf(member.gain) }} · fits to {{ member.residual.toFixed(2) }} px</p>
           </div>
           <ElSwitch
             :model-value="member.on"
