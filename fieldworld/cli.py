@@ -10,15 +10,19 @@ import typer
 
 from .camera import CameraError, smaller
 from .demo import make
-from .outing import OUTING, find
+from .lent import LENT, find_any
+from .outing import OUTING
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 
 
 @app.command("list")
-def list_shots(as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
+def list_shots(
+    as_json: Annotated[bool, typer.Option("--json")] = False,
+    lent: Annotated[bool, typer.Option("--lent", help="And those that are made when asked for")] = False,
+) -> None:
     """The shots of the demo outing."""
-    for shot in OUTING:
+    for shot in [*OUTING, *LENT] if lent else OUTING:
         e, view = shot.exposure, shot.view
         if as_json:
             print(json.dumps({"name": shot.name, "job": shot.job, "place": view.place, "taken": shot.taken,
@@ -39,7 +43,7 @@ def shoot(
 ) -> None:
     """Shoot frames of the outing into a folder; those that are there already are left alone."""
     try:
-        shots = [find(name) for name in names] if names else list(OUTING)
+        shots = [find_any(name) for name in names] if names else list(OUTING)
     except KeyError as error:
         raise CameraError(f"There is no shot {error}; `sunlatch-field list` names them.") from error
     if width is not None:

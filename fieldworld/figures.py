@@ -221,7 +221,7 @@ def _cable(s: Stage, rng: np.random.Generator) -> list[Stroke]:
 def _walker(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     """Somebody in a rust-red jacket, walking away along the path."""
     z = 27.0
-    x = float(path_x(z))
+    x = float(path_x(z)) + s.view.walked
     g = _ground(s, x, z) + 0.02
     cloth, dark, skin = (0.34, 0.075, 0.035), (0.035, 0.037, 0.045), (0.30, 0.21, 0.16)
 
@@ -240,6 +240,7 @@ def _walker(s: Stage, rng: np.random.Generator) -> list[Stroke]:
 
 def _gull(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     x, y, z = (-9.0, s.eye + 8.0, 55.0) if s.view.place != "shore" else (-17.0, s.eye + 13.0, 70.0)
+    x += 4.0 * s.view.when
     pale, tip = (0.55, 0.55, 0.56), (0.08, 0.08, 0.09)
     return [
         (x - 0.34, y + 0.02, z, x + 0.30, y, z, 0.06, 0.17, *pale),

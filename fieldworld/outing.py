@@ -26,7 +26,8 @@ BLUE: Final = Daylight(sun_elevation=-3.5, sun_azimuth=30.0, cloud_cover=0.34, s
 BRIGHT: Final = Daylight(sun_elevation=9.0, sun_azimuth=62.0, cloud_cover=0.47, seed=40)
 
 
-def _clock(day: int, hour: int, minute: int, second: int) -> str:
+def clock(day: int, hour: int, minute: int, second: int) -> str:
+    """A time of October 2026, as Exif writes it."""
     minute, second = minute + second // 60, second % 60
     return f"2026:10:{day:02d} {hour + minute // 60:02d}:{minute % 60:02d}:{second:02d}"
 
@@ -44,7 +45,7 @@ def _sweep() -> list[Shot]:
         shots.append(
             Shot(
                 f"sweep-{n + 1}", view, Exposure(1 / 100 * (1 + 0.05 * (n - 2)), 8.0, 100), 3504, 2336, 8,
-                _clock(4, 8, 12, 3 * n), 200 + n, "a hand-held sweep",
+                clock(4, 8, 12, 3 * n), 200 + n, "a hand-held sweep",
             )
         )  # fmt: skip
     return shots
@@ -63,7 +64,7 @@ def _bracket() -> list[Shot]:
         shots.append(
             Shot(
                 f"bracket-{n + 1}", view, Exposure(1 / 125 * 2.0**stops, 11.0, 100), 3504, 2336, 1,
-                _clock(3, 18, 41, n), 300 + n, "a bracket into the sun",
+                clock(3, 18, 41, n), 300 + n, "a bracket into the sun",
             )
         )  # fmt: skip
     return shots
@@ -76,7 +77,7 @@ def _twin() -> list[Shot]:
         light=replace(BRIGHT, sun_azimuth=12.0, sun_elevation=6.0, seed=33),
     )  # fmt: skip
     return [
-        Shot(f"twin-{name}", view, Exposure(seconds, 11.0, 100), 3504, 2336, 1, _clock(3, 18, 5, 4 * n), 400 + n,
+        Shot(f"twin-{name}", view, Exposure(seconds, 11.0, 100), 3504, 2336, 1, clock(3, 18, 5, 4 * n), 400 + n,
              "a dark and a bright twin")
         for n, (name, seconds) in enumerate((("dark", 1 / 250), ("bright", 1 / 30)))
     ]  # fmt: skip
@@ -91,30 +92,30 @@ def _skies() -> list[Shot]:
     )
     return [
         Shot(f"sky-{n + 1}", Viewpoint("boulders", heading=-46.0 + 6 * n, pitch=25.0, roll=0.0, focal_mm=28.0, light=light),
-             Exposure(seconds, 8.0, 100), 3504, 2336, 1, _clock(3, 14 + 2 * n, 30, 11), 500 + n, "a sky to lend")
+             Exposure(seconds, 8.0, 100), 3504, 2336, 1, clock(3, 14 + 2 * n, 30, 11), 500 + n, "a sky to lend")
         for n, (light, seconds) in enumerate(zip(lights, (1 / 400, 1 / 125, 1 / 200), strict=True))
     ]  # fmt: skip
 
 
 OUTING: Final[list[Shot]] = [
-    Shot("stack-backlit", Viewpoint(figures=("gull",)), Exposure(1 / 250), taken=_clock(3, 18, 21, 40),
+    Shot("stack-backlit", Viewpoint(figures=("gull",)), Exposure(1 / 250), taken=clock(3, 18, 21, 40),
          job="a dull backlit stack under a bright sky"),
     *_twin(), *_bracket(),
     Shot("pool", Viewpoint("pool", 1.35, 4.0, -11.0, 0.0, 20.0, GOLDEN, figures=("boat",)),
-         Exposure(1 / 100, 11.0, 100), 3504, 2336, taken=_clock(3, 18, 52, 9), seed=11, job="a tide pool that mirrors the sky"),
+         Exposure(1 / 100, 11.0, 100), 3504, 2336, taken=clock(3, 18, 52, 9), seed=11, job="a tide pool that mirrors the sky"),
     Shot("blue-hour", Viewpoint("shore", 2.4, -14.0, 2.0, 0.0, 35.0, BLUE),
-         Exposure(1 / 100, 2.8, 3200), 3504, 2336, taken=_clock(3, 19, 38, 2), seed=12, job="a smoky blue hour at high ISO"),
+         Exposure(1 / 100, 2.8, 3200), 3504, 2336, taken=clock(3, 19, 38, 2), seed=12, job="a smoky blue hour at high ISO"),
     *_sweep(),
     Shot("path", Viewpoint("path", 1.7, 2.0, -3.0, 0.0, 28.0, SIDE, figures=("walker", "reeds", "grass")),
-         Exposure(1 / 100, 8.0, 100), 3504, 2336, taken=_clock(4, 9, 30, 20), seed=13, job="a walker on a path"),
+         Exposure(1 / 100, 8.0, 100), 3504, 2336, taken=clock(4, 9, 30, 20), seed=13, job="a walker on a path"),
     Shot("grey-card", Viewpoint("path", 1.7, 2.0, -6.0, 0.0, 50.0, SIDE, figures=("card", "grass")),
-         Exposure(1 / 100, 8.0, 100), 1752, 1168, taken=_clock(4, 9, 31, 2), seed=14, job="the grey card", white="card"),
+         Exposure(1 / 100, 8.0, 100), 1752, 1168, taken=clock(4, 9, 31, 2), seed=14, job="the grey card", white="card"),
     Shot("beacon", Viewpoint("knoll", 1.5, -8.0, 17.0, 0.5, 21.0, NOON, figures=("beacon", "cable", "grass")),
-         Exposure(1 / 160, 8.0, 100), 3504, 2336, 8, _clock(4, 11, 2, 33), 15, "a beacon shot upwards"),
+         Exposure(1 / 160, 8.0, 100), 3504, 2336, 8, clock(4, 11, 2, 33), 15, "a beacon shot upwards"),
     Shot("heath", Viewpoint("heath", 1.6, 0.0, 5.0, 0.3, 32.0, DULL, figures=("birches", "reeds", "grass", "cable")),
-         Exposure(1 / 100, 8.0, 100), 6000, 4000, taken=_clock(4, 13, 15, 48), seed=16, job="birches and a cable under a blank sky"),
+         Exposure(1 / 100, 8.0, 100), 6000, 4000, taken=clock(4, 13, 15, 48), seed=16, job="birches and a cable under a blank sky"),
     Shot("boulders", Viewpoint("boulders", 1.2, -6.0, -4.0, 0.0, 16.0, BRIGHT),
-         Exposure(1 / 80, 11.0, 100), 3504, 2336, taken=_clock(4, 16, 44, 51), seed=17, job="a wide foreground, squashed by the lens"),
+         Exposure(1 / 80, 11.0, 100), 3504, 2336, taken=clock(4, 16, 44, 51), seed=17, job="a wide foreground, squashed by the lens"),
     *_skies(),
 ]  # fmt: skip
 """In the order in which they were taken, day by day."""

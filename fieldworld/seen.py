@@ -29,6 +29,8 @@ class Viewpoint:
     water_s: float = 0.0
     """How long the water moves while the shutter is open, s."""
     figures: tuple[str, ...] = ()
+    walked: float = 0.0
+    """How far to the right of the path the walker is, metres."""
 
 
 @dataclass

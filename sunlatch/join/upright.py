@@ -21,10 +21,12 @@ EVERY: Final = 4
 """Of so many columns, one is asked."""
 LEANS: Final = 3.0
 """Degrees from how the camera was held on the whole up to which a horizon is looked for."""
-USUAL: Final = 1.5
+USUAL: Final = 0.8
 """Degrees it is usually off that."""
-SURE: Final = 0.08
-"""Of all columns, so many must step the same way along it."""
+CHANCE: Final = 0.06
+"""Of a frame's columns, so many step along any line by chance."""
+SURE: Final = 0.05
+"""Of all columns, so many more must step the same way along it than do by chance."""
 ARC: Final = 25.0
 """Degrees the camera must have turned for the way it was held to say anything."""
 DIPS: Final = np.radians([0.0, 0.05, 0.1, 0.2, 0.35])
@@ -68,10 +70,9 @@ def _stepped(frame: Taken, turn: F64) -> _Stepped:
 
 
 def _along(steps: list[_Stepped], ups: F64, focal: float, dip: float) -> F64:
-    """For each up (n, 3): the share of all columns that step along its horizon, the same way (n,). On a frame's plane a
-    horizon is a straight line."""
+    """For each up (n, 3): the share of all columns that step along its horizon, the same way, beyond chance (n,). On a
+    frame's plane a horizon is a straight line."""
     total = np.zeros(len(ups))
-    count = 0
     for s in steps:
         h, w = s.marks.shape
         columns = np.arange(EVERY // 2, w, EVERY)
@@ -86,9 +87,9 @@ def _along(steps: list[_Stepped], ups: F64, focal: float, dip: float) -> F64:
         whole = low_row.astype(int)
         share = low_row - whole
         value = s.marks[whole, columns] * (1 - share) + s.marks[whole + 1, columns] * share
-        total += np.where(inside, value, 0).sum(1)
-        count += len(columns)
-    return np.asarray(np.abs(total) / max(count, 1))
+        seen_along = np.abs(np.where(inside, value, 0).mean(1))
+        total += np.maximum(seen_along - CHANCE, 0)
+    return np.asarray(total / max(len(steps), 1))
 
 
 def find_up(frames: list[Taken], solved: Solved, anchor: int) -> tuple[F64, float]:
@@ -112,7 +113,7 @@ def find_up(frames: list[Taken], solved: Solved, anchor: int) -> tuple[F64, floa
             _along(steps, ups, solved.focal, float(dip)) * usual_dip
             for dip, usual_dip in zip(dips, USUAL_DIP, strict=False)
         ]
-        n = int(np.argmax(np.max(found, axis=0) * (0.4 + 0.6 * usual)))
+        n = int(np.argmax(np.max(found, axis=0) * (0.15 + 0.85 * usual)))
         return np.array([a[n], b[n]]), float(np.max(found, axis=0)[n])
 
     at, _ = best(np.zeros(2), LEANS, 0.12, DIPS[:1])

@@ -1,0 +1,302 @@
+"""Sweeps: how frames lie, against the truth of the invented coast; what found no place, and why."""
+
+from dataclasses import replace
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+
+from fieldworld.camera import FILTERS, shoot, smaller
+from fieldworld.lent import find_any, ideal
+from fieldworld.optics import turning
+from fieldworld.truth import truth_of
+from sunlatch.errors import JoinError
+from sunlatch.frame import FrameStore, hash_file
+from sunlatch.geometry import View, solve_on_sphere
+from sunlatch.join import JoinStore, Joined, key_of_join, order_of, plan_sweep, scene_of, taken_of
+from sunlatch.ledger import Scene, Source, parse_scene
+from sunlatch.render import Engine
+from sunlatch.render.ground import turn_of
+
+WIDTH = 1800
+"""Of these the world casts a whole number of rays each way: it is true to its own focal length to the last digit."""
+
+
+class Shots:
+    """Frames made once, by name."""
+
+    def __init__(self, folder: Path, store: FrameStore) -> None:
+        self.folder, self.store = folder, store
+
+    def source(self, name: str, width: int = WIDTH, **changed: object) -> Source:
+        """A frame as a source; changed: of its shot."""
+        path = self.folder / f"{name}-{width}{'-'.join(str(v) for v in changed.values())}.dng"
+        if not path.exists():
+            shoot(replace(smaller(find_any(name), width), **changed), path)  # type: ignore[arg-type]
+        return Source(id=path.stem, sha256=hash_file(path), path=path.name)
+
+    def open(self, source: Source):  # type: ignore[no-untyped-def]
+        """Its raster."""
+        return self.store.whole(source.sha256, self.folder / source.path)
+
+
+@pytest.fixture(scope="module")
+def shots(tmp_path_factory: pytest.TempPathFactory, store: FrameStore) -> Shots:
+    return Shots(tmp_path_factory.mktemp("shots"), store)
+
+
+@pytest.fixture(scope="module")
+def sources(shots: Shots) -> list[Source]:
+    return [shots.source(f"sweep-{n}") for n in range(1, 6)]
+
+
+@pytest.fixture(scope="module")
+def sweep(shots: Shots, sources: list[Source], engine: Engine) -> Scene:
+    return scene_of(plan_sweep(taken_of(sources, shots.open), engine), sources)
+
+
+@pytest.fixture(scope="module")
+def joined(shots: Shots, sweep: Scene, engine: Engine, tmp_path_factory: pytest.TempPathFactory) -> Joined:
+    return JoinStore(tmp_path_factory.mktemp("joins")).whole(sweep, shots.open, engine)
+
+
+def true_turn(name: str) -> np.ndarray:
+    """World to camera of a shot: x right, y down, z ahead; the world's y up."""
+    view = find_any(name).view
+    return np.asarray(turning(view.heading, view.pitch, view.roll).T)
+
+
+def angle(a: np.ndarray, b: np.ndarray) -> float:
+    return float(np.degrees(np.arccos(np.clip((np.trace(a @ b.T) - 1) / 2, -1, 1))))
+
+
+def test_turns_focal_and_horizon_are_those_of_the_world(sweep: Scene) -> None:
+    turns = [turn_of(m.turn) for m in sweep.base.members]
+    true = [true_turn(f"sweep-{n}") for n in range(1, 6)]
+    for a, b, p, q in zip(turns, turns[1:], true, true[1:], strict=False):
+        assert angle(b @ a.T, q @ p.T) < 0.05
+    assert abs(sweep.base.focal / (35 / 36 * WIDTH) - 1) < 0.005
+    for turn, truth in zip(turns, true, strict=True):
+        up, held = turn @ [0.0, -1.0, 0.0], truth @ [0.0, 1.0, 0.0]
+        assert np.degrees(np.arccos(np.clip(up @ held, -1, 1))) < 0.1
+    assert max(m.residual for m in sweep.base.members) < 0.5
+
+
+def test_exposure_that_drifted_is_told_and_undone(sweep: Scene) -> None:
+    for n, member in enumerate(sweep.base.members):
+        assert member.gain == pytest.approx(np.log2(1 / (1 + 0.05 * (n - 2))), abs=0.03)
+
+
+@pytest.mark.parametrize("heading", [-36.5, -10.0, 16.5, 43.0])
+def test_across_its_seams_it_is_what_an_ideal_camera_sees(
+    sweep: Scene, joined: Joined, engine: Engine, heading: float
+) -> None:
+    """A view straight at a seam, against the world as it is there."""
+    shot = find_any("sweep-3")
+    anchor = turn_of(sweep.base.members[2].turn)
+    faces = np.degrees(np.arctan2(anchor[2, 0], anchor[2, 2]))
+    scene = sweep.model_copy(deep=True)
+    scene.ground.projection.params.kind = "rectilinear"
+    scene.ground.projection.params.facing = heading - shot.view.heading + faces
+    size = (400, 300)
+    focal = sweep.base.focal
+    wide = 420 / focal  # half width of what is looked at, in px per radian at the middle
+    development = engine.develop(scene, joined, untrimmed=True)
+    box, unit = development.geometry.box, sweep.base.unit
+    half = np.array([wide, wide * size[1] / size[0]]) * focal / unit
+    region = tuple(
+        float(v)
+        for v in (
+            (-half[0] - box.x0) / box.width, (-half[1] - box.y0) / box.height,
+            (half[0] - box.x0) / box.width, (half[1] - box.y0) / box.height,
+        )
+    )  # fmt: skip
+    planes = development.camera(View(region, size))  # type: ignore[arg-type]
+    mm = 36.0 / (2 * wide)  # the focal length that sees as much over a long edge of 36 mm
+    view = replace(shot.view, heading=heading, pitch=0.0, roll=0.0, focal_mm=mm)
+    true = ideal(view, (size[0] * 3, size[1] * 3))  # the world is cast at half the density, and softly
+    small = [cv2.resize(x, size, interpolation=cv2.INTER_AREA) for x in (true.radiance, true.water, true.sky)]
+    light = (small[0] @ FILTERS[1].astype(np.float32)) * shot.exposure.level()
+    # what is finer than a few px the world draws anew for every density
+    light, seen = (cv2.GaussianBlur(x, (0, 0), 6) for x in (light, planes[1]))
+    ratio = np.log2(np.maximum(seen, 1e-4)) - np.log2(np.maximum(light, 1e-4))
+    still = (cv2.dilate(small[1], np.ones((13, 13))) < 0.02) & (seen < 0.6) & (seen > 0.01)
+    off = ratio[still] - np.median(ratio[still])
+    assert still.mean() > 0.15
+    assert np.percentile(np.abs(off), 75) < 0.2
+    sky = (small[2] > 0.98) & (seen < 0.6)
+    if sky.mean() > 0.05:  # no step of light where one frame gives way to the next
+        columns = [np.median(ratio[:, c : c + 20][sky[:, c : c + 20]]) for c in range(0, 400, 20) if sky[:, c : c + 20].sum() > 200]
+        assert np.abs(np.diff(columns)).max() < 0.06
+
+
+def test_a_first_look_is_the_whole_made_small(
+    shots: Shots, sweep: Scene, joined: Joined, engine: Engine, tmp_path: Path
+) -> None:
+    first = JoinStore(tmp_path).first_look(sweep, shots.open, engine)
+    level = min(first.levels)
+    assert not first.complete and level > 0
+    h, w = first.shape(level)
+    assert joined.shape(level) == (h, w)
+    a, b = (r.fetch(level)(0, h, 0, w) for r in (first, joined))
+    off = np.abs(np.log2(np.maximum(a, 0.01)) - np.log2(np.maximum(b, 0.01)))
+    assert np.median(off) < 0.01 and np.percentile(off, 95) < 0.25
+
+
+def test_a_frame_left_out_changes_what_is_covered_and_no_coordinate(
+    sweep: Scene, joined: Joined, engine: Engine, shots: Shots, tmp_path: Path
+) -> None:
+    without = sweep.model_copy(deep=True)
+    without.base.members[4].on = False
+    assert key_of_join(without) != key_of_join(sweep)
+    told = sweep.model_copy(deep=True)
+    told.base.members[0].residual = 9.0
+    assert key_of_join(told) == key_of_join(sweep)
+    raster = JoinStore(tmp_path).first_look(without, shots.open, engine)
+    a, b = engine.develop(sweep, joined).geometry, engine.develop(without, raster).geometry
+    place = np.array([[0.6, 0.5]])
+    assert a.box.width > b.box.width
+    assert np.allclose(a.to_turned(place), b.to_turned(place))
+
+
+def test_what_is_latched_stays_on_its_thing_in_every_projection(sweep: Scene, joined: Joined, engine: Engine) -> None:
+    rng = np.random.default_rng(2)
+    base = sweep.base
+    places = rng.uniform(0.3, 0.7, (20, 2)) * np.array(base.size) / base.unit
+    for kind in ("rectilinear", "panini", "cylindrical", "mercator", "equirectangular", "stereographic"):
+        scene = sweep.model_copy(deep=True)
+        scene.ground.projection.params.kind = kind
+        scene.ground.projection.params.facing = 8.0
+        scene.ground.plumb.params.roll = 3.0
+        geometry = engine.develop(scene, joined).geometry
+        back = geometry.turned_to_source(geometry.to_turned(places))
+        assert np.abs(back - places).max() < 1e-6
+        mesh = geometry.mesh
+        assert np.abs(mesh.at(geometry.to_turned(places)) - places).max() * base.unit < 1.0
+
+
+def test_the_largest_crop_has_no_empty_corner(sweep: Scene, joined: Joined, engine: Engine) -> None:
+    for kind in ("cylindrical", "panini", "equirectangular"):
+        scene = sweep.model_copy(deep=True)
+        scene.ground.projection.params.kind = kind
+        development = engine.develop(scene, joined)
+        box = development.geometry.box
+        t = np.linspace(0, 1, 60)
+        rim = np.concatenate(
+            [np.stack([box.x0 + t * box.width, t * 0 + y], -1) for y in (box.y0, box.y1)]
+            + [np.stack([t * 0 + x, box.y0 + t * box.height], -1) for x in (box.x0, box.x1)]
+        )
+        directions = development.geometry.sphere.master.directions(  # type: ignore[union-attr]
+            development.geometry.turned_to_source(rim) * sweep.base.unit
+        )
+        assert development.geometry.sphere.outline.depth(directions).min() > -1  # type: ignore[union-attr]
+
+
+def test_a_horizon_drawn_along_makes_it_level(sweep: Scene) -> None:
+    tilt = turn_of([0.03, 0.0, 0.05])
+    a, b = (tilt @ np.array([np.sin(t), 0.0, np.cos(t)]) for t in (-0.7, 0.6))
+    lean, _, roll = solve_on_sphere([(a, b, "level")])
+    from sunlatch.geometry import rotation
+
+    after = [rotation(lean, 0.0, roll) @ v for v in (a, b)]
+    assert max(abs(v[1]) for v in after) < 1e-4
+
+
+def test_two_rows_in_any_order(shots: Shots, engine: Engine) -> None:
+    names = [f"rows-{n}" for n in (4, 1, 6, 2, 5, 3)]
+    some = [shots.source(n) for n in names]
+    base = plan_sweep(taken_of(some, shots.open), engine)
+    assert len(base.members) == 6 and not base.left_out
+    order, overlap = order_of(base)
+    assert [s.split(f"-{WIDTH}")[0] for s in order] == ["rows-6", "rows-5", "rows-4", "rows-1", "rows-2", "rows-3"]
+    assert 0.1 < overlap < 0.6
+    assert abs(base.focal / (35 / 36 * WIDTH) - 1) < 0.005
+
+
+def test_a_full_turn_closes(shots: Shots, engine: Engine, tmp_path: Path) -> None:
+    some = [shots.source(f"round-{n}") for n in range(1, 13)]
+    base = plan_sweep(taken_of(some, shots.open), engine)
+    assert len(base.members) == 12
+    scene = scene_of(base, some)
+    raster = JoinStore(tmp_path).first_look(scene, shots.open, engine)
+    assert base.size[0] == pytest.approx(2 * np.pi * base.density, abs=0.5)
+    # past its right edge its left goes on
+    level = min(raster.levels)
+    h, w = raster.shape(level)
+    over = raster.fetch(level)(0, h, w - 5, w + 5)
+    assert np.array_equal(over[..., 5:], raster.fetch(level)(0, h, 0, 5))
+    assert np.array_equal(raster.fetch(level)(0, h, -5, 3)[..., :5], over[..., :5])
+    # a view that faces away from the anchor shows no edge: what lies at its middle is not where anything ends
+    scene.ground.projection.params.facing = 180.0
+    geometry = engine.develop(scene, raster).geometry
+    row = np.stack([np.linspace(-0.5, 0.5, 200), np.zeros(200)], -1)
+    steps = np.diff(geometry.turned_to_source(row)[:, 0])
+    assert np.abs(steps - steps.mean()).max() < 1e-6
+
+
+def test_a_frame_that_does_not_fit_is_named_and_left_out(shots: Shots, sources: list[Source], engine: Engine) -> None:
+    other = shots.source("heath")
+    dark = shots.source("sweep-2", exposure=replace(find_any("sweep-2").exposure, seconds=1 / 8000, f_number=22.0, iso=50), seed=9)
+    twice = sources[0].model_copy(update={"id": "twice", "path": "again.dng"})
+    base = plan_sweep(taken_of([*sources[:3], other, dark, twice], shots.open), engine)
+    assert [m.source for m in base.members] == [s.id for s in sources[:3]]
+    said = {left.name: left.why for left in base.left_out}
+    assert "does not overlap" in said[other.path]
+    assert "black" in said[dark.path]
+    assert f"the same file as {sources[0].path}" in said["again.dng"]
+
+
+@pytest.mark.parametrize(
+    ("names", "said"),
+    [(["sweep-1"], "two frames at least"), (["sweep-1", "sweep-5"], "None of these frames overlap"),
+     (["sweep-1", "heath"], "None of these frames overlap")],
+)  # fmt: skip
+def test_what_cannot_be_joined_is_said(shots: Shots, engine: Engine, names: list[str], said: str) -> None:
+    with pytest.raises(JoinError, match=said):
+        plan_sweep(taken_of([shots.source(n) for n in names], shots.open), engine)
+
+
+def test_two_sweeps_mixed_the_larger_is_joined(shots: Shots, sources: list[Source], engine: Engine) -> None:
+    others = [shots.source(f"crossing-{n}") for n in (1, 2)]
+    base = plan_sweep(taken_of([*sources[:3], *others], shots.open), engine)
+    assert len(base.members) == 3
+    assert all("another scene" in left.why for left in base.left_out)
+
+
+def test_a_document_of_a_sweep_goes_out_and_comes_back(sweep: Scene) -> None:
+    assert parse_scene(sweep.model_dump_json()) == sweep
+    data = sweep.model_dump(mode="json")
+    data["base"]["members"][0]["source"] = "nobody"
+    with pytest.raises(Exception, match="not in the document"):
+        parse_scene(data)
+    data = sweep.model_dump(mode="json")
+    for member in data["base"]["members"]:
+        member["on"] = False
+    with pytest.raises(Exception, match="all left out"):
+        parse_scene(data)
+
+
+def test_killed_in_the_middle_nothing_half_is_left(shots: Shots, sweep: Scene, engine: Engine, tmp_path: Path) -> None:
+    store = JoinStore(tmp_path)
+
+    class Killed(BaseException):
+        pass
+
+    def stop(step: str, done: float) -> None:
+        if done > 0.6:
+            raise Killed
+
+    with pytest.raises(Killed):
+        store.whole(sweep, shots.open, engine, stop)
+    assert store.best(sweep) is None
+    assert store.whole(sweep, shots.open, engine).complete
+
+
+def test_truth_holds_for_a_shot(shots: Shots) -> None:
+    """The ideal camera and the field camera stand in the same world."""
+    shot = smaller(find_any("sweep-2"), 300)
+    seen = truth_of(shot)
+    true = ideal(shot.view, (shot.lens.width, shot.lens.height))
+    middle = np.s_[140:160, 95:105]
+    assert np.allclose(seen.radiance[middle].mean(), true.radiance[middle].mean(), rtol=0.05)
