@@ -51,7 +51,7 @@ def propose(development: Development, tell: Tell = lambda looks: None) -> tuple[
     said: list[Proposal] = []
     for kind, (looks, find) in STEPS.items():
         line = getattr(scene.ground, kind)
-        if scene.base.kind == "sweep" and kind not in OF_JOINS:
+        if kind in SEEN_TO.get(scene.base.kind, ()):
             continue
         if not line.on or line.params != GROUND_KINDS[kind].params():
             continue
@@ -230,5 +230,5 @@ STEPS: Final[dict[str, tuple[str, Callable[[Development], Changed]]]] = {
     "crispness": ("its fine edges", _crispness),
 }
 """What is looked at, in the order in which each may rely on the one before."""
-OF_JOINS: Final = ("colour_of_light", "base_exposure", "ends", "noise", "crispness")
-"""What of it is still open once frames are joined: their lenses, their horizon and what clipped are seen to by then."""
+SEEN_TO: Final = {"sweep": ("lens", "plumb", "trim", "rescue"), "bracket": ("rescue",)}
+"""What of it was seen to when frames were joined."""

@@ -109,8 +109,8 @@ def seams(request: HttpRequest, scene_id: str, look: Look) -> Any:
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
     base = document.base
-    if base.kind == "frame":
-        return 404, Problem(detail="This scene is one frame: it has no seams.")
+    if base.kind != "sweep":
+        return 404, Problem(detail="This scene is no sweep: it has no seams.")
 
     def work() -> bytes:
         development = darkroom.development(found.frame, document, look.untrimmed)

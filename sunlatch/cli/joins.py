@@ -11,7 +11,7 @@ import typer
 from ..errors import JoinError
 from ..frame import hash_file
 from ..geometry import PROJECTIONS
-from ..join import coverage_share, plan_sweep, scene_of, taken_of
+from ..join import coverage_share, plan_bracket, plan_sweep, scene_of, scene_of_bracket, taken_of
 from ..ledger import Scene, Source, parse_scene, save_scene
 from ..render import Engine
 from ..render.ground import turn_of
@@ -61,6 +61,33 @@ def sweep(
         print(f"left out: {left.name}: {left.why}")
     if report is not None:
         _write(report, sweep_report(scene, paths))
+
+
+@join_app.command()
+def bracket(frames: Frames, out: Out, report: Report = None) -> None:
+    """Exposures of one view become one picture with all their range."""
+    sources = _sources(frames, out)
+    paths = dict(zip((s.id for s in sources), frames, strict=True))
+    taken = taken_of(sources, lambda source: store().whole(source.sha256, paths[source.id]))
+    base = plan_bracket(taken, Engine())
+    scene = scene_of_bracket(base, sources, out.stem)
+    save_scene(parse_scene(scene.model_dump(mode="json")), out)
+    for left in base.left_out:
+        print(f"left out: {left.name}: {left.why}")
+    if report is not None:
+        _write(
+            report,
+            {
+                "reference": str(paths[base.anchor]),
+                "headroom_stops": base.headroom,
+                "frames": [
+                    {"path": str(paths[m.source]), "ev": m.ev, "rotation": np.asarray(turn_of(m.turn)).round(9).tolist(),
+                     "focal_px": base.focal, "residual_px": m.residual}
+                    for m in base.members
+                ],
+                "left_out": [left.model_dump() for left in base.left_out],
+            },
+        )  # fmt: skip
 
 
 def sweep_report(scene: Scene, paths: dict[str, Path]) -> dict[str, Any]:

@@ -67,6 +67,8 @@ class FrameInfo(BaseModel):
     """The length that coordinates are divided by, px, where it is not the long edge."""
     rescued: bool = False
     """Whether what clipped was rebuilt before: there is nothing left to rescue."""
+    headroom: float = 0.0
+    """Stops beyond 1 at which light clips: of a bracket, what its shorter exposures hold."""
     notes: list[str] = []
     """Plain sentences about what the file does not say."""
 

@@ -7,13 +7,14 @@ from .nodes import Nodes, spread
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
 from .projection import PROJECTIONS
 from .resample import resample, separable
-from .sphere import Master, Member, Onto, Outline, Sphere
+from .sphere import Across, Master, Member, Onto, Outline, Sphere
 from .trim import Box
 from .warp import Drawn, origins, warp
 
 __all__ = [
     "ANGLE_LIMIT",
     "PROJECTIONS",
+    "Across",
     "Box",
     "Drawn",
     "Geometry",

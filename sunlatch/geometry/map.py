@@ -26,7 +26,7 @@ from numpy.typing import NDArray
 
 from .lens import REACH, LensShape
 from .nodes import EVERY, FAR, Nodes, spread
-from .sphere import Onto, Sphere
+from .sphere import Across, Onto, Sphere
 from .trim import EVERYWHERE, SLACK, Box, Cover, kept_inside, largest, widest
 
 F64 = NDArray[np.float64]
@@ -97,7 +97,7 @@ class Geometry:
     plumb: tuple[float, ...] = _STRAIGHT
     level: float = 0.0
     trim: Trimmed = field(default_factory=Trimmed)
-    sphere: Sphere | Onto | None = None
+    sphere: Sphere | Onto | Across | None = None
     unit: int = 0
     """The length that coordinates are divided by, px, where it is not the frame's long edge."""
 
@@ -427,7 +427,7 @@ def _box(geometry: Geometry) -> Box:
     """Where the developed picture lies: what is asked for, kept clear of empty corners."""
     trim, canvas = geometry.trim, geometry.canvas
     aspect = trim.aspect
-    if isinstance(geometry.sphere, Onto):
+    if isinstance(geometry.sphere, Onto | Across):
         return canvas
     if trim.centre is None and trim.width is None and trim.height is None:
         if isinstance(geometry.sphere, Sphere) and aspect is None and trim.shift == (0.0, 0.0):

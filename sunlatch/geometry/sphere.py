@@ -10,7 +10,7 @@ import hashlib
 import math
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from typing import Final
+from typing import Final, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -236,3 +236,51 @@ class Onto:
     def bounds(self) -> tuple[float, float, float, float]:
         """The whole of the master, in the frame's long edges."""
         return 0.0, 0.0, self.master.size[0] / self.unit, self.master.size[1] / self.unit
+
+
+class Upright(Protocol):
+    """A map as far as `Across` needs it (map.py's Geometry)."""
+
+    @property
+    def width(self) -> int:
+        """As captured, px."""
+
+    @property
+    def height(self) -> int:
+        """As captured, px."""
+
+    def to_turned(self, points: F64) -> F64:
+        """Source (..., 2) to its upright plane, free of the lens's faults (..., 2)."""
+
+    def __hash__(self) -> int: ...
+
+
+@dataclass(frozen=True)
+class Across:
+    """A frame of a bracket as it is laid onto the px of another one, its reference, lens faults and all. turn: from the
+    reference's camera to the frame's; focal: in long edges, both have the same."""
+
+    reference: Upright
+    turn: tuple[float, ...]
+    focal: float
+
+    def held(self, points: F64) -> F64:
+        """Source coordinates of the reference (..., 2) to the upright plane of the frame's lens (..., 2); NaN behind the
+        camera."""
+        p = self.reference.to_turned(np.asarray(points, float))
+        d = (
+            np.concatenate([p, np.full_like(p[..., :1], self.focal)], -1)
+            @ np.array(self.turn).reshape(3, 3).T
+        )
+        z = np.where(d[..., 2] > 1e-3, d[..., 2], np.nan)
+        return np.asarray(d[..., :2] / z[..., None] * self.focal)
+
+    def looked_at(self, points: F64) -> F64:
+        """Nobody asks where a place of the frame lies on the reference."""
+        raise NotImplementedError
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """The whole of the reference, in long edges."""
+        unit = max(self.reference.width, self.reference.height)
+        return 0.0, 0.0, self.reference.width / unit, self.reference.height / unit

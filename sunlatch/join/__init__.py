@@ -1,12 +1,14 @@
 """Several frames as one picture that stays editable: how they lie is solved once and kept in the document; their px are
 made of frames and solution whenever they are asked for."""
 
+from .bracket import plan_bracket, scene_of_bracket
 from .plan import coverage_share, order_of, plan_sweep, scene_of, wide
 from .raster import Joined, facts_of, key_of_join, seams_over
 from .store import JoinStore, taken_of
 from .taken import Taken
 
 __all__ = [
-    "JoinStore", "Joined", "Taken", "coverage_share", "facts_of", "key_of_join", "order_of", "plan_sweep", "scene_of",
+    "JoinStore", "Joined", "Taken", "coverage_share", "facts_of", "key_of_join", "order_of", "plan_bracket", "plan_sweep", "scene_of",
+    "scene_of_bracket",
     "seams_over", "taken_of", "wide",
 ]  # fmt: skip

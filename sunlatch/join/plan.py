@@ -46,16 +46,18 @@ WIDE, VERY_WIDE = math.radians(65), math.radians(115)
 """From so wide on a sweep is shown by Panini's projection, and by the cylinder."""
 
 
-def _nothing(step: str, done: float) -> None:
+def nothing(step: str, done: float) -> None:
     """Nobody asks how far it is."""
 
 
-def sorted_out(frames: Sequence[Taken]) -> tuple[list[Taken], list[LeftOut]]:
+def sorted_out(
+    frames: Sequence[Taken], what: str = "A sweep", most: int = MOST
+) -> tuple[list[Taken], list[LeftOut]]:
     """The frames that may be joined, and those that may not, with reasons. Raises JoinError where too few are left."""
     out: list[LeftOut] = []
     left: list[Taken] = []
-    if len(frames) > MOST:
-        raise JoinError(f"A sweep is of up to {MOST} frames; these are {len(frames)}. Join fewer at a time.")
+    if len(frames) > most:
+        raise JoinError(f"{what} is of up to {most} frames; these are {len(frames)}. Join fewer at a time.")
     seen: dict[str, str] = {}
     for f in frames:
         twice = seen.setdefault(f.raster.identity, f.name)
@@ -67,12 +69,12 @@ def sorted_out(frames: Sequence[Taken]) -> tuple[list[Taken], list[LeftOut]]:
             left.append(f)
     if len(left) < 2:
         why = "; ".join(f"{o.name}: {o.why}" for o in out)
-        raise JoinError(f"A sweep takes two frames at least. {why}".strip())
+        raise JoinError(f"{what} takes two frames at least. {why}".strip())
     return left, out
 
 
 def plan_sweep(
-    frames: Sequence[Taken], shop: Workshop, quick: bool = False, progress: Progress = _nothing
+    frames: Sequence[Taken], shop: Workshop, quick: bool = False, progress: Progress = nothing
 ) -> Sweep:
     """The solution of a sweep. quick: as good as a first picture needs. Raises JoinError with a sentence that names the
     frames."""
@@ -89,7 +91,7 @@ def plan_sweep(
             f"None of these frames overlap: {names}. A sweep needs a fifth of each frame to be in the next one too."
         )
     progress("solving how the camera was turned", 0.45)
-    solved = _solved(usable, pairs, shop, quick)
+    solved = tuned(usable, pairs, shop, quick)
     members = sorted(solved.turns)
     main = groups(len(usable), pairs)
     out += [
@@ -105,7 +107,7 @@ def plan_sweep(
     return _lit_alike(base, {f.key: f for f in usable}, shop, pool)
 
 
-def _solved(usable: list[Taken], pairs: list[Pair], shop: Workshop, quick: bool) -> Solved:
+def tuned(usable: list[Taken], pairs: list[Pair], shop: Workshop, quick: bool) -> Solved:
     stated = {round(f.info.focal, 4) for f in usable if f.info.focal_mm}
     focal = stated.pop() if len(stated) == 1 else None
     corner = usable[0].geometry.half_diagonal

@@ -1,10 +1,10 @@
-"""A sweep's light as a raster: its master's pyramid, what of it is covered, and what goes round."""
+"""A join's light as a raster: its pyramid, what of it is covered, what goes round, and how noisy it is."""
 
 import hashlib
 import json
 import math
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
 from typing import Final
@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..blocks import Block, Fetch
 from ..frame import FrameInfo, Pyramid
 from ..geometry import View
-from ..ledger import Scene, Sweep
+from ..ledger import Bracket, Scene, Sweep
 from ..render import Development
 from ..render.ground import master_of, outline_of
 from .cast import BORDER
@@ -30,6 +30,8 @@ REVISION: Final = "j1"
 
 EVERY: Final = 8
 """Px between places at which coverage is asked."""
+HOLDS: Final = 0.8
+"""An exposure holds light up to this share of what clips it."""
 SEAMS: Final = "seams.npy"
 """Beside the levels: which of the frames that are in is shown where, at the small size; −1 where none is."""
 
@@ -37,7 +39,7 @@ SEAMS: Final = "seams.npy"
 def key_of_join(scene: Scene) -> str:
     """Names the px of a scene's join: its solution and its frames, not what was told of how it was found."""
     base = scene.base
-    assert base.kind == "sweep"
+    assert base.kind != "frame"
     told = base.model_dump(mode="json", exclude={"pairs", "left_out", "members"})
     members = [m.model_dump(mode="json", exclude={"residual", "source", "on"}) for m in base.taken]
     hashes = [scene.source(m.source).sha256 for m in base.taken]
@@ -46,22 +48,26 @@ def key_of_join(scene: Scene) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
-def facts_of(base: Sweep, chief: FrameInfo) -> FrameInfo:
-    """What a sweep says of itself: as its anchor, but for its size; of its frames' lenses nothing is left."""
+def facts_of(base: Sweep | Bracket, chief: FrameInfo) -> FrameInfo:
+    """What a join says of itself: as its anchor, but that what clipped was rebuilt; of a sweep also its size, and that of its
+    frames' lenses nothing is left; of a bracket how much further its light reaches."""
+    if base.kind == "bracket":
+        return chief.model_copy(update={"rescued": True, "clipped": None, "headroom": base.headroom})
     return chief.model_copy(
         update={
             "width": base.size[0], "height": base.size[1], "orientation": 1, "unit": base.unit, "lens_tags": "",
-            "rescued": True, "clipped": None, "kind": chief.kind,
+            "rescued": True, "clipped": None,
         }
     )  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Joined:
-    """The raster of a sweep."""
+    """The raster of a join."""
 
     pyramid: Pyramid
-    base: Sweep
+    base: Sweep | Bracket
+    _light: dict[int, F32] = field(default_factory=dict, compare=False, repr=False)
 
     @property
     def info(self) -> FrameInfo:
@@ -96,7 +102,7 @@ class Joined:
         return self._round(self.pyramid.fetch(level), self.shape(level)[1])
 
     def _round(self, read: Fetch, width: int) -> Fetch:
-        if not master_of(self.base).wraps:
+        if self.base.kind != "sweep" or not master_of(self.base).wraps:
             return read
 
         def fetch(top: int, bottom: int, left: int, right: int) -> F32:
@@ -111,8 +117,10 @@ class Joined:
 
         return fetch
 
-    def coverage(self, level: int) -> Fetch:
-        """Reads blocks of whether any frame holds each px: 1 or 0."""
+    def coverage(self, level: int) -> Fetch | None:
+        """Reads blocks of whether any frame of a sweep holds each px: 1 or 0."""
+        if self.base.kind != "sweep":
+            return None
         master, outline = master_of(self.base), outline_of(self.base)
         width = self.shape(level)[1]
         scale = master.size[0] / width
@@ -123,7 +131,9 @@ class Joined:
             ys = (top + EVERY * np.arange(rows) + 0.5) * scale
             xs = (left + EVERY * np.arange(columns) + 0.5) * scale
             deep = outline.depth(master.directions(np.stack(np.meshgrid(xs, ys), -1))).astype(np.float32)
-            at_x = np.broadcast_to((np.arange(right - left, dtype=np.float32) / EVERY)[None], (bottom - top, right - left))
+            at_x = np.broadcast_to(
+                (np.arange(right - left, dtype=np.float32) / EVERY)[None], (bottom - top, right - left)
+            )
             at_y = np.broadcast_to((np.arange(bottom - top, dtype=np.float32) / EVERY)[:, None], at_x.shape)
             inside = cv2.remap(deep, np.ascontiguousarray(at_x), np.ascontiguousarray(at_y), cv2.INTER_LINEAR)
             return np.asarray(inside > BORDER, np.float32)[None]
@@ -132,7 +142,8 @@ class Joined:
 
     @cached_property
     def seams(self) -> NDArray[np.int8]:
-        """Which of the frames that are in is shown where (h, w), by index; −1 where none is."""
+        """Which of the frames that are in is shown where (h, w), by index; −1 where none is. Of a bracket: which exposure is
+        believed alone, where something moved."""
         assert self.pyramid.folder is not None
         return np.asarray(np.load(self.pyramid.folder / SEAMS))
 
@@ -142,8 +153,27 @@ class Joined:
         return None
 
     def noise(self, level: int, block: Block) -> tuple[float, float] | None:
-        """As the anchor's file states it."""
-        return self.info.noise_profile
+        """As the anchor's file states it; of a bracket, what is left of it where its longer exposures hold."""
+        stated = self.info.noise_profile
+        if self.base.kind != "bracket" or stated is None:
+            return stated
+        coarsest = max(self.levels)
+        if coarsest not in self._light:
+            h, w = self.shape(coarsest)
+            self._light[coarsest] = self.pyramid.fetch(coarsest)(0, h, 0, w)[1]
+        small = self._light[coarsest]
+        height, width = self.shape(level)
+        rows = slice(
+            max(0, block.top * small.shape[0] // height), max(1, -(-block.bottom * small.shape[0] // height))
+        )
+        columns = slice(
+            max(0, block.left * small.shape[1] // width), max(1, -(-block.right * small.shape[1] // width))
+        )
+        here = small[rows, columns]
+        light = float(np.percentile(here, 75)) if here.size else 0.1
+        times = [2.0**m.ev for m in self.base.taken]
+        held = [t for t in times if light * t < HOLDS] or [min(times)]
+        return stated[0] / sum(held), stated[1] / sum(t * t for t in held)
 
     @property
     def home(self) -> Path | None:

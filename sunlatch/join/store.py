@@ -5,6 +5,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
@@ -12,11 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frame import Pyramid, Raster, keep_quota, write_pyramid
-from ..ledger import Scene, Source
+from ..ledger import Bracket, Scene, Source, Sweep
 from ..patience import uncounted
 from ..render.workshop import Workshop
+from . import bracket, sweep
 from .raster import SEAMS, Joined, facts_of, key_of_join
-from .sweep import bands, casts_of, decide
 from .taken import Taken
 
 F16 = NDArray[np.float16]
@@ -52,7 +53,7 @@ class JoinStore:
 
     def best(self, scene: Scene) -> Joined | None:
         """The best there is now: whole, else first, else none."""
-        assert scene.base.kind == "sweep"
+        assert scene.base.kind != "frame"
         key = key_of_join(scene)
         for stage in ("whole", "first"):
             name = f"{key}-{stage}"
@@ -103,7 +104,7 @@ class JoinStore:
 
     def _make(self, scene: Scene, open_frame: Open, shop: Workshop, folder: Path, progress: Progress) -> None:
         base = scene.base
-        assert base.kind == "sweep"
+        assert base.kind != "frame"
         frames: dict[str, Taken] = {}
         wanted = {m.source for m in base.taken} | {base.anchor}
         for n, key in enumerate(sorted(wanted)):
@@ -111,24 +112,59 @@ class JoinStore:
             source = scene.source(key)
             raster = open_frame(source)
             frames[key] = Taken(key, source.path or key, raster.info, raster)
-        progress("cutting seams", 0.25)
-        casts = casts_of(base, frames, shop)
-        joining = decide(casts, base.size, shop.pool)
-        level = 0 if folder.name == "whole" else first_level(base.size)
-        size = (-(-base.size[1] // 2**level), -(-base.size[0] // 2**level))
+        chief = frames[base.anchor]
+        if base.kind == "sweep":
+            made = self._of_sweep(base, frames, shop, folder.name == "whole", progress)
+        else:
+            made = self._of_bracket(base, frames, shop, folder.name == "whole", progress)
 
         def told() -> Iterator[F16]:
             rows = 0
-            for band in bands(casts, joining, base.size, level, shop.pool):
-                progress("joining", 0.35 + 0.65 * rows / size[0])
+            for band in made.bands:
+                progress("joining", 0.4 + 0.6 * rows / made.size[0])
                 rows += len(band)
                 yield band
 
-        info = facts_of(base, frames[base.anchor].info)
         folder.parent.mkdir(parents=True, exist_ok=True)
-        owners = np.array([*joining.owners, -1])[joining.names].astype(np.int8)
-        write_pyramid(folder, info, size, told(), first_level=level, beside={SEAMS: owners})
+        info = facts_of(base, chief.info)
+        write_pyramid(folder, info, made.size, told(), first_level=made.level, beside={SEAMS: made.seams})
         keep_quota(self.folder, self._quota, folder.parent)
+
+    def _of_sweep(
+        self, base: Sweep, frames: dict[str, Taken], shop: Workshop, whole: bool, progress: Progress
+    ) -> "_Made":
+        progress("cutting seams", 0.25)
+        casts = sweep.casts_of(base, frames, shop)
+        joining = sweep.decide(casts, base.size, shop.pool)
+        level = 0 if whole else first_level(base.size)
+        size = (-(-base.size[1] // 2**level), -(-base.size[0] // 2**level))
+        owners = np.array([*joining.owners, -1])[joining.names].astype(np.int8)
+        return _Made(level, size, owners, sweep.bands(casts, joining, base.size, level, shop.pool))
+
+    def _of_bracket(
+        self, base: Bracket, frames: dict[str, Taken], shop: Workshop, whole: bool, progress: Progress
+    ) -> "_Made":
+        progress("looking for what moved", 0.25)
+        chief = frames[base.anchor]
+        level = 0 if whole else max(1, min(max(f.raster.levels) for f in frames.values()) - 2)
+        level = max(level, max(min(f.raster.levels) for f in frames.values()))
+        size = chief.raster.shape(level)
+        exposures = bracket.exposures_of(base, frames, shop)
+        merging = bracket.decide(exposures, level, (size[1], size[0]), shop.pool)
+        alone = np.where(merging.moved > 0.5, merging.chosen.argmax(0), -1).astype(np.int8)
+        return _Made(
+            level, size, alone, bracket.bands(exposures, merging, level, (size[1], size[0]), shop.pool)
+        )
+
+
+@dataclass(frozen=True)
+class _Made:
+    """What a pyramid is written from: its first level, that one's (height, width), who is shown where, and its px."""
+
+    level: int
+    size: tuple[int, int]
+    seams: NDArray[np.int8]
+    bands: Iterator[F16]
 
 
 def taken_of(sources: list[Source], open_frame: Open) -> list[Taken]:

@@ -22,13 +22,15 @@ from .document import (
     spared_by,
 )
 from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
-from .joined import FrameBase, LeftOut, Sweep, SweepMember, SweepPair
+from .joined import Bracket, BracketMember, FrameBase, LeftOut, Sweep, SweepMember, SweepPair
 from .migrations import SCHEMA_VERSION
 from .sentence import ground_sentences, ingredient_sentence, move_sentence
 
 __all__ = [
     "SCHEMA_VERSION",
     "SPARE_EDGES",
+    "Bracket",
+    "BracketMember",
     "EdgeTrue",
     "FrameBase",
     "Ground",

@@ -253,7 +253,7 @@ class Scene(_Strict):
         if self.base.anchor not in members:
             raise ValueError("base.anchor is not among the members")
         if not self.base.taken:
-            raise ValueError("base.members are all left out; a sweep shows at least one")
+            raise ValueError("base.members are all left out; a join shows at least one")
 
     def source(self, key: str) -> Source:
         """A source by id. Raises KeyError."""

@@ -78,4 +78,35 @@ class Sweep(_Strict):
         return [m for m in self.members if m.on]
 
 
-Base = Annotated[FrameBase | Sweep, Field(discriminator="kind")]
+class BracketMember(_Strict):
+    """One exposure of a bracket. turn: from the anchor's camera to this one's, as a rotation vector in radians; ev: stops
+    more than the anchor it was exposed for; residual: how far its matches lay off, px."""
+
+    source: Id
+    turn: Three
+    ev: float = Field(ge=-30, le=30)
+    on: bool = True
+    residual: float = Field(default=0.0, ge=0)
+
+
+class Bracket(_Strict):
+    """Exposures of one view, merged on the px of one of them, the anchor: Ground, coordinates and latches are those of that
+    frame. Light is in the anchor's own numbers, and goes on beyond 1.
+
+    focal: px; headroom: stops beyond 1 at which the shortest exposure clips."""
+
+    kind: Literal["bracket"] = "bracket"
+    revision: Literal[1] = 1
+    anchor: Id
+    focal: float = Field(gt=1, lt=1e6)
+    headroom: float = Field(default=0.0, ge=0, le=30)
+    members: list[BracketMember] = Field(min_length=2, max_length=9)
+    left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
+
+    @property
+    def taken(self) -> list[BracketMember]:
+        """The members that are in."""
+        return [m for m in self.members if m.on]
+
+
+Base = Annotated[FrameBase | Sweep | Bracket, Field(discriminator="kind")]

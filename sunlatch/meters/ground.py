@@ -46,8 +46,8 @@ def read_ground(development: Development) -> GroundState:
     off = plumb_residual(development)
     if off is not None and off > FINE:
         open_things.append(f"lines {off:.1f}° off")
-    one = development.scene.base.kind == "frame"
-    if one and development.ground.settings("lens").known == "off" and (known_lens(info) or info.lens_tags):
+    lens = development.scene.base.kind != "sweep"
+    if lens and development.ground.settings("lens").known == "off" and (known_lens(info) or info.lens_tags):
         open_things.append("lens left off")
     over, none = _printed(development)
     clipped = 100 * max(info.clipped) if info.clipped is not None else 0.0

@@ -142,7 +142,7 @@ def plumbed(development: Development) -> tuple[float, float, float]:
     """(lean, swing, roll) in degrees that bring the drawn lines upright and level. Raises GeometryError."""
     lines = development.scene.ground.plumb.params.lines
     base = development.scene.base
-    if base.kind == "frame":
+    if base.kind != "sweep":
         return solve(plumb_lines(development, lines), development.raster.info.focal)
     facing = rotation(0.0, -development.ground.settings("projection").facing, 0.0)
     master = master_of(base)
@@ -158,7 +158,7 @@ def plumb_residual(development: Development) -> float | None:
     p = development.ground.settings("plumb")
     if not p.lines:
         return None
-    if development.scene.base.kind != "frame":
+    if development.scene.base.kind == "sweep":
         lean, _, roll = plumbed(development)
         return float(max(abs(lean - p.lean), abs(roll - p.roll)))
     lines = plumb_lines(development, p.lines)

@@ -197,7 +197,7 @@ class Ground:
     def ends(self) -> tuple[float, float]:
         """(black, white) in stops; white by default where the frame clips."""
         chosen = self.settings("ends")
-        clip = float(np.log2(1 / 0.18)) + self.base_exposure
+        clip = float(np.log2(1 / 0.18)) + self.base_exposure + self.raster.info.headroom
         white = chosen.white if chosen.white is not None else max(clip, 0.5)
         return float(chosen.black), float(white)
 

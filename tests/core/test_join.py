@@ -14,7 +14,7 @@ from fieldworld.truth import truth_of
 from sunlatch.errors import JoinError
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View, solve_on_sphere
-from sunlatch.join import JoinStore, Joined, key_of_join, order_of, plan_sweep, scene_of, taken_of
+from sunlatch.join import Joined, JoinStore, key_of_join, order_of, plan_sweep, scene_of, taken_of
 from sunlatch.ledger import Scene, Source, parse_scene
 from sunlatch.render import Engine
 from sunlatch.render.ground import turn_of
@@ -127,7 +127,11 @@ def test_across_its_seams_it_is_what_an_ideal_camera_sees(
     assert np.percentile(np.abs(off), 75) < 0.2
     sky = (small[2] > 0.98) & (seen < 0.6)
     if sky.mean() > 0.05:  # no step of light where one frame gives way to the next
-        columns = [np.median(ratio[:, c : c + 20][sky[:, c : c + 20]]) for c in range(0, 400, 20) if sky[:, c : c + 20].sum() > 200]
+        columns = [
+            np.median(ratio[:, c : c + 20][sky[:, c : c + 20]])
+            for c in range(0, 400, 20)
+            if sky[:, c : c + 20].sum() > 200
+        ]
         assert np.abs(np.diff(columns)).max() < 0.06
 
 
@@ -160,7 +164,9 @@ def test_a_frame_left_out_changes_what_is_covered_and_no_coordinate(
     assert np.allclose(a.to_turned(place), b.to_turned(place))
 
 
-def test_what_is_latched_stays_on_its_thing_in_every_projection(sweep: Scene, joined: Joined, engine: Engine) -> None:
+def test_what_is_latched_stays_on_its_thing_in_every_projection(
+    sweep: Scene, joined: Joined, engine: Engine
+) -> None:
     rng = np.random.default_rng(2)
     base = sweep.base
     places = rng.uniform(0.3, 0.7, (20, 2)) * np.array(base.size) / base.unit
@@ -209,7 +215,14 @@ def test_two_rows_in_any_order(shots: Shots, engine: Engine) -> None:
     base = plan_sweep(taken_of(some, shots.open), engine)
     assert len(base.members) == 6 and not base.left_out
     order, overlap = order_of(base)
-    assert [s.split(f"-{WIDTH}")[0] for s in order] == ["rows-6", "rows-5", "rows-4", "rows-1", "rows-2", "rows-3"]
+    assert [s.split(f"-{WIDTH}")[0] for s in order] == [
+        "rows-6",
+        "rows-5",
+        "rows-4",
+        "rows-1",
+        "rows-2",
+        "rows-3",
+    ]
     assert 0.1 < overlap < 0.6
     assert abs(base.focal / (35 / 36 * WIDTH) - 1) < 0.005
 
@@ -235,9 +248,15 @@ def test_a_full_turn_closes(shots: Shots, engine: Engine, tmp_path: Path) -> Non
     assert np.abs(steps - steps.mean()).max() < 1e-6
 
 
-def test_a_frame_that_does_not_fit_is_named_and_left_out(shots: Shots, sources: list[Source], engine: Engine) -> None:
+def test_a_frame_that_does_not_fit_is_named_and_left_out(
+    shots: Shots, sources: list[Source], engine: Engine
+) -> None:
     other = shots.source("heath")
-    dark = shots.source("sweep-2", exposure=replace(find_any("sweep-2").exposure, seconds=1 / 8000, f_number=22.0, iso=50), seed=9)
+    dark = shots.source(
+        "sweep-2",
+        exposure=replace(find_any("sweep-2").exposure, seconds=1 / 8000, f_number=22.0, iso=50),
+        seed=9,
+    )
     twice = sources[0].model_copy(update={"id": "twice", "path": "again.dng"})
     base = plan_sweep(taken_of([*sources[:3], other, dark, twice], shots.open), engine)
     assert [m.source for m in base.members] == [s.id for s in sources[:3]]
@@ -277,7 +296,9 @@ def test_a_document_of_a_sweep_goes_out_and_comes_back(sweep: Scene) -> None:
         parse_scene(data)
 
 
-def test_killed_in_the_middle_nothing_half_is_left(shots: Shots, sweep: Scene, engine: Engine, tmp_path: Path) -> None:
+def test_killed_in_the_middle_nothing_half_is_left(
+    shots: Shots, sweep: Scene, engine: Engine, tmp_path: Path
+) -> None:
     store = JoinStore(tmp_path)
 
     class Killed(BaseException):
