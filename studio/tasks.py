@@ -13,7 +13,7 @@ from django.db.models import F
 from huey.contrib.djhuey import HUEY, close_db, db_task
 
 from sunlatch.errors import CancelledError, FrameError, SunLatchError
-from sunlatch.join import plan_sweep, scene_of, taken_of
+from sunlatch.join import solved, taken_of
 from sunlatch.ledger import parse_scene
 from sunlatch.patience import Patience
 from sunlatch.proof import write_picture
@@ -198,7 +198,7 @@ def run_folder(job_id: str) -> None:
 
 @_arriving
 def run_join(job_id: str) -> None:
-    """Join frames to a sweep: solve how they lie, then make all its px. Ends with a scene or with nothing; begun again after a
+    """Join frames: solve how they lie, then make all px. Ends with a scene or with nothing; begun again after a
     kill it goes on from the scene, if there was one by then."""
 
     from .api.gather import make_scene, sources_of
@@ -215,8 +215,10 @@ def run_join(job_id: str) -> None:
                 at.at(0.3 * n / len(sources), f"decoding {source.path}")
                 darkroom.whole_source(source)
             taken = taken_of(sources, darkroom.whole_source)
-            base = plan_sweep(taken, shop, progress=lambda step, share: at.at(0.3 + 0.3 * share, step))
-            document = scene_of(base, sources)
+            document = solved(
+                job.settings.get("kind", "sweep"), taken, sources, shop,
+                progress=lambda step, share: at.at(0.3 + 0.3 * share, step),
+            )  # fmt: skip
         else:
             document = parse_scene(job.scene.revisions.get(number=1).document)
         shop = Engine(cache_bytes=256 << 20, blobs=darkroom.blobs())
@@ -225,7 +227,9 @@ def run_join(job_id: str) -> None:
         )
         if job.scene is None:
             anchor = next(f for f in held if f.sha256 == document.anchor.sha256)
-            made = make_scene(anchor, f"Sweep of {len(document.base.members)}", joined=document)
+            made = make_scene(
+                anchor, f"{document.base.kind.capitalize()} of {len(document.base.members)}", joined=document
+            )
             Job.objects.filter(pk=job.pk).update(scene=made)
         said = [f"{left.name} was left out: {left.why}." for left in document.base.left_out]
         return " ".join(said)

@@ -1,7 +1,7 @@
 """Frames made one picture: what they would give, and the work of it."""
 
 import base64
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from django.db import transaction
@@ -11,7 +11,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from sunlatch.errors import DocumentError, JoinError
-from sunlatch.join import Joined, order_of, plan_sweep, scene_of, seams_over, taken_of, wide
+from sunlatch.join import Joined, laid, seams_over, solved, taken_of, told_of
 from sunlatch.render import picture_8
 
 from .. import darkroom
@@ -32,6 +32,7 @@ class Joining(Schema):
     """Frames to be joined."""
 
     frames: list[str] = Field(min_length=1, max_length=60)
+    kind: Literal["sweep", "bracket"] = "sweep"
 
 
 class LeftOutOut(Schema):
@@ -42,14 +43,12 @@ class LeftOutOut(Schema):
 
 
 class PreviewOut(Schema):
-    """What frames would give: a JPEG as a data address; names in the order they lie, from left to right; across, down: how
-    wide it is, degrees; overlap: of neighbours, 0–1; what is left out."""
+    """What frames would give: a JPEG as a data address; names in the order they lie, of a sweep from left to right, of a
+    bracket from dark to bright; what it is, in a sentence; what is left out."""
 
     picture: str
     order: list[str]
-    across: float
-    down: float
-    overlap: float
+    said: str
     left_out: list[LeftOutOut]
 
 
@@ -66,24 +65,22 @@ def _frames(request: HttpRequest, outing_id: str, ids: list[str]) -> tuple[Outin
 
 @router.post("/outings/{outing_id}/joins/preview", response={200: PreviewOut, 422: Problem})
 def preview(request: HttpRequest, outing_id: str, given: Joining) -> PreviewOut:
-    """What frames would give as a sweep, small and soon. 422 with a sentence that names them where they do not fit."""
+    """What frames would give, small and soon. 422 with a sentence that names them where they do not fit."""
     _, frames = _frames(request, outing_id, given.frames)
     sources = sources_of(frames)
 
     def work() -> PreviewOut:
         taken = taken_of(sources, darkroom.quick_source)
-        base = plan_sweep(taken, darkroom.engine(), quick=True)
-        document = scene_of(base, sources)
+        document = solved(given.kind, taken, sources, darkroom.engine(), quick=True)
         raster = darkroom.joins().first_look(document, darkroom.quick_source, darkroom.engine())
         shown = darkroom.engine().develop(document, raster, untrimmed=True)
         data = encode_jpeg(picture_8(shown, shown.geometry.fit(PREVIEW), full=False), 88)
-        order, overlap = order_of(base)
         names = {s.id: s.path for s in sources}
+        order, said = told_of(document)
         return PreviewOut(
             picture="data:image/jpeg;base64," + base64.b64encode(data).decode(),
-            order=[names[key] for key in order],
-            across=float(np.degrees(wide(base).across)), down=float(np.degrees(wide(base).down)), overlap=overlap,
-            left_out=[LeftOutOut(name=left.name, why=left.why) for left in base.left_out],
+            order=[names[key] for key in order], said=said,
+            left_out=[LeftOutOut(name=left.name, why=left.why) for left in document.base.left_out],
         )  # fmt: skip
 
     with darkroom.lane().wanted(Rank.MEASURE):
@@ -92,11 +89,14 @@ def preview(request: HttpRequest, outing_id: str, given: Joining) -> PreviewOut:
 
 @router.post("/outings/{outing_id}/joins", response={200: JobOut, 422: Problem})
 def join(request: HttpRequest, outing_id: str, given: Joining) -> JobOut:
-    """Begin to join frames to a sweep; the job names the scene once there is one."""
+    """Begin to join frames; the job names the scene once there is one."""
     outing, frames = _frames(request, outing_id, given.frames)
     with transaction.atomic():
         job = Job.objects.create(
-            user=outing.user, outing=outing, kind="join", settings={"frames": [f.id for f in frames]}
+            user=outing.user,
+            outing=outing,
+            kind="join",
+            settings={"frames": [f.id for f in frames], "kind": given.kind},
         )
         start_job(job)
     return job_out(Job.objects.get(pk=job.pk))
@@ -109,15 +109,15 @@ def seams(request: HttpRequest, scene_id: str, look: Look) -> Any:
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
     base = document.base
-    if base.kind != "sweep":
-        return 404, Problem(detail="This scene is no sweep: it has no seams.")
+    if base.kind == "frame":
+        return 404, Problem(detail="This scene is one frame: it has no seams.")
 
     def work() -> bytes:
         development = darkroom.development(found.frame, document, look.untrimmed)
         assert isinstance(development.raster, Joined)
-        taken = seams_over(development, development.raster, view)
-        number = np.array([n + 1 for n, m in enumerate(base.members) if m.on] + [0], np.uint8)
-        return encode_png(number[taken])
+        shown = seams_over(development, development.raster, view)
+        number = {m.source: n + 1 for n, m in enumerate(base.members)}
+        return encode_png(np.array([*(number[key] for key in laid(base)), 0], np.uint8)[shown])
 
     with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
         return HttpResponse(darkroom.lane().run(work), content_type="image/png")

@@ -2,13 +2,27 @@
 made of frames and solution whenever they are asked for."""
 
 from .bracket import plan_bracket, scene_of_bracket
+from .kinds import laid, solved, told_of
 from .plan import coverage_share, order_of, plan_sweep, scene_of, wide
 from .raster import Joined, facts_of, key_of_join, seams_over
 from .store import JoinStore, taken_of
 from .taken import Taken
 
 __all__ = [
-    "JoinStore", "Joined", "Taken", "coverage_share", "facts_of", "key_of_join", "order_of", "plan_bracket", "plan_sweep", "scene_of",
+    "JoinStore",
+    "Joined",
+    "Taken",
+    "coverage_share",
+    "facts_of",
+    "key_of_join", "laid",
+    "order_of",
+    "plan_bracket",
+    "plan_sweep",
+    "scene_of",
     "scene_of_bracket",
-    "seams_over", "taken_of", "wide",
+    "seams_over",
+    "solved",
+    "taken_of",
+    "told_of",
+    "wide",
 ]  # fmt: skip

@@ -22,7 +22,7 @@ from ..render.ground import master_of, outline_of
 from ..render.workshop import Workshop
 from .blend import Small, stops_of
 from .cast import Cast
-from .finer import finer, lit
+from .finer import all_finer, lit
 from .gains import solve_gains
 from .pairs import Pair, find_pairs
 from .solve import Solved, again, groups, solve
@@ -121,8 +121,7 @@ def tuned(usable: list[Taken], pairs: list[Pair], shop: Workshop, quick: bool) -
     if not quick:
         long = max(max(f.info.width, f.info.height) for f in usable)
         lights = list(shop.pool.map(lambda f: lit(f, min(FINER, long)), usable))
-        fine = list(shop.pool.map(lambda p: finer(p, usable, lights, solved), solved.pairs))
-        solved = again(solved, fine, focal, corner)
+        solved = again(solved, all_finer(usable, lights, solved, shop.pool.map), focal, corner)
     return solved
 
 

@@ -140,12 +140,14 @@ def test_a_first_look_is_the_whole_made_small(
 ) -> None:
     first = JoinStore(tmp_path).first_look(sweep, shots.open, engine)
     level = min(first.levels)
-    assert not first.complete and level > 0
+    assert not first.complete
+    assert level > 0
     h, w = first.shape(level)
     assert joined.shape(level) == (h, w)
     a, b = (r.fetch(level)(0, h, 0, w) for r in (first, joined))
     off = np.abs(np.log2(np.maximum(a, 0.01)) - np.log2(np.maximum(b, 0.01)))
-    assert np.median(off) < 0.01 and np.percentile(off, 95) < 0.25
+    assert np.median(off) < 0.01
+    assert np.percentile(off, 95) < 0.25
 
 
 def test_a_frame_left_out_changes_what_is_covered_and_no_coordinate(
@@ -213,7 +215,8 @@ def test_two_rows_in_any_order(shots: Shots, engine: Engine) -> None:
     names = [f"rows-{n}" for n in (4, 1, 6, 2, 5, 3)]
     some = [shots.source(n) for n in names]
     base = plan_sweep(taken_of(some, shots.open), engine)
-    assert len(base.members) == 6 and not base.left_out
+    assert len(base.members) == 6
+    assert not base.left_out
     order, overlap = order_of(base)
     assert [s.split(f"-{WIDTH}")[0] for s in order] == [
         "rows-6",

@@ -1355,7 +1355,7 @@ export interface paths {
         put?: never;
         /**
          * Preview
-         * @description What frames would give as a sweep, small and soon. 422 with a sentence that names them where they do not fit.
+         * @description What frames would give, small and soon. 422 with a sentence that names them where they do not fit.
          */
         post: operations["studio_api_joins_preview"];
         delete?: never;
@@ -1375,7 +1375,7 @@ export interface paths {
         put?: never;
         /**
          * Join
-         * @description Begin to join frames to a sweep; the job names the scene once there is one.
+         * @description Begin to join frames; the job names the scene once there is one.
          */
         post: operations["studio_api_joins_join"];
         delete?: never;
@@ -2191,6 +2191,62 @@ export interface components {
         Box: {
             one: components["schemas"]["Point"];
             other: components["schemas"]["Point"];
+        };
+        /**
+         * Bracket
+         * @description Exposures of one view, merged on the px of one of them, the anchor: Ground, coordinates and latches are those of that
+         *     frame. Light is in the anchor's own numbers, and goes on beyond 1.
+         *
+         *     focal: px; headroom: stops beyond 1 at which the shortest exposure clips.
+         */
+        Bracket: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bracket";
+            /**
+             * Revision
+             * @default 1
+             * @constant
+             */
+            revision: 1;
+            /** Anchor */
+            anchor: string;
+            /** Focal */
+            focal: number;
+            /**
+             * Headroom
+             * @default 0
+             */
+            headroom: number;
+            /** Members */
+            members: components["schemas"]["BracketMember"][];
+            /** Left Out */
+            left_out?: components["schemas"]["LeftOut"][];
+        };
+        /**
+         * BracketMember
+         * @description One exposure of a bracket. turn: from the anchor's camera to this one's, as a rotation vector in radians; ev: stops
+         *     more than the anchor it was exposed for; residual: how far its matches lay off, px.
+         */
+        BracketMember: {
+            /** Source */
+            source: string;
+            /** Turn */
+            turn: number[];
+            /** Ev */
+            ev: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Residual
+             * @default 0
+             */
+            residual: number;
         };
         /** ChannelMixMove */
         ChannelMixMove: {
@@ -4468,7 +4524,7 @@ export interface components {
             /** Sources */
             sources: components["schemas"]["Source"][];
             /** Base */
-            base?: components["schemas"]["FrameBase"] | components["schemas"]["Sweep"];
+            base?: components["schemas"]["FrameBase"] | components["schemas"]["Sweep"] | components["schemas"]["Bracket"];
             ground?: components["schemas"]["Ground"];
             /** Latches */
             latches?: components["schemas"]["Latch"][];
@@ -5868,20 +5924,16 @@ export interface components {
         };
         /**
          * PreviewOut
-         * @description What frames would give: a JPEG as a data address; names in the order they lie, from left to right; across, down: how
-         *     wide it is, degrees; overlap: of neighbours, 0–1; what is left out.
+         * @description What frames would give: a JPEG as a data address; names in the order they lie, of a sweep from left to right, of a
+         *     bracket from dark to bright; what it is, in a sentence; what is left out.
          */
         PreviewOut: {
             /** Picture */
             picture: string;
             /** Order */
             order: string[];
-            /** Across */
-            across: number;
-            /** Down */
-            down: number;
-            /** Overlap */
-            overlap: number;
+            /** Said */
+            said: string;
             /** Left Out */
             left_out: components["schemas"]["LeftOutOut"][];
         };
@@ -5892,6 +5944,12 @@ export interface components {
         Joining: {
             /** Frames */
             frames: string[];
+            /**
+             * Kind
+             * @default sweep
+             * @enum {string}
+             */
+            kind: "sweep" | "bracket";
         };
         /**
          * Look

@@ -4,7 +4,13 @@ import { kindName } from "../model/gather";
 
 export type Together = "sweep" | "bracket" | "twin" | "none";
 defineProps<{ count: number }>();
-defineEmits<{ beside: []; join: []; together: [kind: Together]; remove: []; release: [] }>();
+defineEmits<{
+  beside: [];
+  join: [kind: "sweep" | "bracket"];
+  together: [kind: Together];
+  remove: [];
+  release: [];
+}>();
 const KINDS: Together[] = ["sweep", "bracket", "twin"];
 </script>
 
@@ -12,7 +18,12 @@ const KINDS: Together[] = ["sweep", "bracket", "twin"];
   <div class="bar" role="group" aria-label="Chosen frames">
     <b>{{ count === 1 ? "1 frame" : `${count} frames` }} chosen</b>
     <button class="plain" type="button" :disabled="count < 2" @click="$emit('beside')">Side by side</button>
-    <button class="plain" type="button" :disabled="count < 2" @click="$emit('join')">Join</button>
+    <button class="plain" type="button" :disabled="count < 2" @click="$emit('join', 'sweep')">
+      Join to a sweep
+    </button>
+    <button class="plain" type="button" :disabled="count < 2" @click="$emit('join', 'bracket')">
+      to a bracket
+    </button>
     <span class="quiet">They belong together as</span>
     <button
       v-for="kind in KINDS"

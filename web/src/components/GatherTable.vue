@@ -21,7 +21,7 @@ const emit = defineEmits<{
   all: [frames: Frame[]];
   begin: [frame: Frame];
   apart: [group: Group];
-  join: [frames: Frame[]];
+  join: [frames: Frame[], kind: string];
   rename: [what: "frame" | "scene", id: string, name: string];
   removeScene: [id: string];
   more: [];
@@ -61,10 +61,10 @@ function dropped(e: DragEvent): void {
         <h2>{{ groupName(block.group, block.frames.length) }}</h2>
         <span v-for="(s, n) in block.group.said" :key="n" class="quiet said" :title="s">{{ s }}</span>
         <button
-          v-if="block.group.kind === 'sweep' && block.frames.length > 1"
+          v-if="['sweep', 'bracket'].includes(block.group.kind) && block.frames.length > 1"
           class="plain strong"
           type="button"
-          @click="emit('join', block.frames)"
+          @click="emit('join', block.frames, block.group.kind)"
         >
           Join
         </button>

@@ -13,11 +13,11 @@ const ORDER = [
   "lens", "plumb", "trim", "colour_of_light", "base_exposure", "rescue", "rendering", "ends", "noise", "crispness",
 ]; // prettier-ignore
 /** What a join has seen to, frame by frame, when it was made. */
-const SEEN_TO = ["lens", "rescue"];
+const SEEN_TO: Record<string, string[]> = { sweep: ["lens", "rescue"], bracket: ["rescue"] };
 const kinds = computed(() =>
   scene.groundKinds
     .filter(
-      (k) => ORDER.includes(k.kind) && (scene.document?.base?.kind !== "sweep" || !SEEN_TO.includes(k.kind)),
+      (k) => ORDER.includes(k.kind) && !SEEN_TO[scene.document?.base?.kind ?? "frame"]?.includes(k.kind),
     )
     .sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind)),
 );

@@ -7,12 +7,11 @@ import { client, need, type Schemas } from "../api/client";
 import { useJob } from "../composables/job";
 import JobBar from "./JobBar.vue";
 
-const props = defineProps<{ outing: string; frames: string[] }>();
+const props = defineProps<{ outing: string; frames: string[]; kind: "sweep" | "bracket" }>();
 const emit = defineEmits<{ away: []; made: [] }>();
 const router = useRouter();
 const found = ref<Schemas["PreviewOut"] | null>(null);
 const problem = ref("");
-const degrees = (v: number) => `${Math.round(v)}°`;
 
 const {
   job,
@@ -25,7 +24,10 @@ const {
   emit("made");
   void router.push(`/join/${ended.scene}`);
 });
-const body = () => ({ params: { path: { outing_id: props.outing } }, body: { frames: props.frames } });
+const body = () => ({
+  params: { path: { outing_id: props.outing } },
+  body: { frames: props.frames, kind: props.kind },
+});
 const join = () => void start(need(client.POST("/api/outings/{outing_id}/joins", body())));
 onMounted(async () => {
   try {
@@ -39,16 +41,16 @@ onMounted(async () => {
 <template>
   <section class="join" aria-label="Join">
     <header>
-      <h2>Join {{ frames.length }} frames to a sweep</h2>
+      <h2>Join {{ frames.length }} frames to a {{ kind }}</h2>
       <button class="plain" type="button" @click="emit('away')">Put away</button>
     </header>
     <p v-if="problem || refused" class="problem" role="alert">{{ problem || refused }}</p>
     <p v-else-if="!found" class="quiet" role="status">Looking how they fit together …</p>
     <template v-if="found">
-      <img :src="found.picture" :alt="`The sweep, small: ${found.order.join(', ')}`" />
+      <img :src="found.picture" :alt="`The ${kind}, small: ${found.order.join(', ')}`" />
       <p>
-        From left to right {{ found.order.join(" · ") }}. {{ degrees(found.across) }} across,
-        {{ degrees(found.down) }} high; neighbours share {{ Math.round(found.overlap * 100) }} %.
+        {{ kind === "sweep" ? "From left to right" : "From dark to bright" }} {{ found.order.join(" · ") }}.
+        {{ found.said }}
       </p>
       <ul v-if="found.left_out.length">
         <li v-for="l in found.left_out" :key="l.name">

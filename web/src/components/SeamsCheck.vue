@@ -19,7 +19,7 @@ let gone = false;
 onBeforeUnmount(() => (gone = true));
 
 async function ask(): Promise<void> {
-  if (scene.document?.base?.kind !== "sweep" || scene.dragging) return;
+  if ((scene.document?.base?.kind ?? "frame") === "frame" || scene.dragging) return;
   const [w, h] = scene.map!.size as [number, number];
   const k = Math.min(1, LONG / Math.max(w, h));
   const answer = await picture(`/api/scenes/${scene.opened!.id}/seams`, {

@@ -35,7 +35,7 @@ const camera = ref(false);
 const overview = ref(false);
 const keys = ref(false);
 /** Frames about to be joined. */
-const joining = ref<string[]>([]);
+const joining = ref<{ frames: string[]; kind: "sweep" | "bracket" } | null>(null);
 const removedOpen = ref(false);
 /** What is asked in a line of its own. */
 const asking = ref<"" | "folder" | "new">("");
@@ -97,7 +97,7 @@ const leave = () =>
 function letGo(): void {
   if (keys.value) keys.value = false;
   else if (tray.open) tray.open = false;
-  else if (joining.value.length) joining.value = [];
+  else if (joining.value) joining.value = null;
   else if (looking.value) looking.value = "";
   else if (asking.value || naming.asked.value) {
     asking.value = "";
@@ -138,7 +138,7 @@ onMounted(() => void at.tried(removal.load));
       v-if="chosen.length"
       :count="chosen.length"
       @beside="looking = 'beside'"
-      @join="joining = chosen"
+      @join="(kind) => (joining = { frames: chosen, kind })"
       @together="together"
       @remove="remove('frame', chosen)"
       @release="chosen = []"
@@ -208,17 +208,21 @@ onMounted(() => void at.tried(removal.load));
         @all="chooseAll"
         @begin="at.scene"
         @apart="at.apart"
-        @join="(some) => (joining = some.map((f) => f.id))"
+        @join="
+          (some, kind) =>
+            (joining = { frames: some.map((f) => f.id), kind: kind === 'bracket' ? 'bracket' : 'sweep' })
+        "
         @rename="rename"
         @remove-scene="(id) => remove('scene', [id])"
         @more="at.loadMore"
       />
       <JoinPanel
-        v-if="joining.length && outing"
-        :key="joining.join()"
+        v-if="joining && outing"
+        :key="joining.frames.join()"
         :outing="outing.id"
-        :frames="joining"
-        @away="joining = []"
+        :frames="joining.frames"
+        :kind="joining.kind"
+        @away="joining = null"
         @made="at.renew"
       />
       <KeyTable v-if="keys" :fixed="FIXED" />

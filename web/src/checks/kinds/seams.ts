@@ -1,13 +1,18 @@
-/** Where one frame of a join gives way to another. */
+/** Where one frame of a join gives way to another, or is believed alone. */
 import SeamsCheck from "../../components/SeamsCheck.vue";
 import { useScene } from "../../stores/scene";
 import type { Check } from "../check";
+
+const joined = () => useScene().document?.base?.kind ?? "frame";
 
 export default {
   what: "seams",
   key: "0",
   label: "Seams",
-  said: "Which frame is shown where; point at one beside the picture",
-  fits: () => useScene().document?.base?.kind === "sweep",
+  said: () =>
+    joined() === "bracket"
+      ? "Where something moved, and which exposure is believed there"
+      : "Which frame is shown where; point at one beside the picture",
+  fits: () => joined() !== "frame",
   over: SeamsCheck,
 } satisfies Check;

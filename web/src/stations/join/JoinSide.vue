@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Join's ledger: how the sweep is laid flat, how it is turned, its borders, and its frames. */
+/** Join's ledger: how a sweep is laid flat, turned and bordered, how far a bracket reaches; and their frames. */
 import { ElSwitch } from "element-plus";
 import { computed } from "vue";
 
@@ -11,7 +11,14 @@ import { useView } from "../../stores/view";
 
 const scene = useScene();
 const view = useView();
-const base = computed(() => (scene.document?.base?.kind === "sweep" ? scene.document.base : null));
+const base = computed(() => {
+  const held = scene.document?.base;
+  return held && held.kind !== "frame" ? held : null;
+});
+const sweep = computed(() => (base.value?.kind === "sweep" ? base.value : null));
+const bracket = computed(() => (base.value?.kind === "bracket" ? base.value : null));
+/** Stops over middle grey at which a frame clips. */
+const CLIPS = Math.log2(1 / 0.18);
 const kinds = computed(() =>
   ["projection", "plumb"].map((name) => scene.groundKinds.find((k) => k.kind === name)!).filter(Boolean),
 );
@@ -21,12 +28,17 @@ const frames = computed(() =>
     n,
     member,
     source: scene.opened!.sources.find((s) => s.id === member.source),
+    light: "ev" in member ? exposedBy(member.ev) : gainOf(member.gain ?? 0),
   })),
 );
 const nameOf = (id: string) => scene.opened?.sources.find((s) => s.id === id)?.name ?? "";
-const worst = computed(() => [...(base.value?.pairs ?? [])].sort((a, b) => b.residual - a.residual)[0]);
+const worst = computed(() => [...(sweep.value?.pairs ?? [])].sort((a, b) => b.residual - a.residual)[0]);
 const ragged = computed(() => !!scene.ground("trim").params.empty);
 
+function exposedBy(ev: number): string {
+  const size = Math.abs(ev).toFixed(1);
+  return size === "0.0" ? "as the picture" : `${ev > 0 ? "+" : "−"}${size} stops`;
+}
 function gainOf(stops: number): string {
   const size = Math.abs(stops).toFixed(2);
   return size === "0.00" ? "as it is" : `${stops > 0 ? "+" : "−"}${size} stops`;
@@ -45,12 +57,15 @@ function border(empty: boolean): void {
   <section class="ledger" aria-label="Join">
     <template v-if="base">
       <h2>
-        Sweep of <b>{{ taken }}</b> frames
+        {{ sweep ? "Sweep" : "Bracket" }} of <b>{{ taken }}</b> frames
       </h2>
-      <ul class="lines">
+      <p v-if="bracket" class="pad">
+        Light clips at +{{ (CLIPS + (bracket.headroom ?? 0)).toFixed(1) }} stops, was +{{ CLIPS.toFixed(1) }}.
+      </p>
+      <ul v-if="sweep" class="lines">
         <GroundLine v-for="k in kinds" :key="k.kind" :kind="k" />
       </ul>
-      <div class="pad borders" role="group" aria-label="Borders">
+      <div v-if="sweep" class="pad borders" role="group" aria-label="Borders">
         <span>Borders</span>
         <button
           class="plain"
@@ -74,7 +89,7 @@ function border(empty: boolean): void {
       <h2>Its frames</h2>
       <ul class="frames">
         <li
-          v-for="{ n, member, source } in frames"
+          v-for="{ n, member, source, light } in frames"
           :key="member.source"
           :class="{ off: !member.on }"
           @pointerenter="view.member = n"
@@ -86,15 +101,15 @@ function border(empty: boolean): void {
             :alt="source.name"
             :style="{ borderColor: seamTint(n) }"
           />
-          <div>
+          <div class="of">
             <b>{{ source?.name }}</b>
-            <p class="quiet">{{ gainOf(member.gain) }} · fits to {{ member.residual.toFixed(2) }} px</p>
+            <p class="quiet">{{ light }} · fits to {{ (member.residual ?? 0).toFixed(2) }} px</p>
           </div>
           <ElSwitch
             :model-value="member.on"
             size="small"
             :disabled="member.on && taken < 2"
-            :aria-label="`${source?.name} in the sweep`"
+            :aria-label="`${source?.name} in the picture`"
             @change="turn(n)"
           />
         </li>
@@ -107,7 +122,7 @@ function border(empty: boolean): void {
       </p>
     </template>
     <p v-else class="pad quiet">
-      This scene is one frame. A sweep is joined at Gather: choose its frames there, then Join.
+      This scene is one frame. Sweeps and brackets are joined at Gather: choose their frames there, then Join.
     </p>
     <BandsFolded at="Join" side="over" />
   </section>
@@ -144,7 +159,7 @@ h2 {
   gap: 8px;
   padding: 4px 10px;
 }
-.frames li > div {
+.frames .of {
   flex: 1;
   min-width: 0;
 }
