@@ -1,8 +1,8 @@
 """A bracket: how its exposures lie on one another, how light each is, and all of them as one.
 
 Light is merged by the noise of each exposure (Hasinoff, Durand & Freeman 2010: the weights of least variance, taken at what
-the light is believed to be, not at each noisy px). Where something moved, one exposure is believed: the longest that does
-not clip around there.
+the light is believed to be, not at each noisy px). Where something moved, one exposure is believed: the one that
+most others bear out, and of several the longest that does not clip around there.
 """
 
 from collections.abc import Iterator, Sequence
@@ -44,6 +44,8 @@ SMALL: Final = 4
 MOVED: Final = 0.22
 """Stops by which exposures differ where something moved, beyond what noise and a px of misplacement would do."""
 SIGMAS: Final = 3.0
+LONGER: Final = 0.2
+"""How many others a longer exposure outweighs, for its lesser noise."""
 AROUND: Final = 7
 """Px of the small size around what moved that are taken from one exposure too."""
 NOISE: Final = (2e-5, 4e-8)
@@ -231,19 +233,30 @@ def decide(
         spread.append(1.44 * deviation / np.maximum(light, 1e-5))
         del planes, peak
     moved = np.zeros(stops[0].shape, bool)
+    agrees = np.zeros((len(exposures), *stops[0].shape), np.float32)
     for a in range(len(exposures)):
         for b in range(a + 1, len(exposures)):
             both = valid[a] & valid[b]
             slope = _slope(stops[b])
             off = np.abs(stops[a] - stops[b]) - SIGMAS * np.hypot(spread[a], spread[b]) - 0.35 * slope
             moved |= both & (off > MOVED)
+            alike = (both & (off <= MOVED)).astype(np.float32)
+            agrees[a] += alike
+            agrees[b] += alike
     moved = cv2.morphologyEx(moved.astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2)))
     near = cv2.dilate(moved, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * AROUND + 1, 2 * AROUND + 1)))
     soft = cv2.GaussianBlur(near.astype(np.float32), (0, 0), AROUND / 3)
-    best = np.zeros(stops[0].shape, int)
-    for n, ok in enumerate(valid[1:], 1):  # the longest that holds all around
+    # only what moved says whom to believe, and all around it is believed the same
+    there = moved.astype(np.float32)
+    weight = cv2.GaussianBlur(there, (0, 0), AROUND) + 1e-6
+    score = np.empty_like(agrees)
+    for n, ok in enumerate(
+        valid
+    ):  # the one that most others bear out; of those, the longest that holds all around
         whole = cv2.erode(ok.astype(np.uint8), np.ones((2 * AROUND + 1, 2 * AROUND + 1))) > 0
-        best[whole] = n
+        borne_out = cv2.GaussianBlur(agrees[n] * there, (0, 0), AROUND) / weight + LONGER * n
+        score[n] = np.where(whole, borne_out, -1.0 if n else -0.5)
+    best = score.argmax(0)
     chosen = np.stack(
         [cv2.GaussianBlur((best == n).astype(np.float32), (0, 0), AROUND / 2) for n in range(len(exposures))]
     )
