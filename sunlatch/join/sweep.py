@@ -25,8 +25,9 @@ F16 = NDArray[np.float16]
 I32 = NDArray[np.int32]
 Progress = Callable[[str, float], None]
 
-SMALL: Final = 1500
-"""Long side of the master at the small size, about, px: seams and blending are decided there."""
+SMALL: Final = 1150
+"""Long side of the master at the small size, at most, px: seams and blending are decided there, and cutting a graph of many
+px takes more than its share."""
 BAND: Final = 256
 FEATHER: Final = 0.16
 """How wide a seam is at full size, in px of the small size to each side."""
@@ -35,7 +36,7 @@ FEATHER: Final = 0.16
 def small_scale(size: Sequence[int]) -> int:
     """How many times the master is reduced for the small size: a power of two."""
     scale = 1
-    while max(size) / (2 * scale) >= SMALL * 0.7 and scale < 64:
+    while max(size) / scale > SMALL and scale < 64:
         scale *= 2
     return scale
 

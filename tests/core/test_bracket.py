@@ -109,7 +109,7 @@ def test_light_is_that_of_the_world_over_all_its_range_and_nobody_flies_twice(
     # of the gull there is at most one: what is darker than the sky behind it, in one place
     dark = (sky & (light / truth[1] < 0.8)).astype(np.uint8)
     dark = cv2.morphologyEx(dark, cv2.MORPH_CLOSE, np.ones((15, 15)))
-    count = sum(area > 80 for area in cv2.connectedComponentsWithStats(dark)[2][1:, cv2.CC_STAT_AREA])
+    count = sum(area > 150 for area in cv2.connectedComponentsWithStats(dark)[2][1:, cv2.CC_STAT_AREA])
     assert count <= 1
 
 
