@@ -24,6 +24,7 @@ from ..patience import go_on
 from ..render.ground import Ground, turn_of
 from ..render.sensor import Sensor
 from ..render.workshop import Workshop
+from .ahead import ahead
 from .pairs import find_pairs
 from .plan import LOOKED_AT, QUICKLY, Progress, nothing, sorted_out, tuned
 from .taken import Taken
@@ -320,10 +321,11 @@ def bands(
     times = np.array([e.time for e in exposures], np.float32)
     noise = np.array([e.noise for e in exposures], np.float32)
     last = np.array([e.shortest for e in exposures])
-    for top in range(0, h, BAND):
+
+    def band(top: int) -> F16:
         go_on()
         block = Block(top, min(top + BAND, h), 0, w)
-        light = np.stack([e.draw(block, level, size, pool) for e in exposures])
+        light = np.stack([e.draw(block, level, size, None) for e in exposures])
         rows = (np.arange(block.top, block.bottom) + 0.5) * merging.moved.shape[0] / h - 0.5
         columns = (np.arange(w) + 0.5) * merging.moved.shape[1] / w - 0.5
         x, y = (np.ascontiguousarray(m, np.float32) for m in np.meshgrid(columns, rows))
@@ -333,7 +335,9 @@ def bands(
         )
         out = np.empty(light.shape[1:], np.float32)
         _merged(light, times, noise, moved, chosen, last, out)
-        yield np.ascontiguousarray(np.moveaxis(np.clip(out, -60000, 60000), 0, -1)).astype(np.float16)
+        return np.ascontiguousarray(np.moveaxis(np.clip(out, -60000, 60000), 0, -1)).astype(np.float16)
+
+    return ahead(band, range(0, h, BAND), pool)
 
 
 def scene_of_bracket(base: Bracket, sources: list[Source], name: str = "") -> Scene:

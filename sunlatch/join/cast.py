@@ -27,13 +27,17 @@ BORDER: Final = 2.0
 _LOOK: Final = 33
 
 
-@kernel("void(float32[:, :, ::1], float32[:, ::1], float32, float32)")
-def _brought(planes, r2, gain, fall):  # type: ignore[no-untyped-def]
-    """Planes times 2^(gain + fall·r²), in place: a gain and what the corners lost."""
-    for k in range(planes.shape[0]):
-        for r in range(planes.shape[1]):
-            for c in range(planes.shape[2]):
-                planes[k, r, c] *= exp2(gain + fall * r2[r, c])
+@kernel("void(float32[:, :, ::1], float32[:, ::1], float32, float32, float32[::1])")
+def _brought(planes, r2, gain, fall, lens):  # type: ignore[no-untyped-def]
+    """Planes freed of what the lens's corners lost (1 + a·r² + b·r⁴ + c·r⁶) and times 2^(gain + fall·r²), in place."""
+    one, least = np.float32(1), np.float32(0.05)
+    for r in range(planes.shape[1]):
+        for c in range(planes.shape[2]):
+            s = r2[r, c]
+            kept = max(one + s * (lens[0] + s * (lens[1] + s * lens[2])), least)
+            factor = exp2(gain + fall * s) / kept
+            for k in range(3):
+                planes[k, r, c] *= factor
 
 
 @dataclass(frozen=True)
@@ -113,10 +117,8 @@ class Cast:
         facts = np.empty((2, *planes.shape[1:]), np.float32)
         spread(self.geometry.nodes(view, self._facts), np.ones(2), np.zeros(2), 0, facts)
         if self.gain or self.fall or any(self.geometry.lens.falloff):
-            r2 = np.ascontiguousarray(facts[1])
-            if any(self.geometry.lens.falloff):
-                planes /= np.maximum(self.geometry.lens.transmitted(r2), 0.05).astype(np.float32)
-            _brought(planes, r2, np.float32(self.gain), np.float32(self.fall))
+            lens = np.array(self.geometry.lens.falloff, np.float32)
+            _brought(planes, facts[1], np.float32(self.gain), np.float32(self.fall), lens)
         return planes, facts[0]
 
     def radius2(self, block: Block, scale: int) -> F32:

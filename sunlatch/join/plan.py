@@ -5,7 +5,6 @@ Everything found here goes into the document; nothing of it is asked again.
 
 import math
 from collections.abc import Callable, Sequence
-from concurrent.futures import Executor
 from dataclasses import dataclass
 from typing import Final
 
@@ -34,7 +33,7 @@ Progress = Callable[[str, float], None]
 
 LOOKED_AT: Final = 1000
 """Long edge at which features are looked for, px…"""
-QUICKLY: Final = 700
+QUICKLY: Final = 560
 """…and where only a first picture is wanted."""
 FINER: Final = 1752
 MOST: Final = 60
@@ -101,10 +100,10 @@ def plan_sweep(
     ]
     anchor = _anchor(usable, solved)
     progress("looking for the horizon", 0.6)
-    up = held_up(solved, anchor) if quick else find_up(usable, solved, anchor)[0]
+    up = held_up(solved, anchor) if quick else find_up(usable, solved, anchor, shop.pool)[0]
     base = _laid_out(usable, solved, anchor, up, out)
     progress("comparing how light frames are", 0.75)
-    return _lit_alike(base, {f.key: f for f in usable}, shop, pool)
+    return _lit_alike(base, {f.key: f for f in usable}, shop, quick)
 
 
 def tuned(usable: list[Taken], pairs: list[Pair], shop: Workshop, quick: bool) -> Solved:
@@ -232,26 +231,36 @@ def _exposed(frames: dict[str, Taken], base: Sweep) -> list[float]:
     return gains
 
 
-def _lit_alike(base: Sweep, frames: dict[str, Taken], shop: Workshop, pool: Executor) -> Sweep:
-    """The same with gains: by the files, then by what overlaps."""
+def _lit_alike(base: Sweep, frames: dict[str, Taken], shop: Workshop, quick: bool) -> Sweep:
+    """The same with gains: by the files, then by what overlaps. quick: by the files alone."""
     stated = _exposed(frames, base)
     base = base.model_copy(
         update={
             "members": [m.model_copy(update={"gain": g}) for m, g in zip(base.members, stated, strict=True)]
         }
     )
+    if quick:
+        return base
     scale = max(1, math.ceil(max(base.size) / (2 * GAINS_AT)))
     master = master_of(base)
-    parts, radii, owners = [], [], []
+    parts: list[Small] = []
+    radii: list[NDArray[np.float32]] = []
+    owners: list[int] = []
     whole = Block(0, -(-base.size[1] // scale), 0, -(-base.size[0] // scale))
-    for n, m in enumerate(base.members):
+
+    def drawn(m: SweepMember) -> list[tuple[Small, NDArray[np.float32]]]:
         go_on()
         cast = Cast.of(frames[m.source], m, base, master, shop)
+        found = []
         for block in cast.blocks(whole, scale):
-            planes, edge = cast.draw(block, scale, pool)
-            parts.append(Small(block.left, block.top, stops_of(planes), edge))
-            radii.append(cast.radius2(block, scale))
-            owners.append(n)
+            planes, edge = cast.draw(block, scale)
+            found.append((Small(block.left, block.top, stops_of(planes), edge), cast.radius2(block, scale)))
+        return found
+
+    for n, found in enumerate(shop.pool.map(drawn, base.members)):
+        parts += [part for part, _ in found]
+        radii += [radius for _, radius in found]
+        owners += [n] * len(found)
     order = [m.source for m in base.members]
     gains, fall = solve_gains(parts, radii, owners, order.index(base.anchor), len(order))
     members = [m.model_copy(update={"gain": m.gain + g}) for m, g in zip(base.members, gains, strict=True)]

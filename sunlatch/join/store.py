@@ -135,7 +135,7 @@ class JoinStore:
     ) -> "_Made":
         progress("cutting seams", 0.25)
         casts = sweep.casts_of(base, frames, shop)
-        joining = sweep.decide(casts, base.size, shop.pool)
+        joining = sweep.decide(casts, base.size, shop.pool, sweep.SMALL if whole else sweep.SMALL // 2)
         level = 0 if whole else first_level(base.size)
         size = (-(-base.size[1] // 2**level), -(-base.size[0] // 2**level))
         owners = np.array([*joining.owners, -1])[joining.names].astype(np.int8)

@@ -1,5 +1,6 @@
 """A sweep's px, from its frames and its solution: band by band, at any size, onto the master."""
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass
@@ -11,11 +12,12 @@ from numpy.typing import NDArray
 
 from ..blocks import Block
 from ..compiled import kernel
-from ..fastmath import exp2
+from ..fastmath import exp2, half_bits
 from ..ledger import Sweep
 from ..patience import go_on
 from ..render.ground import master_of
 from ..render.workshop import Workshop
+from .ahead import ahead
 from .blend import Small, blended, cut, soft, stops_of
 from .cast import Cast
 from .taken import Taken
@@ -33,10 +35,10 @@ FEATHER: Final = 0.16
 """How wide a seam is at full size, in px of the small size to each side."""
 
 
-def small_scale(size: Sequence[int]) -> int:
+def small_scale(size: Sequence[int], most: int = SMALL) -> int:
     """How many times the master is reduced for the small size: a power of two."""
     scale = 1
-    while max(size) / scale > SMALL and scale < 64:
+    while max(size) / scale > most and scale < 64:
         scale *= 2
     return scale
 
@@ -73,20 +75,21 @@ class Joining:
     names: I32
 
 
-def decide(casts: list[Cast], size: Sequence[int], pool: Executor | None = None) -> Joining:
-    """Seams, and the blending beneath them."""
-    scale = small_scale(size)
+def decide(
+    casts: list[Cast], size: Sequence[int], pool: Executor | None = None, most: int = SMALL
+) -> Joining:
+    """Seams, and the blending beneath them. most: long side at which they are decided, px."""
+    scale = small_scale(size, most)
     small = (-(-size[0] // scale), -(-size[1] // scale))
     parts: list[Small] = []
     owners: list[int] = []
-    for n, cast in enumerate(casts):
-        go_on()
-        for part in small_of(cast, scale, small, pool):
-            parts.append(part)
-            owners.append(n)
+    drawn = map if pool is None else pool.map
+    for n, found in enumerate(drawn(lambda cast: small_of(cast, scale, small), casts)):
+        parts += found
+        owners += [n] * len(found)
     names = cut(parts, small)
     around = blended(parts, names)
-    stops = [around[p.area] - np.moveaxis(p.stops, 0, -1) for p in parts]
+    stops = [np.ascontiguousarray(around[p.area] - np.moveaxis(p.stops, 0, -1)) for p in parts]
     for p, s in zip(parts, stops, strict=True):
         s[~p.there] = 0
     return Joining(scale, small, parts, owners, soft(names, len(parts)), stops, around, names)
@@ -94,21 +97,49 @@ def decide(casts: list[Cast], size: Sequence[int], pool: Executor | None = None)
 
 @kernel(
     "void(float32[:, :, :], float32[:, :, ::1], float32[:, ::1], float32[:, ::1], float32[:, :, ::1],"
-    " float32[:, :], float32)"
+    " float32[:, :], float32, int64[::1])"
 )
-def _laid(into, planes, edge, shown, stops, total, feather):  # type: ignore[no-untyped-def]
-    """Add a frame's light to a band (3, h, w), lightened by stops, as much as it is shown."""
+def _laid(into, planes, edge, shown, stops, total, feather, at):  # type: ignore[no-untyped-def]
+    """Add a frame's light to a band (3, h, w), lightened by stops, as much as it is shown. shown (rows, columns) and stops
+    (rows, columns, 3) are of the small size, and drawn between their px; at: the block's left and top, times reduced, the
+    left and top of the frame's part of the small size."""
     low, high = np.float32(0.5) - feather, np.float32(0.5) + feather
+    one, half = np.float32(1), np.float32(0.5)
+    scale = one / np.float32(at[2])
     for r in range(edge.shape[0]):
+        y = (np.float32(r + at[1]) + half) * scale - half
+        y0 = min(max(0, math.floor(y)), shown.shape[0] - 2)
+        v = min(max(np.float32(0), y - np.float32(y0)), one)
+        p0 = min(max(0, y0 - at[4]), stops.shape[0] - 2)
+        pv = min(max(np.float32(0), y - np.float32(p0 + at[4])), one)
         for c in range(edge.shape[1]):
             if edge[r, c] <= 0:
                 continue
-            t = min(max(np.float32(0), (shown[r, c] - low) / (high - low)), np.float32(1))
+            x = (np.float32(c + at[0]) + half) * scale - half
+            x0 = min(max(0, math.floor(x)), shown.shape[1] - 2)
+            u = min(max(np.float32(0), x - np.float32(x0)), one)
+            above = shown[y0, x0] * (one - u) + shown[y0, x0 + 1] * u
+            below = shown[y0 + 1, x0] * (one - u) + shown[y0 + 1, x0 + 1] * u
+            t = min(max(np.float32(0), (above * (one - v) + below * v - low) / (high - low)), one)
             # a little of whoever is there: where all others end, it is all there is
             weight = t * t * (np.float32(3) - np.float32(2) * t) + np.float32(1e-5)
+            q0 = min(max(0, x0 - at[3]), stops.shape[1] - 2)
+            qu = min(max(np.float32(0), x - np.float32(q0 + at[3])), one)
             for k in range(3):
-                into[k, r, c] += weight * planes[k, r, c] * exp2(stops[r, c, k])
+                above = stops[p0, q0, k] * (one - qu) + stops[p0, q0 + 1, k] * qu
+                below = stops[p0 + 1, q0, k] * (one - qu) + stops[p0 + 1, q0 + 1, k] * qu
+                into[k, r, c] += weight * planes[k, r, c] * exp2(above * (one - pv) + below * pv)
             total[r, c] += weight
+
+
+@kernel("void(float32[:, :, ::1], float32[:, ::1], uint16[:, :, ::1])")
+def shared(planes, total, out):  # type: ignore[no-untyped-def]
+    """Planes (3, h, w) over what they add up to, as bits of half floats (h, w, 3)."""
+    for r in range(total.shape[0]):
+        for c in range(total.shape[1]):
+            share = np.float32(1) / max(total[r, c], np.float32(1e-9))
+            for k in range(3):
+                out[r, c, k] = half_bits(planes[k, r, c] * share)
 
 
 def _over(small: F32, block: Block, scale: int, left: int, top: int) -> F32:
@@ -127,34 +158,36 @@ def bands(
     scale = 2**level
     w, h = (-(-v // scale) for v in size)
     ratio = joining.scale // scale
-    for top in range(0, h, BAND):
-        go_on()
-        band = Block(top, min(top + BAND, h), 0, w)
-        rows = band.bottom - band.top
-        into = np.zeros((3, rows, w), np.float32)
-        total = np.zeros((rows, w), np.float32)
-        for n, part in enumerate(joining.parts):
-            cast = casts[joining.owners[n]]
-            for block in _needed(joining, n, band, ratio, cast, scale):
-                planes, edge = cast.draw(block, scale, pool)
-                shown = _over(joining.shown[n], block, ratio, 0, 0)
-                stops = _over(joining.stops[n], block, ratio, part.left, part.top)
-                a, b = block.top - top, block.bottom - top
-                columns = slice(block.left, block.right)
-                _laid(
-                    into[:, a:b, columns],
-                    planes,
-                    edge,
-                    shown,
-                    stops,
-                    total[a:b, columns],
-                    np.float32(FEATHER),
-                )
-        out = np.moveaxis(into, 0, -1) / np.maximum(total, 1e-9)[..., None]
-        bare = total <= 0
-        if bare.any():
-            out[bare] = np.exp2(_over(joining.around, band, ratio, 0, 0))[bare]
-        yield out.astype(np.float16)
+
+    def band(top: int) -> F16:
+        return _band(casts, joining, Block(top, min(top + BAND, h), 0, w), scale, ratio)
+
+    return ahead(band, range(0, h, BAND), pool)
+
+
+def _band(casts: list[Cast], joining: Joining, band: Block, scale: int, ratio: int) -> F16:
+    """A band of the master: (rows, w, 3)."""
+    go_on()
+    rows, w = band.bottom - band.top, band.right
+    into = np.zeros((3, rows, w), np.float32)
+    total = np.zeros((rows, w), np.float32)
+    for n, part in enumerate(joining.parts):
+        cast = casts[joining.owners[n]]
+        for block in _needed(joining, n, band, ratio, cast, scale):
+            planes, edge = cast.draw(block, scale)
+            at = np.array([block.left, block.top, ratio, part.left, part.top])
+            a, b = block.top - band.top, block.bottom - band.top
+            columns = slice(block.left, block.right)
+            _laid(
+                into[:, a:b, columns], planes, edge, joining.shown[n], joining.stops[n], total[a:b, columns],
+                np.float32(FEATHER), at,
+            )  # fmt: skip
+    bare = total <= 0
+    out = np.empty((rows, w, 3), np.float16)
+    shared(into, total, out.view(np.uint16))
+    if bare.any():
+        out[bare] = np.exp2(_over(joining.around, band, ratio, 0, 0))[bare]
+    return out
 
 
 def _needed(joining: Joining, n: int, band: Block, ratio: int, cast: Cast, scale: int) -> list[Block]:

@@ -1,5 +1,6 @@
 """Which way is up in a sweep: by the horizon that its frames see, else by how the camera was held."""
 
+from concurrent.futures import Executor
 from dataclasses import dataclass
 from typing import Final
 
@@ -92,11 +93,11 @@ def _along(steps: list[_Stepped], ups: F64, focal: float, dip: float) -> F64:
     return np.asarray(total / max(len(steps), 1))
 
 
-def find_up(frames: list[Taken], solved: Solved, anchor: int) -> tuple[F64, float]:
+def find_up(frames: list[Taken], solved: Solved, anchor: int, pool: Executor) -> tuple[F64, float]:
     """Up (3,) in the world of the solution, and how much of the width its horizon was seen along; 0 where none was, and it
     is as the camera was held."""
     held = held_up(solved, anchor)
-    steps = [_stepped(frames[n], turn) for n, turn in solved.turns.items()]
+    steps = list(pool.map(lambda one: _stepped(frames[one[0]], one[1]), solved.turns.items()))
     ahead = solved.turns[anchor][2]
     one = np.cross(held, ahead)
     one /= np.linalg.norm(one)
