@@ -2,7 +2,7 @@
 
 from .filters import phase_table, taps
 from .lens import LensShape, fit_even
-from .map import Geometry, Trimmed, View
+from .map import Geometry, Trimmed, View, widened
 from .nodes import Nodes, spread
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
 from .projection import PROJECTIONS
@@ -42,4 +42,5 @@ __all__ = [
     "spread",
     "taps",
     "warp",
+    "widened",
 ]

@@ -40,6 +40,8 @@ CANVAS_LIMIT = 1.6
 """Half the canvas may reach this many long edges from the middle."""
 COVER_STEPS = 72
 """Steps along the canvas's long side between places whose source is known when a box is looked for."""
+USUAL_ASPECT = 1.8
+"""No frame is longer than this; pictures of many frames are."""
 WIDEST_STEPS = 200
 """Cells along the canvas's long side when the largest rectangle of a ragged outline is looked for."""
 MESH_TRIED = 12
@@ -320,9 +322,16 @@ class Geometry:
         scale = min(long_edge / max(w, h), 1.0)
         return View((0.0, 0.0, 1.0, 1.0), (max(1, round(w * scale)), max(1, round(h * scale))))
 
+    def look(self, long_edge: int) -> View:
+        """The whole developed picture at about as many px as a frame has at a long edge of so many: a wide one is not looked
+        at through a slit."""
+        return self.fit(round(long_edge * widened(*self.developed_size)))
+
     def whole(self, long_edge: int) -> View:
-        """The canvas, what Trim cut away included, at a long edge of so many px (never enlarged)."""
+        """The canvas, what Trim cut away included, at about as many px as a frame has at a long edge of so many (never
+        enlarged)."""
         b, c, unit = self.box, self.canvas, self.long_edge
+        long_edge = round(long_edge * widened(c.width, c.height))
         region = (
             (c.x0 - b.x0) / b.width, (c.y0 - b.y0) / b.height, (c.x1 - b.x0) / b.width, (c.y1 - b.y0) / b.height
         )  # fmt: skip
@@ -420,6 +429,11 @@ class Geometry:
                 "source": np.moveaxis(mesh.values, 0, -1).round(7).ravel().tolist(),
             },
         }  # fmt: skip
+
+
+def widened(width: float, height: float) -> float:
+    """How many times longer than a frame's the long edge of a picture must be, to be as many px."""
+    return max(1.0, math.sqrt(max(width, height) / min(width, height) / USUAL_ASPECT))
 
 
 @lru_cache(128)

@@ -32,7 +32,7 @@ def estimate_lights(development: Development) -> list[Estimate]:
     """Grey world (Buchsbaum 1980), grey edge (van de Weijer 2007) and brightest regions, from what did
     not clip, of the whole frame."""
     base = development.geometry.base
-    camera = development.ground.reading_camera(base.fit(ESTIMATE_LONG_EDGE), base).astype(float)
+    camera = development.ground.reading_camera(base.look(ESTIMATE_LONG_EDGE), base).astype(float)
     whole = camera.max(0) < 0.85
     # beside clipped light glare has the upper hand
     whole = cv2.erode(whole.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(bool)

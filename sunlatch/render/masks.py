@@ -90,7 +90,7 @@ class Latches:
         base, plane = self.ground.geometry.base, geometry or self.ground.geometry
 
         def make() -> NDArray[Any]:
-            whole = self.reader.stops(base.fit(SURVEY_LONG_EDGE), at, base)
+            whole = self.reader.stops(base.look(SURVEY_LONG_EDGE), at, base)
             seen = lightness(tone_curve(whole.astype(float), tone, black, white))
             low, high = (float(v) for v in np.percentile(seen, (0.1, 99.9)))
             axis = lightness(tone_curve(stop_axis(), tone, black, white))
@@ -230,7 +230,7 @@ class Latches:
 
         def make() -> F32:
             base = self.ground.geometry.base
-            view = base.fit(FIT_LONG_EDGE)
+            view = base.look(FIT_LONG_EDGE)
             there = self.reading(view, latch.read_at, base)
             lab = self.reader.lab(view, latch.read_at, base)
             return fit_colour(followed(lab, self._joined(latch, there, view, base), FINE_BAND), lab)
@@ -259,7 +259,7 @@ class Latches:
 
         def make() -> F32:
             base = self.ground.geometry.base
-            view = base.fit(FIT_LONG_EDGE)
+            view = base.look(FIT_LONG_EDGE)
             there = self.reading(view, latch.read_at, base)
             edge = latch.edge_true
             guide = self.ground.kept.remember(

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
 from ..colour.tones import SETTINGS, tone_curve
 from ..errors import DocumentError
-from ..geometry import Geometry, View
+from ..geometry import Geometry, View, widened
 from ..latch import INGREDIENT_KINDS, KeptFinding, finder
 from ..latch.base import Finding, Sight, no_sheet
 from ..latch.kept import keep, kept
@@ -95,7 +95,7 @@ class Reader:
             shot = self.ground.raster.info.colour.as_shot()
             at = ReadAt(kelvin=shot.kelvin, duv=shot.duv, base_exposure=0.0)
             base = self.ground.geometry.base
-            bright = float(np.percentile(self.stops(base.fit(256), at, base), 99))
+            bright = float(np.percentile(self.stops(base.look(256), at, base), 99))
             return np.array([shot.kelvin, shot.duv, np.clip(BRIGHT - bright, -5, 8)])
 
         found = self.ground.kept.remember(key_of("finders light", self._frame()), make)
@@ -160,6 +160,8 @@ class Reader:
             region: tuple[float, float, float, float] = (0, 0, 1, 1), long_edge: int = FIT_LONG_EDGE
         ) -> F32:
             across, down = (region[2] - region[0]) * w, (region[3] - region[1]) * h
+            if region == (0, 0, 1, 1):
+                long_edge = round(long_edge * widened(across, down))
             k = min(1.0, long_edge / max(across, down))
             size = (max(1, round(across * k)), max(1, round(down * k)))
             return self.lab(View(region, size), self.finders_light(), base)
@@ -173,7 +175,7 @@ class Reader:
             lab,
             (w / max(w, h), h / max(w, h)),
             base.to_developed,
-            lambda: self.stops(base.fit(FIT_LONG_EDGE), self.finders_light(), base),
+            lambda: self.stops(base.look(FIT_LONG_EDGE), self.finders_light(), base),
             self._frame(),
             found,
             self.ground.shop.sheets.strokes if self.ground.shop.sheets else no_sheet,

@@ -147,7 +147,7 @@ def test_a_first_look_is_the_whole_made_small(
     a, b = (r.fetch(level)(0, h, 0, w) for r in (first, joined))
     off = np.abs(np.log2(np.maximum(a, 0.01)) - np.log2(np.maximum(b, 0.01)))
     assert np.median(off) < 0.01
-    assert np.percentile(off, 95) < 0.25
+    assert np.percentile(off, 85) < 0.2
 
 
 def test_a_frame_left_out_changes_what_is_covered_and_no_coordinate(
