@@ -149,7 +149,8 @@ def develop_whole_later(frame: Frame) -> None:
 
 def bare(document: Document) -> Document:
     """What a document is made of, with nothing done to it."""
-    made = Document(sources=document.sources, base=document.base)
+    lent = {loan.source for loan in document.loans}
+    made = Document(sources=[s for s in document.sources if s.id not in lent], base=document.base)
     made.ground.projection = document.ground.projection
     return made
 
@@ -183,7 +184,7 @@ def put_away(frame: Frame, document: Document) -> Document:
     nothing, looks for nothing. Raises DocumentError."""
     raster = store().best(frame.sha256) if document.base.kind == "frame" else joins().best(document)
     if raster is not None:
-        engine().develop(document, raster).latches.keep_findings()
+        engine().develop(document, raster, lent=quick_source).latches.keep_findings()
     return strokes_put_away(document, blobs())
 
 
@@ -239,21 +240,21 @@ def _whole_light(frame: Frame, document: Document, shop: Engine) -> Raster:
 
 def development(frame: Frame, document: Document, untrimmed: bool = False) -> Development:
     """A document bound to its light, the best there is now."""
-    return engine().develop(document, light_of(frame, document), untrimmed)
+    return engine().develop(document, light_of(frame, document), untrimmed, quick_source)
 
 
 def first_development(frame: Frame, document: Document) -> Development:
     """The same for a look that the half-size pyramid is good enough for."""
-    return engine().develop(document, light_of(frame, document, later=False))
+    return engine().develop(document, light_of(frame, document, later=False), lent=quick_source)
 
 
 def whole_development(frame: Frame, document: Document) -> Development:
     """The same on the whole of it, waiting for it to be decoded."""
-    return engine().develop(document, _whole_light(frame, document, engine()))
+    return engine().develop(document, _whole_light(frame, document, engine()), lent=whole_source)
 
 
 def development_for_file(frame: Frame, document: Document) -> Development:
     """The same on the whole of it, with an engine of its own: a file is made once, band by band,
     so there is little worth keeping."""
     shop = Engine(cache_bytes=256 << 20, blobs=blobs())
-    return shop.develop(document, _whole_light(frame, document, shop))
+    return shop.develop(document, _whole_light(frame, document, shop), lent=whole_source)

@@ -11,7 +11,8 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from sunlatch.errors import DocumentError, JoinError
-from sunlatch.join import Joined, laid, seams_over, solved, taken_of, told_of
+from sunlatch.join import Joined, laid, lend, seams_over, solved, taken_of, told_of
+from sunlatch.ledger import LoanLine, Source
 from sunlatch.render import picture_8
 
 from .. import darkroom
@@ -20,7 +21,7 @@ from ..tasks import start_job
 from ..turns import Rank
 from .gather import encode_jpeg, sources_of
 from .jobs import JobOut, job_out
-from .light import Look, encode_png, looked_at, owned, view_of
+from .light import Asked, Look, encode_png, looked_at, owned, read_document, view_of
 from .people import Problem
 
 router = Router(tags=["joins"])
@@ -121,3 +122,32 @@ def seams(request: HttpRequest, scene_id: str, look: Look) -> Any:
 
     with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
         return HttpResponse(darkroom.lane().run(work), content_type="image/png")
+
+
+class Lending(Asked):
+    """A frame that is to lend part of itself to a scene as it stands."""
+
+    frame: str
+
+
+class LentOut(Schema):
+    """What goes into the document: the frame as a source, and the line of the loan."""
+
+    source: Source
+    loan: LoanLine
+
+
+@router.post("/scenes/{scene_id}/loans", response={200: LentOut, 422: Problem})
+def loan(request: HttpRequest, scene_id: str, given: Lending) -> LentOut:
+    """Align a frame of the same outing to a scene. 422 with a sentence that names it where it does not fit."""
+    found = owned(request, scene_id)
+    document = read_document(found, given.document)
+    if document.base.kind == "sweep":
+        raise JoinError("A frame can be lent to a frame or a bracket, not to a sweep.")
+    frame = get_object_or_404(Frame.objects.of(request.user), pk=given.frame, outing=found.frame.outing)
+    known = {s.sha256: s for s in document.sources}
+    source = known.get(frame.sha256) or Source(sha256=frame.sha256, path=frame.name)
+    with darkroom.lane().wanted(Rank.MEASURE):
+        chief, other = taken_of([document.anchor, source], darkroom.quick_source)
+        line = lend(chief, other, darkroom.engine())
+    return LentOut(source=source, loan=line)

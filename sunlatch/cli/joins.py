@@ -11,11 +11,11 @@ import typer
 from ..errors import JoinError
 from ..frame import hash_file
 from ..geometry import PROJECTIONS
-from ..join import coverage_share, plan_bracket, plan_sweep, scene_of, scene_of_bracket, taken_of
-from ..ledger import Scene, Source, parse_scene, save_scene
+from ..join import coverage_share, lend, plan_bracket, plan_sweep, scene_of, scene_of_bracket, taken_of
+from ..ledger import Scene, Source, load_scene, parse_scene, save_scene
 from ..render import Engine
 from ..render.ground import turn_of
-from .opening import store
+from .opening import SceneFile, find_latch, keep, source_raster, store
 
 join_app = typer.Typer(no_args_is_help=True, help="Several frames as one scene")
 Frames = Annotated[list[Path], typer.Argument(help="The frames, in the order they were taken")]
@@ -88,6 +88,37 @@ def bracket(frames: Frames, out: Out, report: Report = None) -> None:
                 "left_out": [left.model_dump() for left in base.left_out],
             },
         )  # fmt: skip
+
+
+@join_app.command()
+def loan(
+    scene: SceneFile,
+    frame: Annotated[Path, typer.Argument(help="The frame that lends part of itself")],
+    latch: Annotated[str, typer.Option("--latch", help="Where it is let in; everywhere without one")] = "",
+    stops: Annotated[
+        float | None,
+        typer.Option(help="Lighter or darker than the same place of the scene; else as it was taken"),
+    ] = None,
+) -> None:
+    """Part of a second frame comes into a scene through a latch."""
+    opened = load_scene(scene)
+    held = find_latch(opened, latch).id if latch else None
+    if opened.base.kind == "sweep":
+        raise JoinError("a frame can be lent to a frame or a bracket, not to a sweep")
+    [source] = _sources([frame], scene)
+    source = next((s for s in opened.sources if s.sha256 == source.sha256), source)
+    if source not in opened.sources:
+        opened.sources.append(source)
+    taken = taken_of([opened.anchor, source], lambda s: source_raster(s, scene))
+    line = lend(taken[0], taken[1], Engine())
+    line.latch = held
+    if stops is not None:
+        line.params.stops = stops
+    opened.loans.append(line)
+    keep(opened, scene)
+    print(
+        f"Loan from {frame.stem}, {line.params.stops:+.1f} stops" + (f", latched to {latch}" if latch else "")
+    )
 
 
 def sweep_report(scene: Scene, paths: dict[str, Path]) -> dict[str, Any]:

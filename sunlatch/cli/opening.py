@@ -58,7 +58,8 @@ def open_scene(
     """A scene document, or `scene` in its place, bound to its frame."""
     scene = scene or load_scene(document)
     engine = Engine()
-    return scene, engine.develop(scene, raster_of(scene, document, frame, engine))
+    raster = raster_of(scene, document, frame, engine)
+    return scene, engine.develop(scene, raster, lent=lambda source: source_raster(source, document))
 
 
 def assigned(settings: list[str] | None) -> dict[str, Any]:

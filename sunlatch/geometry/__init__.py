@@ -7,7 +7,7 @@ from .nodes import Nodes, spread
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
 from .projection import PROJECTIONS
 from .resample import resample, separable
-from .sphere import Across, Master, Member, Onto, Outline, Sphere
+from .sphere import Across, Lent, Master, Member, Onto, Outline, Sphere
 from .trim import Box
 from .warp import Drawn, origins, warp
 
@@ -19,6 +19,7 @@ __all__ = [
     "Drawn",
     "Geometry",
     "LensShape",
+    "Lent",
     "Master",
     "Member",
     "Nodes",

@@ -26,7 +26,7 @@ from numpy.typing import NDArray
 
 from .lens import REACH, LensShape
 from .nodes import EVERY, FAR, Nodes, spread
-from .sphere import Across, Onto, Sphere
+from .sphere import Across, Lent, Onto, Sphere
 from .trim import EVERYWHERE, SLACK, Box, Cover, kept_inside, largest, widest
 
 F64 = NDArray[np.float64]
@@ -99,7 +99,7 @@ class Geometry:
     plumb: tuple[float, ...] = _STRAIGHT
     level: float = 0.0
     trim: Trimmed = field(default_factory=Trimmed)
-    sphere: Sphere | Onto | Across | None = None
+    sphere: Sphere | Onto | Across | Lent | None = None
     unit: int = 0
     """The length that coordinates are divided by, px, where it is not the frame's long edge."""
 
@@ -242,6 +242,9 @@ class Geometry:
             half = np.abs(self.forward[:2, :2]) @ self.middle
             return Box(-half[0], -half[1], half[0], half[1])
         unit = self.long_edge
+        if isinstance(self.sphere, Lent):
+            assert isinstance(self.sphere.shown, Geometry)
+            return self.sphere.shown.canvas
         if self.sphere is not None:
             x0, y0, x1, y1 = self.sphere.bounds
             left, top = math.floor(x0 * unit + 1e-6) / unit, math.floor(y0 * unit + 1e-6) / unit
@@ -443,6 +446,9 @@ def _box(geometry: Geometry) -> Box:
     aspect = trim.aspect
     if isinstance(geometry.sphere, Onto | Across):
         return canvas
+    if isinstance(geometry.sphere, Lent):
+        assert isinstance(geometry.sphere.shown, Geometry)
+        return geometry.sphere.shown.box
     if trim.centre is None and trim.width is None and trim.height is None:
         if isinstance(geometry.sphere, Sphere) and aspect is None and trim.shift == (0.0, 0.0):
             return canvas if trim.empty else _on_whole_px(_widest(geometry), geometry)

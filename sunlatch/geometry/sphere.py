@@ -252,7 +252,41 @@ class Upright(Protocol):
     def to_turned(self, points: F64) -> F64:
         """Source (..., 2) to its upright plane, free of the lens's faults (..., 2)."""
 
+    def turned_to_source(self, points: F64) -> F64:
+        """The turned plane (..., 2) to source (..., 2)."""
+
     def __hash__(self) -> int: ...
+
+
+@dataclass(frozen=True)
+class Lent:
+    """A second frame as a scene of another is looked at. shown: the scene's map; upright: its frame's, freed of the lens's
+    faults; turn: from its camera to the second's; focal: in long edges, both have the same."""
+
+    shown: Upright
+    upright: Upright
+    turn: tuple[float, ...]
+    focal: float
+
+    def held(self, points: F64) -> F64:
+        """Places of the scene's turned plane (..., 2) to the upright plane of the second frame's lens (..., 2); NaN behind
+        the camera."""
+        p = self.upright.to_turned(self.shown.turned_to_source(points))
+        d = (
+            np.concatenate([p, np.full_like(p[..., :1], self.focal)], -1)
+            @ np.array(self.turn).reshape(3, 3).T
+        )
+        z = np.where(d[..., 2] > 1e-3, d[..., 2], np.nan)
+        return np.asarray(d[..., :2] / z[..., None] * self.focal)
+
+    def looked_at(self, points: F64) -> F64:
+        """Nobody asks where a place of the second frame lies on the scene."""
+        raise NotImplementedError
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Nobody asks: it is the scene's."""
+        raise NotImplementedError
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@ made of frames and solution whenever they are asked for."""
 
 from .bracket import plan_bracket, scene_of_bracket
 from .kinds import laid, solved, told_of
+from .loan import lend
 from .plan import coverage_share, order_of, plan_sweep, scene_of, wide
 from .raster import Joined, facts_of, key_of_join, seams_over
 from .store import JoinStore, taken_of
@@ -14,7 +15,7 @@ __all__ = [
     "Taken",
     "coverage_share",
     "facts_of",
-    "key_of_join", "laid",
+    "key_of_join", "laid", "lend",
     "order_of",
     "plan_bracket",
     "plan_sweep",

@@ -19,8 +19,10 @@ from ..errors import DocumentError
 from ..latch import INGREDIENT_KINDS, KeptFinding, Sheets
 from ..latch.colour import ColourParams
 from ..moves import GROUND_KINDS, LIGHT_KINDS
+from ..moves.loan import MOVE as LOAN
+from ..moves.loan import LoanParams
 from ..parameters import Params, number
-from .joined import Base, FrameBase
+from .joined import Base, FrameBase, Id, Three
 from .migrations import SCHEMA_VERSION, migrate
 
 
@@ -140,6 +142,26 @@ class LatchedGroundLine(GroundLine):
     spare: list[Spare] = Field(default_factory=list, max_length=4)
 
 
+class LoanLine(_Strict):
+    """A line of the Join band: part of a second frame, aligned to the scene's. turn: from the scene's camera to its own, as
+    a rotation vector in radians; focal: of both, px; ev: stops more than the scene's frame it was exposed for."""
+
+    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
+    kind: Literal["loan"] = "loan"
+    revision: Annotated[int, Field(ge=1, le=LOAN.revision)] = LOAN.revision
+    source: Id
+    turn: Three
+    focal: float = Field(gt=1, lt=1e6)
+    ev: float = Field(default=0.0, ge=-20, le=20)
+    on: bool = True
+    strength: float = number(
+        "Strength", default=1.0, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0
+    )
+    latch: str | None = None
+    spare: list[Spare] = Field(default_factory=list, max_length=4)
+    params: LoanParams = Field(default_factory=LoanParams)
+
+
 def _camel(kind: str) -> str:
     return "".join(part.capitalize() for part in kind.split("_"))
 
@@ -212,6 +234,7 @@ class Scene(_Strict):
     name: str = Field(default="", max_length=200)
     sources: list[Source] = Field(min_length=1, max_length=60)
     base: Base = Field(default_factory=FrameBase)
+    loans: list[LoanLine] = Field(default_factory=list, max_length=8)
     ground: Ground = Field(default_factory=Ground)
     latches: list[Latch] = Field(default_factory=list, max_length=200)
     moves: list[AnyMove] = Field(default_factory=list, max_length=200)
@@ -221,6 +244,7 @@ class Scene(_Strict):
     def _whole(self) -> Self:
         ids = [latch.id for latch in self.latches] + [move.id for move in self.moves]
         ids += [i.id for latch in self.latches for i in latch.ingredients] + [g.id for g in self.groups]
+        ids += [loan.id for loan in self.loans]
         if len(ids) != len(set(ids)):
             raise ValueError("two things in the document have the same id")
         self._based()
@@ -231,6 +255,9 @@ class Scene(_Strict):
                 raise ValueError(f"moves[{n}].group names a group that is not in the document")
             if move.latch is not None and move.latch not in known:
                 raise ValueError(f"moves[{n}].latch names a latch that is not in the document")
+        for n, loan in enumerate(self.loans):
+            if loan.latch is not None and loan.latch not in known:
+                raise ValueError(f"loans[{n}].latch names a latch that is not in the document")
         _no_circle(self.latches)
         for kind in GROUND_KINDS:
             held = getattr(getattr(self.ground, kind), "latch", None)
@@ -243,9 +270,17 @@ class Scene(_Strict):
         known = [source.id for source in self.sources]
         if len(set(known)) != len(known):
             raise ValueError("two sources have the same id")
+        own = {known[0]} if self.base.kind == "frame" else {m.source for m in self.base.members}
+        lent = {loan.source for loan in self.loans}
+        if not lent <= set(known) - own:
+            raise ValueError(
+                "a loan names a source that is not in the document, or that the scene is made of"
+            )
+        if self.loans and self.base.kind == "sweep":
+            raise ValueError("a frame can be lent to a frame or a bracket, not to a sweep")
         if self.base.kind == "frame":
-            if len(known) > 1:
-                raise ValueError("a scene of one frame has one source")
+            if set(known) != own | lent:
+                raise ValueError("a scene of one frame has one source, and those of its loans")
             return
         members = [m.source for m in self.base.members]
         if len(set(members)) != len(members) or not set(members) <= set(known):
@@ -282,7 +317,10 @@ class Scene(_Strict):
     def in_use(self) -> list[Latch]:
         """The latches the picture depends on: those of lines that are on, and what these are made of."""
         ground = [getattr(self.ground, kind) for kind in GROUND_KINDS]
-        held = {getattr(line, "latch", None) for line in [*self.working(), *(g for g in ground if g.on)]}
+        lent = [loan for loan in self.loans if loan.on]
+        held = {
+            getattr(line, "latch", None) for line in [*self.working(), *lent, *(g for g in ground if g.on)]
+        }
         return self.made_of([latch for latch in self.latches if latch.id in held])
 
     def made_of(self, latches: list[Latch]) -> list[Latch]:

@@ -50,7 +50,7 @@ class MoveKind:
 
     kind: str
     revision: int
-    band: Literal["ground", "light"]
+    band: Literal["join", "ground", "light"]
     label: str
     question: str
     sentence: str

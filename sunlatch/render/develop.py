@@ -23,6 +23,7 @@ from ..patience import go_on
 from .cache import key_of
 from .ground import Ground
 from .kernels import blend, bound, push_colour, times, to_working
+from .loans import Brought, OpenSource, brought
 from .masks import Latches
 from .output import Output
 from .passes import BAND_ROWS, Band, Pass, Start, Step
@@ -36,7 +37,14 @@ class Development:
     """See the module. Cheap to make: one per request. It holds what Ground says, the reading picture, and the latches;
     each knows only those before it."""
 
-    def __init__(self, shop: Workshop, scene: Scene, raster: Raster, untrimmed: bool = False) -> None:
+    def __init__(
+        self,
+        shop: Workshop,
+        scene: Scene,
+        raster: Raster,
+        untrimmed: bool = False,
+        lent: OpenSource | None = None,
+    ) -> None:
         self.shop = shop
         self.scene = scene
         self.ground = Ground(shop, scene, raster, untrimmed)
@@ -52,18 +60,21 @@ class Development:
             self.latches.where_key(band.noise.latch, band.noise.spare),
             self.latches.where_key(band.crispness.latch, band.crispness.spare),
         )  # fmt: skip
+        self._lent = lent
+        self.loans = brought(scene, self.ground, self.latches, lent)
+        """What is brought from second frames."""
         self.push = 1.0
         """How many times as vivid the picture is shown, to see casts; a way of looking only."""
         self.steps = self._plan()
 
     def again(self, scene: Scene | None = None, untrimmed: bool = False) -> "Development":
         """The same light under another scene, or with what Trim cuts away."""
-        return Development(self.shop, scene or self.scene, self.raster, untrimmed)
+        return Development(self.shop, scene or self.scene, self.raster, untrimmed, self._lent)
 
     # the plan
 
     def _plan(self) -> list[Step]:
-        key = key_of(self._frame_key, [float(v) for v in self._matrix])
+        key = self._start_key()
         steps = []
         for line in self.scene.working():
             if line.strength == 0:
@@ -84,7 +95,7 @@ class Development:
         return steps
 
     def _start_key(self) -> str:
-        return key_of(self._frame_key, [float(v) for v in self._matrix])
+        return key_of(self._frame_key, [float(v) for v in self._matrix], *(loan.key for loan in self.loans))
 
     # camera RGB as Ground leaves it
 
@@ -117,6 +128,12 @@ class Development:
     def move_mask(self, line: MoveLine, view: View) -> F32 | None:
         """Where a move applies, latch and spare clauses together; None for everywhere."""
         return self.latches.where(line.latch, line.spare, view)
+
+    def _let_in(self, loan: Brought, view: View) -> F32:
+        """How much of a loan is let in at every px of a view (h, w)."""
+        mask = self.latches.where(loan.line.latch, loan.line.spare, view)
+        there = np.ones((view.size[1], view.size[0]), np.float32) if mask is None else mask
+        return np.ascontiguousarray(there * loan.inside(view) * np.float32(loan.line.strength))
 
     # running the steps
 
@@ -202,11 +219,14 @@ class Development:
     def _from_camera(self, view: View) -> Start:
         """Bands of working light before the first step."""
         camera, gain = self.camera(view), self.ground.fall_gain(view)
+        lent = [(loan.light(view), self._let_in(loan, view)) for loan in self.loans]
 
         def start(r: int, e: int) -> F32:
             rgb = np.empty((3, e - r, view.size[0]), np.float32)
             with self.shop.clock.step("to working light"):
                 to_working(camera[:, r:e], self._matrix, rgb)
+                for light, mask in lent:
+                    blend(rgb, light[:, r:e], mask[r:e])
                 if gain is not None:
                     times(rgb, gain[r:e])
                 bound(rgb)

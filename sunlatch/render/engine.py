@@ -3,12 +3,16 @@
 from ..frame import Raster
 from ..ledger import Scene
 from .develop import Development
+from .loans import OpenSource
 from .workshop import Workshop
 
 
 class Engine(Workshop):
     """One per process; safe to share between threads."""
 
-    def develop(self, scene: Scene, raster: Raster, untrimmed: bool = False) -> Development:
-        """A scene bound to its raster, ready to be looked at; untrimmed: with what Trim cuts away."""
-        return Development(self, scene, raster, untrimmed)
+    def develop(
+        self, scene: Scene, raster: Raster, untrimmed: bool = False, lent: OpenSource | None = None
+    ) -> Development:
+        """A scene bound to its raster, ready to be looked at; untrimmed: with what Trim cuts away; lent: gives the raster of
+        a source that a loan brings."""
+        return Development(self, scene, raster, untrimmed, lent)

@@ -14,10 +14,10 @@ from tests.face.running import chromium, studio
 
 @pytest.fixture(scope="module")
 def roll(tmp_path_factory):
-    """The outing's sweep and bracket, and a frame that belongs to neither, small."""
+    """The outing's sweep, bracket and twin, and a frame that belongs to none of them, small."""
     folder = tmp_path_factory.mktemp("roll")
     for shot in OUTING:
-        if shot.name.startswith(("sweep", "bracket", "heath")):
+        if shot.name.startswith(("sweep", "bracket", "heath", "twin")):
             shoot(smaller(shot, 1400), folder / f"{shot.name}.dng")
     return folder
 
@@ -179,3 +179,30 @@ def test_frames_that_do_not_fit_are_told_and_nothing_is_made(page: Page):
     expect(panel.get_by_role("button", name="Join them")).to_have_count(0)
     page.keyboard.press("Escape")
     expect(panel).to_have_count(0)
+
+
+def test_the_dark_twin_lends_its_sky(page: Page):
+    page.get_by_role("button", name="Make a scene from twin-bright.dng").click()
+    settled(page)
+    on_the_path(page, "Light")
+    page.get_by_role("button", name="+ Sky", exact=True).click()
+    settled(page)
+    before = picture(page)
+    on_the_path(page, "Join")
+    page.get_by_role("button", name="Lend from another frame").click()
+    offered = page.get_by_role("region", name="Loans").locator(".frames button")
+    expect(offered.first).to_contain_text("twin-dark")  # of the same group: first
+    offered.first.click()
+    expect(page.get_by_label("Loan from twin-dark.dng: Light")).to_be_visible(timeout=40_000)
+    settled(page)
+    accessible(page)
+    loan = base(page)["loans"][0]
+    assert loan["params"]["stops"] == pytest.approx(-3.06, abs=0.15)
+    assert loan["latch"] == base(page)["latches"][0]["id"]
+    after = picture(page)
+    top, bottom = slice(0, before.shape[0] // 4), slice(-before.shape[0] // 4, None)
+    assert after[top].mean() < 0.75 * before[top].mean()
+    assert abs(after[bottom].astype(float) - before[bottom]).mean() < 2
+    page.get_by_role("button", name="Remove the loan from twin-dark.dng").click()
+    settled(page)
+    assert abs(picture(page).astype(float) - before).mean() < 1

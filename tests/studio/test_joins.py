@@ -161,3 +161,31 @@ def test_frames_of_somebody_else_are_not_joined(client, outing, frames):
         client, f"/api/scenes/{scene['id']}/picture", {"document": document, "width": 9, "height": 9}, 422
     )
     assert "not of the scene's outing" in said.json()["detail"]
+
+
+def test_a_frame_is_lent_and_saved(client, outing, frames):
+    made = post(client, f"/api/frames/{frames['bracket-3']}/scenes", {}).json()
+    scene = client.get(f"/api/scenes/{made['id']}").json()
+    document = scene["revision"]["document"]
+    path = f"/api/scenes/{made['id']}/loans"
+    lent = post(client, path, {"document": document, "frame": frames["bracket-2"]}).json()
+    assert lent["loan"]["ev"] == pytest.approx(-2, abs=0.1)
+    document["sources"].append(lent["source"])
+    document["loans"] = [lent["loan"]]
+    post(client, f"/api/scenes/{made['id']}/revisions", {"base": 1, "document": document, "words": "Loan"})
+    again = client.get(f"/api/scenes/{made['id']}").json()
+    assert [s["name"] for s in again["sources"]] == ["bracket-3.dng", "bracket-2.dng"]
+    assert post(client, f"/api/scenes/{made['id']}/picture", {"width": 90, "height": 60}).status_code == 200
+    assert (
+        post(
+            client, f"/api/scenes/{made['id']}/picture", {"revision": 0, "width": 90, "height": 60}
+        ).status_code
+        == 200
+    )
+    own = post(client, path, {"document": scene["revision"]["document"], "frame": frames["bracket-3"]}, 422)
+    assert "own frame" in own.json()["detail"]
+    document["sources"][1]["sha256"] = "0" * 64
+    said = post(
+        client, f"/api/scenes/{made['id']}/picture", {"document": document, "width": 9, "height": 9}, 422
+    )
+    assert "not of the scene's outing" in said.json()["detail"]

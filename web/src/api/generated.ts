@@ -1405,6 +1405,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/loans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Loan
+         * @description Align a frame of the same outing to a scene. 422 with a sentence that names it where it does not fit.
+         */
+        post: operations["studio_api_joins_loan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3578,6 +3598,63 @@ export interface components {
             soft_high: number;
         };
         /**
+         * LoanLine
+         * @description A line of the Join band: part of a second frame, aligned to the scene's. turn: from the scene's camera to its own, as
+         *     a rotation vector in radians; focal: of both, px; ev: stops more than the scene's frame it was exposed for.
+         */
+        LoanLine: {
+            /** Id */
+            id?: string;
+            /**
+             * Kind
+             * @default loan
+             * @constant
+             */
+            kind: "loan";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /** Source */
+            source: string;
+            /** Turn */
+            turn: number[];
+            /** Focal */
+            focal: number;
+            /**
+             * Ev
+             * @default 0
+             */
+            ev: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            params?: components["schemas"]["LoanParams"];
+        };
+        /**
+         * LoanParams
+         * @description How much lighter it is brought than it was.
+         */
+        LoanParams: {
+            /**
+             * Stops
+             * @default 0
+             */
+            stops: number;
+        };
+        /**
          * MapOut
          * @description The coordinate map (sunlatch/geometry/map.py), for what is drawn over the picture. box: the
          *     developed picture on the turned plane, canvas: all that the map shows; left, top, right, bottom in
@@ -4525,6 +4602,8 @@ export interface components {
             sources: components["schemas"]["Source"][];
             /** Base */
             base?: components["schemas"]["FrameBase"] | components["schemas"]["Sweep"] | components["schemas"]["Bracket"];
+            /** Loans */
+            loans?: components["schemas"]["LoanLine"][];
             ground?: components["schemas"]["Ground"];
             /** Latches */
             latches?: components["schemas"]["Latch"][];
@@ -5996,6 +6075,26 @@ export interface components {
              * @default false
              */
             untrimmed: boolean;
+        };
+        /**
+         * LentOut
+         * @description What goes into the document: the frame as a source, and the line of the loan.
+         */
+        LentOut: {
+            source: components["schemas"]["Source"];
+            loan: components["schemas"]["LoanLine"];
+        };
+        /**
+         * Lending
+         * @description A frame that is to lend part of itself to a scene as it stands.
+         */
+        Lending: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Frame */
+            frame: string;
         };
     };
     responses: never;
@@ -7893,6 +7992,41 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_joins_loan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Lending"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LentOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

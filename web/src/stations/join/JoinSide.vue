@@ -5,6 +5,7 @@ import { computed } from "vue";
 
 import BandsFolded from "../../components/BandsFolded.vue";
 import GroundLine from "../../components/GroundLine.vue";
+import LoanList from "../../components/LoanList.vue";
 import { seamTint } from "../../model/seams";
 import { useScene } from "../../stores/scene";
 import { useView } from "../../stores/view";
@@ -124,6 +125,7 @@ function border(empty: boolean): void {
     <p v-else class="pad quiet">
       This scene is one frame. Sweeps and brackets are joined at Gather: choose their frames there, then Join.
     </p>
+    <LoanList v-if="scene.document && !sweep" />
     <BandsFolded at="Join" side="over" />
   </section>
 </template>

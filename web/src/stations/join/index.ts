@@ -14,15 +14,33 @@ const count = (base: NonNullable<ReturnType<typeof joined>>) => base.members.fil
 export default {
   name: "Join",
   side: JoinSide,
-  says: () => (joined() ? `${count(joined()!)} frames` : ""),
+  says() {
+    const lent = useScene().document?.loans?.length ?? 0;
+    if (joined()) return `${count(joined()!)} frames`;
+    return lent ? `${lent} lent` : "";
+  },
   band() {
     const base = joined();
-    if (!base) return "";
-    if (base.kind === "bracket")
-      return `Bracket of ${count(base)} frames, clips ${(base.headroom ?? 0).toFixed(1)} stops further.`;
-    const scene = useScene();
-    const kind = scene.groundKinds.find((k) => k.kind === "projection")!;
-    const laid = sentence(kind, scene.ground("projection").params as Values);
-    return `Sweep of ${count(base)} frames, ${laid}.`;
+    const lent = loans();
+    return [base ? of(base) : "", ...lent].filter(Boolean).join(" ");
   },
 } satisfies Station;
+
+/** Loans that are on, each as a sentence. */
+function loans(): string[] {
+  const scene = useScene();
+  return (scene.document?.loans ?? [])
+    .filter((l) => l.on)
+    .map((l) => {
+      const name = scene.document!.sources.find((s) => s.id === l.source)?.path ?? "a frame";
+      const latch = scene.nameOf(l.latch);
+      return `Loan from ${name}${latch ? `, latched to ${latch}` : ""}.`;
+    });
+}
+function of(base: NonNullable<ReturnType<typeof joined>>): string {
+  if (base.kind === "bracket")
+    return `Bracket of ${count(base)} frames, clips ${(base.headroom ?? 0).toFixed(1)} stops further.`;
+  const scene = useScene();
+  const kind = scene.groundKinds.find((k) => k.kind === "projection")!;
+  return `Sweep of ${count(base)} frames, ${sentence(kind, scene.ground("projection").params as Values)}.`;
+}

@@ -1,0 +1,85 @@
+"""What is brought into a scene from second frames: each with its own map, its own light, and where it is let in."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..colour import camera_to_working
+from ..errors import DocumentError
+from ..frame import Raster
+from ..geometry import Geometry, LensShape, Lent, View, spread
+from ..ledger import LoanLine, Scene, Source
+from .cache import key_of
+from .ground import Ground, lens_by, turn_of
+from .kernels import to_working
+from .masks import Latches
+
+F32 = NDArray[np.float32]
+PAST = 40.0
+"""Px past its own edge over which a lent frame fades: until there its edge is drawn on, as held by hand it is never the same."""
+OpenSource = Callable[[Source], Raster]
+
+
+@dataclass(frozen=True)
+class Brought:
+    """A loan in force. matrix: from its camera RGB to working light that fits the scene's; key: names all it depends on."""
+
+    line: LoanLine
+    ground: Ground
+    geometry: Geometry
+    matrix: F32
+    key: str
+
+    def light(self, view: View) -> F32:
+        """Working light (3, h, w) of a view of the scene; its lens's falloff is still in it."""
+        planes = self.ground.staged(view, "rescued", self.geometry)
+        out = np.empty_like(planes)
+        to_working(planes, self.matrix, out)
+        return out
+
+    def inside(self, view: View) -> F32:
+        """Where its frame reaches over a view (h, w), and a little past it."""
+        at = np.empty((2, view.size[1], view.size[0]), np.float32)
+        g = self.geometry
+        spread(g.nodes(view, g.turned_to_source), np.full(2, float(g.long_edge)), np.zeros(2), 0, at)
+        edge = np.minimum(np.minimum(at[0], g.width - at[0]), np.minimum(at[1], g.height - at[1]))
+        return np.asarray(np.clip(1 + edge / PAST, 0, 1), np.float32)
+
+
+def known_lens_of(ground: Ground) -> LensShape:
+    """The lens of a frame as it is, whatever the scene undoes of it."""
+    for known in ("database", "frame"):
+        shape = lens_by(known, ground.raster.info)
+        if shape is not None:
+            return shape
+    return LensShape()
+
+
+def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | None) -> list[Brought]:
+    """The loans of a scene that are on. Raises DocumentError where one's frame cannot be opened."""
+    out = []
+    for line in scene.loans:
+        if not line.on or line.strength == 0:
+            continue
+        source = scene.source(line.source)
+        if lent is None:
+            raise DocumentError(f"the frame that is lent, {source.path}, is not there", "loans")
+        raster = lent(source)
+        info = raster.info
+        bare = Ground(ground.shop, Scene(sources=[source]), raster)
+        chief = ground.raster.info
+        unit = max(chief.width, chief.height)
+        upright = Geometry(chief.width, chief.height, chief.orientation, known_lens_of(ground))
+        turn = tuple(float(v) for v in turn_of(line.turn).ravel())
+        between = Lent(ground.geometry, upright, turn, line.focal / unit)
+        geometry = Geometry(info.width, info.height, info.orientation, known_lens_of(bare), sphere=between)
+        stops = ground.base_exposure - line.ev + line.params.stops
+        matrix = (camera_to_working(info.colour, ground.light()) * 2.0**stops).astype(np.float32).ravel()
+        key = key_of(
+            "loan", raster.identity, geometry.key(), [float(v) for v in matrix], line.strength,
+            latches.where_key(line.latch, line.spare),
+        )  # fmt: skip
+        out.append(Brought(line, bare, geometry, matrix, key))
+    return out

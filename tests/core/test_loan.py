@@ -1,0 +1,121 @@
+"""Loans: the dark twin's light in the sky of the bright one, and nowhere else."""
+
+import numpy as np
+import pytest
+
+from fieldworld.camera import shoot, smaller
+from fieldworld.lent import find_any
+from sunlatch.errors import DocumentError, JoinError
+from sunlatch.frame import FrameStore, hash_file
+from sunlatch.join import Taken, lend
+from sunlatch.ledger import Latch, Scene, Source, new_ingredient, parse_scene
+from sunlatch.render import Engine
+
+WIDTH = 1200
+
+
+@pytest.fixture(scope="module")
+def frames(tmp_path_factory: pytest.TempPathFactory, store: FrameStore) -> dict[str, Taken]:
+    folder = tmp_path_factory.mktemp("twins")
+    out = {}
+    for name in ("twin-dark", "twin-bright", "heath"):
+        path = folder / f"{name}.dng"
+        shoot(smaller(find_any(name), WIDTH), path)
+        raster = store.whole(hash_file(path), path)
+        out[name] = Taken(name, path.name, raster.info, raster)
+    return out
+
+
+def source(name: str) -> Source:
+    return Source(id=name, sha256=("a" if "dark" in name else "b") * 64, path=f"{name}.dng")
+
+
+@pytest.fixture(scope="module")
+def scene(frames: dict[str, Taken], engine: Engine) -> Scene:
+    made = Scene(sources=[source("twin-bright")])
+    bare = engine.develop(Scene(sources=made.sources[:1]), frames["twin-bright"].raster)
+    ramp = new_ingredient("ramp", params={"full": {"x": 0.5, "y": 0.1}, "none": {"x": 0.5, "y": 0.3}})
+    made.latches.append(Latch(name="Top", ingredients=[ramp], read_at=bare.ground.read_at()))
+    line = lend(frames["twin-bright"], frames["twin-dark"], engine)
+    line.latch = made.latches[0].id
+    made.sources.append(source("twin-dark"))
+    made.loans.append(line)
+    return parse_scene(made.model_dump(mode="json"))
+
+
+def lent(frames: dict[str, Taken]):  # type: ignore[no-untyped-def]
+    return lambda s: frames[s.id].raster
+
+
+def test_it_is_aligned_and_its_exposure_told(scene: Scene) -> None:
+    loan = scene.loans[0]
+    assert loan.ev == pytest.approx(np.log2(30 / 250), abs=0.05)
+    assert loan.params.stops == pytest.approx(loan.ev, abs=0.01)
+    assert np.degrees(np.linalg.norm(loan.turn)) < 0.02
+
+
+def test_it_is_let_in_where_it_is_latched_and_nowhere_else(
+    scene: Scene, frames: dict[str, Taken], engine: Engine
+) -> None:
+    raster = frames["twin-bright"].raster
+    with_it = engine.develop(scene, raster, lent=lent(frames))
+    view = with_it.geometry.fit(600)
+    light = with_it.light_planes(view)
+    alone = engine.develop(Scene(sources=scene.sources[:1]), raster).light_planes(view)
+    own = engine.develop(Scene(sources=[source("twin-dark")]), frames["twin-dark"].raster).light_planes(view)
+    h = view.size[1]
+    assert np.allclose(light[:, int(0.6 * h) :], alone[:, int(0.6 * h) :], rtol=1e-4, atol=1e-6)
+    top = slice(0, int(0.05 * h))
+    # as it was taken: the twin's own picture
+    ratio = light[1, top] / np.maximum(own[1, top], 1e-4)
+    assert np.median(ratio) == pytest.approx(1, abs=0.06)
+    # between the two no step that neither has: the mix of both by the latch
+    mask = with_it.latches.mask(scene.latches[0], view)
+    between = (mask > 0.2) & (mask < 0.8)
+    mixed = alone[1] + mask * (own[1] - alone[1])
+    assert np.median(np.abs(light[1] / mixed - 1)[between]) < 0.05
+
+
+def test_as_light_as_the_scene_it_cannot_be_told_from_it(
+    scene: Scene, frames: dict[str, Taken], engine: Engine
+) -> None:
+    level = scene.model_copy(deep=True)
+    level.loans[0].params.stops = 0.0
+    level.loans[0].latch = None
+    raster = frames["twin-bright"].raster
+    lit = engine.develop(level, raster, lent=lent(frames))
+    view = lit.geometry.fit(600)
+    light = lit.light_planes(view)
+    alone = engine.develop(Scene(sources=scene.sources[:1]), raster).light_planes(view)
+    unclipped = (alone[1] < 0.5) & (alone[1] > 0.02)
+    assert np.median(np.abs(np.log2(light[1][unclipped] / alone[1][unclipped]))) < 0.06
+
+
+def test_it_turns_and_is_cut_with_the_scene(scene: Scene, frames: dict[str, Taken], engine: Engine) -> None:
+    """Lens, level and crop: what is lent stays on its place."""
+    turned = scene.model_copy(deep=True)
+    turned.loans[0].params.stops = 0.0
+    turned.loans[0].latch = None
+    turned.ground.lens.params.known = "database"
+    turned.ground.trim.params.level = 4.0
+    raster = frames["twin-bright"].raster
+    lit = engine.develop(turned, raster, lent=lent(frames))
+    view = lit.geometry.fit(600)
+    bare = turned.model_copy(deep=True)
+    bare.loans, bare.sources = [], bare.sources[:1]
+    light, alone = (d.light_planes(view)[1] for d in (lit, engine.develop(bare, raster)))
+    unclipped = (alone < 0.5) & (alone > 0.02)
+    assert np.median(np.abs(np.log2(light[unclipped] / alone[unclipped]))) < 0.06
+
+
+def test_what_cannot_be_lent_is_said(frames: dict[str, Taken], engine: Engine, scene: Scene) -> None:
+    with pytest.raises(JoinError, match="own frame"):
+        lend(frames["twin-dark"], frames["twin-dark"], engine)
+    with pytest.raises(JoinError, match="something else"):
+        lend(frames["twin-dark"], frames["heath"], engine)
+    with pytest.raises(DocumentError, match="not there"):
+        engine.develop(scene, frames["twin-bright"].raster)
+    data = scene.model_dump(mode="json")
+    data["loans"][0]["source"] = "nobody"
+    with pytest.raises(DocumentError, match="not in the document"):
+        parse_scene(data)

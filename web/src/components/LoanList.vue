@@ -1,0 +1,176 @@
+<script setup lang="ts">
+/** What second frames lend to this scene: each a line with its light and where it is let in. */
+import { ElSwitch } from "element-plus";
+import { computed, ref } from "vue";
+
+import { client, need, type Schemas } from "../api/client";
+import { useScene } from "../stores/scene";
+import InlineNumber from "./InlineNumber.vue";
+
+type Loan = Schemas["LoanLine"];
+const scene = useScene();
+const loans = computed(() => (scene.document?.loans ?? []) as Loan[]);
+const field = computed(() =>
+  scene.vocabulary!.moves.find((k) => k.kind === "loan")!.fields.find((f) => f.name === "stops")!,
+);
+const nameOf = (loan: Loan) =>
+  scene.opened?.sources.find((s) => s.id === loan.source)?.name ??
+  scene.document?.sources.find((s) => s.id === loan.source)?.path ??
+  "a frame";
+const offered = ref<Schemas["FrameLine"][] | null>(null);
+const aligning = ref("");
+
+/** Frames that may lend, those of the same group first. */
+async function offer(): Promise<void> {
+  const params = { path: { outing_id: scene.opened!.outing } };
+  const frames = await need(client.GET("/api/outings/{outing_id}/frames", { params }));
+  const own = new Set(scene.document!.sources.map((s) => s.sha256));
+  const group = frames.find((f) => f.sha256 === scene.document!.sources[0]!.sha256)?.group;
+  const near = (f: Schemas["FrameLine"]) => Number(!!group && f.group === group);
+  offered.value = frames.filter((f) => !own.has(f.sha256)).sort((a, b) => near(b) - near(a));
+}
+async function lend(frame: Schemas["FrameLine"]): Promise<void> {
+  aligning.value = frame.name;
+  try {
+    const made = await need(
+      client.POST("/api/scenes/{scene_id}/loans", {
+        params: { path: { scene_id: scene.opened!.id } },
+        body: { document: scene.current(), frame: frame.id },
+      }),
+    );
+    scene.notices.settle("loan");
+    const document = scene.document!;
+    if (!document.sources.some((s) => s.id === made.source.id)) document.sources.push(made.source);
+    const sky = scene.latches.find((l) => l.name === "Sky");
+    (document.loans ??= []).push({ ...made.loan, latch: sky?.id ?? null });
+    offered.value = null;
+    await scene.commit(`Loan from ${frame.name}`);
+  } catch (error) {
+    scene.notices.tell("loan", error as Error);
+  } finally {
+    aligning.value = "";
+  }
+}
+function change(loan: Loan, stops: number): void {
+  loan.params = { ...loan.params, stops };
+  scene.touched();
+}
+function remove(loan: Loan): void {
+  const document = scene.document!;
+  document.loans = loans.value.filter((l) => l.id !== loan.id);
+  if (!document.loans.some((l) => l.source === loan.source))
+    document.sources = document.sources.filter((s) => s.id !== loan.source);
+  void scene.commit(`Loan from ${nameOf(loan)} removed`);
+}
+</script>
+
+<template>
+  <section aria-label="Loans">
+    <h2>Loans</h2>
+    <ul>
+      <li v-for="loan in loans" :key="loan.id" :class="{ off: !loan.on }">
+        <ElSwitch
+          v-model="loan.on"
+          size="small"
+          :aria-label="`Loan from ${nameOf(loan)} on or off`"
+          @change="scene.commit(`Loan from ${nameOf(loan)} ${loan.on ? 'on' : 'off'}`)"
+        />
+        <p>
+          Loan from <b>{{ nameOf(loan) }}</b>,
+          <InlineNumber
+            :field="field"
+            :value="loan.params?.stops ?? 0"
+            :name="`Loan from ${nameOf(loan)}: Light`"
+            @change="(v) => change(loan, v)"
+            @commit="scene.commit('Light of a loan')"
+          />, latched to
+          <select
+            class="boxed"
+            :value="loan.latch ?? ''"
+            :aria-label="`What the loan from ${nameOf(loan)} is latched to`"
+            @change="
+              loan.latch = ($event.target as HTMLSelectElement).value || null;
+              scene.commit(`Loan from ${nameOf(loan)} latched`);
+            "
+          >
+            <option value="">nothing: all of it</option>
+            <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
+          </select>
+        </p>
+        <button
+          class="plain"
+          type="button"
+          :aria-label="`Remove the loan from ${nameOf(loan)}`"
+          @click="remove(loan)"
+        >
+          remove
+        </button>
+      </li>
+    </ul>
+    <p v-if="aligning" class="quiet pad" role="status">Aligning {{ aligning }} …</p>
+    <button
+      v-else-if="!offered"
+      class="plain"
+      type="button"
+      @click="offer().catch((e: Error) => scene.notices.tell('loan', e))"
+    >
+      Lend from another frame
+    </button>
+    <template v-else>
+      <p class="quiet pad">Which frame lends?</p>
+      <div class="frames">
+        <button v-for="f in offered" :key="f.id" class="plain" type="button" @click="lend(f)">
+          <img :src="`/api/frames/${f.id}/thumbnail?long=160`" alt="" />
+          {{ f.name }}
+        </button>
+      </div>
+      <button class="plain" type="button" @click="offered = null">None of them</button>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+section {
+  padding: 4px 10px 8px;
+  border-top: 1px solid var(--line);
+}
+h2 {
+  font-weight: 600;
+  padding: 4px 0;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: flex;
+  align-items: flex-start;
+  gap: 7px;
+  padding: 3px 0;
+}
+li p {
+  flex: 1;
+}
+.off p {
+  color: var(--dim);
+}
+.frames {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1fr;
+  gap: 4px;
+  max-height: 300px;
+  overflow: auto;
+}
+.frames .plain {
+  font-size: 11px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.frames img {
+  display: block;
+  width: 100%;
+  height: 56px;
+  object-fit: cover;
+}
+</style>
