@@ -2,13 +2,14 @@
 
 from .filters import phase_table, taps
 from .lens import LensShape, fit_even
-from .map import Geometry, Trimmed, View, widened
+from .map import Geometry
 from .nodes import Nodes, spread
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
 from .projection import PROJECTIONS
 from .resample import resample, separable
 from .sphere import Across, Lent, Master, Member, Onto, Outline, Sphere
 from .trim import Box
+from .view import Trimmed, View, widened
 from .warp import Drawn, origins, warp
 
 __all__ = [

@@ -28,6 +28,7 @@ from .lens import REACH, LensShape
 from .nodes import EVERY, FAR, Nodes, spread
 from .sphere import Across, Lent, Onto, Sphere
 from .trim import EVERYWHERE, SLACK, Box, Cover, kept_inside, largest, widest
+from .view import Trimmed, View, widened
 
 F64 = NDArray[np.float64]
 
@@ -40,8 +41,6 @@ CANVAS_LIMIT = 1.6
 """Half the canvas may reach this many long edges from the middle."""
 COVER_STEPS = 72
 """Steps along the canvas's long side between places whose source is known when a box is looked for."""
-USUAL_ASPECT = 1.8
-"""No frame is longer than this; pictures of many frames are."""
 WIDEST_STEPS = 200
 """Cells along the canvas's long side when the largest rectangle of a ragged outline is looked for."""
 MESH_TRIED = 12
@@ -52,36 +51,6 @@ MESH_MOST = 48
 """…but not more than these."""
 MESH_ROOM = 0.08
 """As far around the canvas as handles may lie."""
-
-
-@dataclass(frozen=True)
-class View:
-    """What is asked for: a region of the developed picture as fractions (x0, y0, x1, y1) of its
-    width and height (beyond 0 and 1 lies what Trim cut away), and the size (width, height) in px
-    it is wanted in."""
-
-    region: tuple[float, float, float, float]
-    size: tuple[int, int]
-
-    def rows(self, first: int, last: int) -> "View":
-        """The same view cut down to some of its rows."""
-        x0, y0, x1, y1 = self.region
-        dv = (y1 - y0) / self.size[1]
-        return View((x0, y0 + first * dv, x1, y0 + last * dv), (self.size[0], last - first))
-
-
-@dataclass(frozen=True)
-class Trimmed:
-    """What is kept. centre: in source coordinates, None for the best place; width, height: None for
-    the largest; aspect: width / height; None for free, or where nothing else is set for the frame's own; shift: of an unplaced box, in long edges;
-    empty: True where empty corners were asked for."""
-
-    centre: tuple[float, float] | None = None
-    width: float | None = None
-    height: float | None = None
-    aspect: float | None = None
-    shift: tuple[float, float] = (0.0, 0.0)
-    empty: bool = False
 
 
 _STRAIGHT = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
@@ -432,11 +401,6 @@ class Geometry:
                 "source": np.moveaxis(mesh.values, 0, -1).round(7).ravel().tolist(),
             },
         }  # fmt: skip
-
-
-def widened(width: float, height: float) -> float:
-    """How many times longer than a frame's the long edge of a picture must be, to be as many px."""
-    return max(1.0, math.sqrt(max(width, height) / min(width, height) / USUAL_ASPECT))
 
 
 @lru_cache(128)

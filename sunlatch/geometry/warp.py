@@ -16,8 +16,9 @@ from ..blocks import Fetch
 from ..compiled import inlined, kernel, part
 from ..patience import go_on
 from .filters import PHASES, SHARP, phase_table
-from .map import Geometry, View
+from .map import Geometry
 from .nodes import EVERY, Nodes, along_row, spread
+from .view import View
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]

@@ -39,7 +39,7 @@ def ground(page: Page, shot: Callable[[str], None]) -> None:
 
 
 def latch(page: Page, shot: Callable[[str], None]) -> None:
-    """A sky behind twigs; a pool with its handles; a painted refinement in black and white."""
+    """A sky behind twigs; a painted refinement in black and white."""
     page.get_by_role("button", name="+ Sky", exact=True).click()
     settled(page)
     box = page.locator(".stage").bounding_box()
@@ -58,11 +58,23 @@ def latch(page: Page, shot: Callable[[str], None]) -> None:
     shot("latch-hand")
     page.keyboard.press("Escape")
     page.get_by_text("Tint", exact=True).click()
-    page.get_by_role("button", name="Ledger").click()
-    page.get_by_role("button", name="+ Pool", exact=True).click()
+
+
+def joined(page: Page, shot: Callable[[str], None]) -> None:
+    """Frames about to be joined, and the sweep they make: its projections, its seams."""
+    page.get_by_role("region", name="Sweep of 5").get_by_role("button", name="Join").click()
+    panel = page.get_by_role("region", name="Join", exact=True)
+    expect(panel.get_by_role("img")).to_be_visible(timeout=40_000)
+    page.wait_for_timeout(500)
+    shot("gather-join")
+    panel.get_by_role("button", name="Join them").click()
+    page.wait_for_url("**/join/**", timeout=90_000)
     settled(page)
-    page.wait_for_timeout(800)
-    shot("latch-pool")
+    page.get_by_role("button", name="Open Projection").click()
+    page.wait_for_timeout(4000)
+    shot("join-sweep")
+    page.get_by_role("link", name="The Ammerlin coast").click()
+    gathered(page)
 
 
 def subject(page: Page, shot: Callable[[str], None]) -> None:
@@ -131,9 +143,6 @@ def main(frames: Path, out: Path) -> None:
         def shot(name: str) -> None:
             page.screenshot(path=out / f"{name}.png")
 
-        page.goto(running.url)
-        page.get_by_label("Password").wait_for()
-        shot("sign-in")
         page.goto(running.link)
         page.locator(".tile img").last.wait_for()
         gathered(page)
@@ -154,6 +163,7 @@ def main(frames: Path, out: Path) -> None:
         gathered(page)
         shot("gather-field-camera")
         page.get_by_role("button", name="Disconnect").click()
+        joined(page, shot)
         open_scene(page, "pool")
         page.wait_for_timeout(800)
         shot("light-pool")
