@@ -258,6 +258,14 @@ class Upright(Protocol):
     def __hash__(self) -> int: ...
 
 
+def turned_by(p: F64, focal: float, turn: tuple[float, ...]) -> F64:
+    """Places on the upright plane of a lens (..., 2) where a camera of the same focal length, turned (3×3, row by row), sees
+    them (..., 2); NaN behind it."""
+    d = np.concatenate([p, np.full_like(p[..., :1], focal)], -1) @ np.array(turn).reshape(3, 3).T
+    z = np.where(d[..., 2] > 1e-3, d[..., 2], np.nan)
+    return np.asarray(d[..., :2] / z[..., None] * focal)
+
+
 @dataclass(frozen=True)
 class Lent:
     """A second frame as a scene of another is looked at. shown: the scene's map; upright: its frame's, freed of the lens's
@@ -272,12 +280,7 @@ class Lent:
         """Places of the scene's turned plane (..., 2) to the upright plane of the second frame's lens (..., 2); NaN behind
         the camera."""
         p = self.upright.to_turned(self.shown.turned_to_source(points))
-        d = (
-            np.concatenate([p, np.full_like(p[..., :1], self.focal)], -1)
-            @ np.array(self.turn).reshape(3, 3).T
-        )
-        z = np.where(d[..., 2] > 1e-3, d[..., 2], np.nan)
-        return np.asarray(d[..., :2] / z[..., None] * self.focal)
+        return turned_by(p, self.focal, self.turn)
 
     def looked_at(self, points: F64) -> F64:
         """Nobody asks where a place of the second frame lies on the scene."""
@@ -302,12 +305,7 @@ class Across:
         """Source coordinates of the reference (..., 2) to the upright plane of the frame's lens (..., 2); NaN behind the
         camera."""
         p = self.reference.to_turned(np.asarray(points, float))
-        d = (
-            np.concatenate([p, np.full_like(p[..., :1], self.focal)], -1)
-            @ np.array(self.turn).reshape(3, 3).T
-        )
-        z = np.where(d[..., 2] > 1e-3, d[..., 2], np.nan)
-        return np.asarray(d[..., :2] / z[..., None] * self.focal)
+        return turned_by(p, self.focal, self.turn)
 
     def looked_at(self, points: F64) -> F64:
         """Nobody asks where a place of the frame lies on the reference."""

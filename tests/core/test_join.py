@@ -213,12 +213,12 @@ def test_a_horizon_drawn_along_makes_it_level(sweep: Scene) -> None:
 
 def test_two_rows_in_any_order(shots: Shots, engine: Engine) -> None:
     names = [f"rows-{n}" for n in (4, 1, 6, 2, 5, 3)]
-    some = [shots.source(n) for n in names]
+    some = [shots.source(n, 1500) for n in names]
     base = plan_sweep(taken_of(some, shots.open), engine)
     assert len(base.members) == 6
     assert not base.left_out
     order, overlap = order_of(base)
-    assert [s.split(f"-{WIDTH}")[0] for s in order] == [
+    assert [s.split("-1500")[0] for s in order] == [
         "rows-6",
         "rows-5",
         "rows-4",
@@ -227,12 +227,12 @@ def test_two_rows_in_any_order(shots: Shots, engine: Engine) -> None:
         "rows-3",
     ]
     assert 0.1 < overlap < 0.6
-    assert abs(base.focal / (35 / 36 * WIDTH) - 1) < 0.005
+    assert abs(base.focal / (35 / 36 * 1500) - 1) < 0.005
 
 
 def test_a_full_turn_closes(shots: Shots, engine: Engine, tmp_path: Path) -> None:
-    some = [shots.source(f"round-{n}") for n in range(1, 13)]
-    base = plan_sweep(taken_of(some, shots.open), engine)
+    some = [shots.source(f"round-{n}", 1500) for n in range(1, 13)]
+    base = plan_sweep(taken_of(some, shots.open), engine, quick=True)
     assert len(base.members) == 12
     scene = scene_of(base, some)
     raster = JoinStore(tmp_path).first_look(scene, shots.open, engine)
