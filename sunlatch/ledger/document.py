@@ -279,9 +279,7 @@ class Scene(_Strict):
         if self.loans and self.base.kind == "sweep":
             raise ValueError("a frame can be lent to a frame or a bracket, not to a sweep")
         if self.base.kind == "frame":
-            if set(known) != own | lent:
-                raise ValueError("a scene of one frame has one source, and those of its loans")
-            return
+            return  # the first source; others may be lent, or not be any more
         members = [m.source for m in self.base.members]
         if len(set(members)) != len(members) or not set(members) <= set(known):
             raise ValueError("base.members names a source twice, or one that is not in the document")

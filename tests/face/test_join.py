@@ -187,8 +187,10 @@ def test_the_dark_twin_lends_its_sky(page: Page):
     on_the_path(page, "Light")
     page.get_by_role("button", name="+ Sky", exact=True).click()
     settled(page)
-    before = picture(page)
     on_the_path(page, "Join")
+    before = picture(page)
+    refused: list[str] = []
+    page.on("response", lambda r: refused.append(r.text()) if r.status == 422 else None)
     page.get_by_role("button", name="Lend from another frame").click()
     offered = page.get_by_role("region", name="Loans").locator(".frames button")
     expect(offered.first).to_contain_text("twin-dark")  # of the same group: first
@@ -206,3 +208,4 @@ def test_the_dark_twin_lends_its_sky(page: Page):
     page.get_by_role("button", name="Remove the loan from twin-dark.dng").click()
     settled(page)
     assert abs(picture(page).astype(float) - before).mean() < 1
+    assert not refused

@@ -57,7 +57,11 @@ watch(
   () => {
     if (!scene.opened || !scene.document) return;
     now.ask(() => read(scene.shown(), `${windowId}/now`, wings.value));
-    const doc = { ...scene.current(), moves: [], latches: [] };
+    const current = scene.current();
+    // what Ground is latched to stays: the document would not hold without it
+    const ground = Object.values(current.ground ?? {}) as { latch?: string | null }[];
+    const latches = ground.some((line) => line.latch) ? current.latches : [];
+    const doc = { ...current, moves: [], latches, loans: [] };
     const key = JSON.stringify(doc);
     if (key !== startOf) {
       startOf = key;

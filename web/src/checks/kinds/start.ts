@@ -2,7 +2,7 @@
 import type { Check } from "../check";
 
 /** What gives the picture its shape: kept, so that only light is compared. */
-const SHAPE = ["lens", "plumb", "trim"];
+const SHAPE = ["lens", "plumb", "trim", "projection"];
 
 export default {
   what: "start",

@@ -8,6 +8,7 @@ export default {
   said: "The frame as it came",
   document(doc) {
     doc.moves = [];
+    doc.loans = [];
     delete (doc as { ground?: unknown }).ground;
   },
 } satisfies Check;
