@@ -4,6 +4,7 @@ import { useEventListener } from "@vueuse/core";
 import { computed, ref, shallowRef, watch } from "vue";
 
 import { checkOf, toldOf } from "../checks";
+import { useAiming } from "../composables/aiming";
 import { useMasks } from "../composables/masks";
 import { usePlumb } from "../composables/plumb";
 import { useReading } from "../composables/reading";
@@ -118,27 +119,7 @@ useEventListener(
   { capture: true },
 );
 
-/** Where a tool would point, moved by the arrow keys. */
-const aim = ref<Spot | null>(null);
-const STEPS: Record<string, [number, number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
-};
-const MIDDLE = { x: 0.5, y: 0.5 };
-function aiming(e: KeyboardEvent): void {
-  if (!view.tool || !(e.target as HTMLElement).classList.contains("stage")) return;
-  const step = STEPS[e.key];
-  if (step) {
-    const from = aim.value ?? MIDDLE;
-    const by = e.shiftKey ? 0.002 : 0.02;
-    const within = (v: number) => Math.min(1, Math.max(0, v));
-    aim.value = { x: within(from.x + step[0] * by), y: within(from.y + step[1] * by) };
-    reading.read(aim.value);
-    e.preventDefault();
-  } else if (e.key === "Enter") tool.value?.key?.(aim.value ?? MIDDLE, e.shiftKey);
-}
+const { aim, aiming } = useAiming(tool, (at) => reading.read(at));
 watch(
   () => view.tool,
   (name) => {

@@ -44,3 +44,19 @@ export function useTable(outing: Ref<Schemas["OutingOut"] | null>) {
 
   return { heap, table, shown, chosen, currentId, current, looking, large, choose, chooseAll, look, step };
 }
+
+/** What the table says where it is empty, and where there is more to come. */
+export function useTableSays(outing: Ref<Schemas["OutingOut"] | null>, shown: Readonly<Ref<Frame[]>>) {
+  const frames = (n: number) => (n === 1 ? "1 frame" : `${n} frames`);
+  const empty = computed(() => {
+    if (!outing.value || shown.value.length) return "";
+    return outing.value.frames.length
+      ? "Nothing lies on this heap."
+      : "No frames yet. Drop the raw files of one trip here, read a folder, or connect the field camera; then choose the one worth the evening.";
+  });
+  const more = computed(() => {
+    const of = outing.value;
+    return of && of.frames.length < of.count ? `${of.frames.length} of ${frames(of.count)} …` : "";
+  });
+  return { empty, more };
+}

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Gather: frames come in, find their groups and their heaps; a scene begins from one. */
-import { computed, onMounted, ref } from "vue";
+import { onMounted, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import { client, need } from "../api/client";
@@ -19,7 +19,7 @@ import TrayPanel from "../components/TrayPanel.vue";
 import type { Naming } from "../composables/naming";
 import { useGatherKeys } from "../composables/gatherkeys";
 import { useOuting } from "../composables/outing";
-import { useTable } from "../composables/table";
+import { useTable, useTableSays } from "../composables/table";
 import KeyTable from "../keys/KeyTable.vue";
 import { useSession } from "../stores/session";
 import { useTray } from "../stores/tray";
@@ -39,17 +39,7 @@ const joining = ref<{ frames: string[]; kind: "sweep" | "bracket" } | null>(null
 const removedOpen = ref(false);
 /** What is asked in a line of its own. */
 const asking = ref<"" | "folder" | "new">("");
-const frames = (n: number) => (n === 1 ? "1 frame" : `${n} frames`);
-const empty = computed(() => {
-  if (!outing.value || shown.value.length) return "";
-  return outing.value.frames.length
-    ? "Nothing lies on this heap."
-    : "No frames yet. Drop the raw files of one trip here, read a folder, or connect the field camera; then choose the one worth the evening.";
-});
-const more = computed(() => {
-  const of = outing.value;
-  return of && of.frames.length < of.count ? `${of.frames.length} of ${frames(of.count)} …` : "";
-});
+const { empty, more } = useTableSays(outing, shown);
 
 const connect = () =>
   at.tried(async () => {
