@@ -196,7 +196,7 @@ def _weighed(base: Bracket, frames: dict[str, Taken], shop: Workshop) -> Bracket
     home = true[[m.source for m in order].index(base.anchor)]
     told = {m.source: v - home for m, v in zip(order, true, strict=True)}
     members = [m.model_copy(update={"ev": told[m.source]}) for m in base.members]
-    return base.model_copy(update={"members": members, "headroom": max(0.0, -min(told.values()))})
+    return base.model_copy(update={"members": members})
 
 
 @dataclass(frozen=True)
@@ -218,7 +218,6 @@ def decide(
     for e in exposures:
         go_on()
         planes = e.draw(Block(0, h, 0, w), level, size, pool)
-        peak = cv2.resize(planes.max(0), small, interpolation=cv2.INTER_AREA)
         light = cv2.resize(planes[1], small, interpolation=cv2.INTER_AREA)
         # a clipped px anywhere in the cell makes its mean too small
         clips = cv2.dilate(
@@ -232,7 +231,7 @@ def decide(
         stops.append(np.log2(np.maximum(light, 1e-5) / e.time))
         valid.append((clips == 0) & (light > 3 * deviation) if not e.shortest else light > 3 * deviation)
         spread.append(1.44 * deviation / np.maximum(light, 1e-5))
-        del planes, peak
+        del planes
     moved = np.zeros(stops[0].shape, bool)
     agrees = np.zeros((len(exposures), *stops[0].shape), np.float32)
     for a in range(len(exposures)):

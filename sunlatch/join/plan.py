@@ -36,6 +36,7 @@ LOOKED_AT: Final = 1000
 QUICKLY: Final = 560
 """…and where only a first picture is wanted."""
 FINER: Final = 1752
+"""Long edge at which matches are made finer, px."""
 MOST: Final = 60
 GRAIN: Final = 64
 """The master's sides are whole numbers of so many px, so that all its levels agree."""
@@ -107,6 +108,7 @@ def plan_sweep(
 
 
 def tuned(usable: list[Taken], pairs: list[Pair], shop: Workshop, quick: bool) -> Solved:
+    """How the frames of pairs were turned; by finer matches unless quick. Raises JoinError that names them."""
     stated = {round(f.info.focal, 4) for f in usable if f.info.focal_mm}
     focal = stated.pop() if len(stated) == 1 else None
     corner = usable[0].geometry.half_diagonal

@@ -201,12 +201,12 @@ def _adjust(
     count = 2 + 3 * (len(order) - 1)
     rows = np.arange(2 * len(a)).reshape(-1, 2)
     at: list[F64] = []
-    for who in (i, j):
-        on = who > 0
-        columns = 2 + 3 * (who[on] - 1)
+    for frame in (i, j):
+        turned = frame > 0  # the first one stands still
+        columns = 2 + 3 * (frame[turned] - 1)
         for n in range(3):
             for axis in range(2):
-                at.append(np.stack([rows[on, axis], columns + n]))
+                at.append(np.stack([rows[turned, axis], columns + n]))
     for n in range(2):
         at.append(np.stack([np.arange(2 * len(a)), np.full(2 * len(a), n)]))
     at.append(np.array([[2 * len(a), 2 * len(a) + 1], [0, 1]]))

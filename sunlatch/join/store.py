@@ -17,20 +17,16 @@ from ..ledger import Bracket, Scene, Source, Sweep
 from ..patience import uncounted
 from ..render.workshop import Workshop
 from . import bracket, sweep
+from .plan import Progress, nothing
 from .raster import SEAMS, Joined, facts_of, key_of_join
 from .taken import Taken
 
 F16 = NDArray[np.float16]
 Open = Callable[[Source], Raster]
-Progress = Callable[[str, float], None]
 
 FIRST_LONG: Final = 2600
 """The first look of a sweep is joined at the first level no longer than this, px."""
 OPEN: Final = 4
-
-
-def _nothing(step: str, done: float) -> None:
-    """Nobody asks how far it is."""
 
 
 def first_level(size: Sequence[int]) -> int:
@@ -75,9 +71,9 @@ class JoinStore:
 
     def first_look(self, scene: Scene, open_frame: Open, shop: Workshop) -> Joined:
         """Something to look at as soon as possible. open_frame: a source's raster, the quickest will do."""
-        return self._joined(scene, open_frame, shop, "first", _nothing)
+        return self._joined(scene, open_frame, shop, "first", nothing)
 
-    def whole(self, scene: Scene, open_frame: Open, shop: Workshop, progress: Progress = _nothing) -> Joined:
+    def whole(self, scene: Scene, open_frame: Open, shop: Workshop, progress: Progress = nothing) -> Joined:
         """All of it. open_frame: a source's whole raster."""
         return self._joined(scene, open_frame, shop, "whole", progress)
 

@@ -1,7 +1,7 @@
 """A sweep's px, from its frames and its solution: band by band, at any size, onto the master."""
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass
 from typing import Final
@@ -25,7 +25,6 @@ from .taken import Taken
 F32 = NDArray[np.float32]
 F16 = NDArray[np.float16]
 I32 = NDArray[np.int32]
-Progress = Callable[[str, float], None]
 
 SMALL: Final = 1150
 """Long side of the master at the small size, at most, px: seams and blending are decided there, and cutting a graph of many

@@ -8,11 +8,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import GeometryError
 from ..frame import FrameInfo, Raster, whole
 from ..geometry import Geometry, LensShape
 from ..patience import go_on
-from ..render import lens_by
+from ..render.ground import lens_as_it_is
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -46,15 +45,8 @@ class Taken:
 
     @cached_property
     def lens(self) -> LensShape:
-        """What is known of its lens: by the database, else by the file's own tags."""
-        for known in ("database", "frame"):
-            try:
-                shape = lens_by(known, self.info)
-            except GeometryError:
-                shape = None
-            if shape is not None:
-                return shape
-        return LensShape()
+        """What is known of its lens."""
+        return lens_as_it_is(self.info)
 
     @cached_property
     def geometry(self) -> Geometry:

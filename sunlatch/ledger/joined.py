@@ -91,15 +91,12 @@ class BracketMember(_Strict):
 
 class Bracket(_Strict):
     """Exposures of one view, merged on the px of one of them, the anchor: Ground, coordinates and latches are those of that
-    frame. Light is in the anchor's own numbers, and goes on beyond 1.
-
-    focal: px; headroom: stops beyond 1 at which the shortest exposure clips."""
+    frame. Light is in the anchor's own numbers, and goes on beyond 1. focal: px."""
 
     kind: Literal["bracket"] = "bracket"
     revision: Literal[1] = 1
     anchor: Id
     focal: float = Field(gt=1, lt=1e6)
-    headroom: float = Field(default=0.0, ge=0, le=30)
     members: list[BracketMember] = Field(min_length=2, max_length=9)
     left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
 
@@ -107,6 +104,11 @@ class Bracket(_Strict):
     def taken(self) -> list[BracketMember]:
         """The members that are in."""
         return [m for m in self.members if m.on]
+
+    @property
+    def headroom(self) -> float:
+        """Stops beyond 1 at which the shortest exposure that is in clips."""
+        return max(0.0, -min(m.ev for m in self.taken))
 
 
 Base = Annotated[FrameBase | Sweep | Bracket, Field(discriminator="kind")]

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..colour import LightColour
 from ..colour.tones import SETTINGS, Tone
+from ..errors import GeometryError
 from ..frame import FrameInfo, Raster
 from ..geometry import (
     Geometry,
@@ -49,6 +50,18 @@ def lens_by(known: str, info: FrameInfo) -> LensShape | None:
     if known == "frame" and info.lens_tags:
         return from_opcodes(bytes.fromhex(info.lens_tags), info.width, info.height)
     return None
+
+
+def lens_as_it_is(info: FrameInfo) -> LensShape:
+    """What is known of a lens, whatever a scene undoes of it: by the database, else by the file's own tags."""
+    for known in ("database", "frame"):
+        try:
+            shape = lens_by(known, info)
+        except GeometryError:
+            shape = None
+        if shape is not None:
+            return shape
+    return LensShape()
 
 
 def lens_of(scene: Scene, info: FrameInfo) -> LensShape:

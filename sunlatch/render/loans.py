@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 from ..colour import camera_to_working
 from ..errors import DocumentError
 from ..frame import Raster
-from ..geometry import Geometry, LensShape, Lent, View, spread
+from ..geometry import Geometry, Lent, View, spread
 from ..ledger import LoanLine, Scene, Source
 from .cache import key_of
-from .ground import Ground, lens_by, turn_of
+from .ground import Ground, lens_as_it_is, turn_of
 from .kernels import to_working
 from .masks import Latches
 
@@ -48,15 +48,6 @@ class Brought:
         return np.asarray(np.clip(1 + edge / PAST, 0, 1), np.float32)
 
 
-def known_lens_of(ground: Ground) -> LensShape:
-    """The lens of a frame as it is, whatever the scene undoes of it."""
-    for known in ("database", "frame"):
-        shape = lens_by(known, ground.raster.info)
-        if shape is not None:
-            return shape
-    return LensShape()
-
-
 def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | None) -> list[Brought]:
     """The loans of a scene that are on. Raises DocumentError where one's frame cannot be opened."""
     out = []
@@ -71,10 +62,10 @@ def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | N
         bare = Ground(ground.shop, Scene(sources=[source]), raster)
         chief = ground.raster.info
         unit = max(chief.width, chief.height)
-        upright = Geometry(chief.width, chief.height, chief.orientation, known_lens_of(ground))
+        upright = Geometry(chief.width, chief.height, chief.orientation, lens_as_it_is(chief))
         turn = tuple(float(v) for v in turn_of(line.turn).ravel())
         between = Lent(ground.geometry, upright, turn, line.focal / unit)
-        geometry = Geometry(info.width, info.height, info.orientation, known_lens_of(bare), sphere=between)
+        geometry = Geometry(info.width, info.height, info.orientation, lens_as_it_is(info), sphere=between)
         stops = ground.base_exposure - line.ev + line.params.stops
         matrix = (camera_to_working(info.colour, ground.light()) * 2.0**stops).astype(np.float32).ravel()
         key = key_of(

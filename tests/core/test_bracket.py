@@ -77,6 +77,9 @@ def test_it_lies_on_its_middle_exposure(gulls: Scene) -> None:
         assert np.abs(off.mean(0)).max() < 0.25
         assert member.ev == pytest.approx(2.0 * (n - 3), abs=0.03)
     assert base.headroom == pytest.approx(4.0, abs=0.05)
+    without = base.model_copy(deep=True)
+    without.members[0].on = False  # the shortest: light clips where the next one does
+    assert without.headroom == pytest.approx(2.0, abs=0.05)
     assert told_of(gulls)[0] == [f"gulls-{n}-{WIDTH}" for n in range(1, 6)]
 
 

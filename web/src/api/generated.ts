@@ -2215,9 +2215,7 @@ export interface components {
         /**
          * Bracket
          * @description Exposures of one view, merged on the px of one of them, the anchor: Ground, coordinates and latches are those of that
-         *     frame. Light is in the anchor's own numbers, and goes on beyond 1.
-         *
-         *     focal: px; headroom: stops beyond 1 at which the shortest exposure clips.
+         *     frame. Light is in the anchor's own numbers, and goes on beyond 1. focal: px.
          */
         Bracket: {
             /**
@@ -2235,11 +2233,6 @@ export interface components {
             anchor: string;
             /** Focal */
             focal: number;
-            /**
-             * Headroom
-             * @default 0
-             */
-            headroom: number;
             /** Members */
             members: components["schemas"]["BracketMember"][];
             /** Left Out */

@@ -8,6 +8,7 @@ import { deciding } from "../model/why";
 import type { Values } from "../model/wording";
 import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
+import { holders } from "../stores/scene/latches";
 import { useView } from "../stores/view";
 import IngredientRow from "./IngredientRow.vue";
 import ParamControls from "./ParamControls.vue";
@@ -17,13 +18,7 @@ const view = useView();
 const habits = useHabits();
 const latch = computed(() => scene.latch!);
 const edge = computed(() => latch.value.edge_true as unknown as Values & { on: boolean });
-const inUse = computed(
-  () =>
-    scene.moves.filter((m) => m.latch === latch.value.id).length +
-    scene.latches.filter((l) =>
-      l.ingredients.some((i) => (i.params as unknown as Values).latch === latch.value.id),
-    ).length,
-);
+const inUse = computed(() => holders(scene.document!, latch.value.id).length);
 
 function rename(e: Event): void {
   const name = (e.target as HTMLInputElement).value.trim();

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { seamTint, tinted } from "./seams";
+import { headroom, seamTint, tinted } from "./seams";
 
 const px = (...numbers: number[]) => new Uint8ClampedArray(numbers.flatMap((n) => [n, n, n, 255]));
 
@@ -19,5 +19,14 @@ describe("seams", () => {
     const out = tinted(px(1, 1, 1, 2, 2, 2), 6, [[1, 1, 1], [2, 2, 2]], 1); // prettier-ignore
     expect(out[3]).toBe(0);
     expect(out[4 * 4 + 3]).toBe(64);
+  });
+});
+
+describe("a bracket", () => {
+  it("reaches as far as its shortest exposure that is in", () => {
+    const members = [-4, -2, 0, 2].map((ev) => ({ ev, on: true }));
+    expect(headroom(members)).toBe(4);
+    members[0]!.on = false;
+    expect(headroom(members)).toBe(2);
   });
 });

@@ -33,3 +33,7 @@ export function tinted(
   }
   return out;
 }
+
+/** Stops by which light clips further up than in the frame a bracket is merged on: as its shortest exposure that is in. */
+export const headroom = (members: { on: boolean; ev: number }[]): number =>
+  Math.max(0, ...members.filter((m) => m.on).map((m) => -m.ev));

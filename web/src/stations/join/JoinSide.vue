@@ -6,7 +6,7 @@ import { computed } from "vue";
 import BandsFolded from "../../components/BandsFolded.vue";
 import GroundLine from "../../components/GroundLine.vue";
 import LoanList from "../../components/LoanList.vue";
-import { seamTint } from "../../model/seams";
+import { headroom, seamTint } from "../../model/seams";
 import { useScene } from "../../stores/scene";
 import { useView } from "../../stores/view";
 
@@ -61,7 +61,9 @@ function border(empty: boolean): void {
         {{ sweep ? "Sweep" : "Bracket" }} of <b>{{ taken }}</b> frames
       </h2>
       <p v-if="bracket" class="pad">
-        Light clips at +{{ (CLIPS + (bracket.headroom ?? 0)).toFixed(1) }} stops, was +{{ CLIPS.toFixed(1) }}.
+        Light clips at +{{ (CLIPS + headroom(bracket.members)).toFixed(1) }} stops, was +{{
+          CLIPS.toFixed(1)
+        }}.
       </p>
       <ul v-if="sweep" class="lines">
         <GroundLine v-for="k in kinds" :key="k.kind" :kind="k" />

@@ -1,4 +1,5 @@
 /** Join: several frames as one picture, and what it is made of. */
+import { headroom } from "../../model/seams";
 import { sentence, type Values } from "../../model/wording";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
@@ -39,7 +40,7 @@ function loans(): string[] {
 }
 function of(base: NonNullable<ReturnType<typeof joined>>): string {
   if (base.kind === "bracket")
-    return `Bracket of ${count(base)} frames, clips ${(base.headroom ?? 0).toFixed(1)} stops further.`;
+    return `Bracket of ${count(base)} frames, clips ${headroom(base.members).toFixed(1)} stops further.`;
   const scene = useScene();
   const kind = scene.groundKinds.find((k) => k.kind === "projection")!;
   return `Sweep of ${count(base)} frames, ${sentence(kind, scene.ground("projection").params as Values)}.`;

@@ -1,7 +1,16 @@
 /** Latches and their ingredients: new ones, ones once more, two in one. */
-import type { IngredientLine, Kind, Latch, ParamField, Schemas } from "../../api/client";
+import type { IngredientLine, Kind, Latch, ParamField, SceneDocument, Schemas } from "../../api/client";
 import type { Core } from "./core";
 import { defaults, freshId } from "./lines";
+
+/** All that holds on to a latch: lines of every band, and latches made of it. None of them would hold without. */
+export function holders(document: SceneDocument, latch: string): unknown[] {
+  const lines = [...document.moves, ...(document.loans ?? []), ...Object.values(document.ground ?? {})];
+  const made = document.latches.filter((l) =>
+    l.ingredients.some((i) => (i.params as { latch?: unknown }).latch === latch),
+  );
+  return [...lines.filter((line) => (line as { latch?: string | null }).latch === latch), ...made];
+}
 
 export function latchWork(scene: Core) {
   function addLatch(kind: Kind): void {

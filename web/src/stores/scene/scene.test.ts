@@ -5,7 +5,7 @@ import { computed, ref, shallowRef } from "vue";
 import type { IngredientLine, Kind, Latch, MoveLine, SceneDocument, Schemas } from "../../api/client";
 import type { Core } from "./core";
 import { takeKept } from "./kept";
-import { latchWork } from "./latches";
+import { holders, latchWork } from "./latches";
 import { defaults, lines } from "./lines";
 
 const kind = (name: string, more: Partial<Kind> = {}): Kind =>
@@ -107,6 +107,25 @@ describe("a latch", () => {
     expect(at.latches.value).toHaveLength(2);
     at.joinLatches(a!, b!);
     expect(at.latch.value!.ingredients.map((i) => (i.params as { latch: string }).latch)).toEqual([b, a]);
+  });
+});
+
+describe("what holds on to a latch", () => {
+  it("is a line of any band, and a latch made of it", () => {
+    at.addMove(exposure);
+    at.addLatch(ramp);
+    at.addLatch(ramp);
+    const [a, b] = at.latches.value.map((l) => l.id);
+    const held = () => holders(at.document.value, a!).length;
+    at.moves.value[0]!.latch = null;
+    expect(held()).toBe(0);
+    at.moves.value[0]!.latch = a!;
+    expect(held()).toBe(1);
+    at.document.value.ground = { noise: { latch: a } } as unknown as SceneDocument["ground"];
+    at.document.value.loans = [{ latch: a }] as unknown as SceneDocument["loans"];
+    expect(held()).toBe(3);
+    at.joinLatches(b!, a!);
+    expect(held()).toBe(4);
   });
 });
 
