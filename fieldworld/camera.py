@@ -97,6 +97,8 @@ class Shot:
     taken: str = "2026:10:03 18:21:40"
     seed: int = 1
     job: str = ""
+    dust: int = 9
+    """How many specks lie on the sensor's glass."""
     white: str = "daylight"
     """What the camera took for white: "daylight" (D65), or "card", measured off a grey card there."""
 
@@ -182,12 +184,14 @@ def _flare(rgb: F32, scenery: Scenery) -> None:
         rgb[y0:y1, x0:x1] += (disc * strength * seen)[..., None] * (FILTERS @ colour).astype(np.float32)
 
 
-def specks(f_number: float, width: int, height: int) -> list[tuple[float, float, float, float]]:
+def specks(
+    f_number: float, width: int, height: int, count: int = 9
+) -> list[tuple[float, float, float, float]]:
     """The specks on this sensor as (x px, y px, radius px, depth): the same places every time."""
     rng = np.random.default_rng(4711)
-    places = rng.uniform(0.03, 0.97, (9, 2))
-    size = rng.uniform(0.0011, 0.0024, 9)
-    depth = rng.uniform(0.05, 0.16, 9)
+    places = rng.uniform(0.03, 0.97, (count, 2))
+    size = rng.uniform(0.0011, 0.0024, count)
+    depth = rng.uniform(0.05, 0.16, count)
     soft = 16 / f_number
     return [
         (float(x * width), float(y * height), float(s * width * soft**0.6), float(d / soft))
@@ -195,9 +199,9 @@ def specks(f_number: float, width: int, height: int) -> list[tuple[float, float,
     ]
 
 
-def _dust(rgb: F32, f_number: float) -> None:
+def _dust(rgb: F32, f_number: float, count: int) -> None:
     h, w = rgb.shape[:2]
-    for x, y, r, d in specks(f_number, w, h):
+    for x, y, r, d in specks(f_number, w, h, count):
         x0, x1 = max(int(x - 3 * r), 0), min(int(x + 3 * r) + 1, w)
         y0, y1 = max(int(y - 3 * r), 0), min(int(y + 3 * r) + 1, h)
         yy, xx = np.mgrid[y0:y1, x0:x1]
@@ -205,13 +209,15 @@ def _dust(rgb: F32, f_number: float) -> None:
         rgb[y0:y1, x0:x1] *= (1 - d / (1 + np.exp((rr - 1) * 4)))[..., None].astype(np.float32)
 
 
-def expose(radiance: F32, exposure: Exposure, seed: int, orientation: int = 1) -> NDArray[np.uint16]:
+def expose(
+    radiance: F32, exposure: Exposure, seed: int, orientation: int = 1, dust: int = 9
+) -> NDArray[np.uint16]:
     """The mosaic (h, w) uint16 that the sensor delivers for linear BT.709 radiance (h, w, 3) of the
     upright picture; specks, noise and filters lie on the sensor as it was held."""
-    return _read_out(_glass(radiance), exposure, seed, orientation)
+    return _read_out(_glass(radiance), exposure, seed, orientation, dust)
 
 
-def _read_out(rgb: F32, exposure: Exposure, seed: int, orientation: int) -> NDArray[np.uint16]:
+def _read_out(rgb: F32, exposure: Exposure, seed: int, orientation: int, dust: int) -> NDArray[np.uint16]:
     """The mosaic for what has come through the glass."""
     if orientation == 8:
         rgb = np.ascontiguousarray(np.rot90(rgb, -1))
@@ -219,7 +225,7 @@ def _read_out(rgb: F32, exposure: Exposure, seed: int, orientation: int) -> NDAr
         rgb = np.ascontiguousarray(np.rot90(rgb, 1))
     elif orientation != 1:
         raise ValueError(f"the field camera is not held that way ({orientation})")
-    _dust(rgb, exposure.f_number)
+    _dust(rgb, exposure.f_number, dust)
     h, w = rgb.shape[:2]
     electrons = FULL_WELL * 100 / exposure.iso
     noise = np.random.Generator(np.random.SFC64(seed)).standard_normal((h, w), dtype=np.float32)
@@ -255,7 +261,7 @@ def develop(shot: Shot, seen: Seen, scenery: Scenery, path: Path) -> None:
     """Expose what the lens sees and write the raw file."""
     glass = _glass(seen.radiance)
     _flare(glass, scenery)
-    mosaic = _read_out(glass, shot.exposure, shot.seed, shot.orientation)
+    mosaic = _read_out(glass, shot.exposure, shot.seed, shot.orientation, shot.dust)
     electrons = FULL_WELL * 100 / shot.exposure.iso
     write_dng(
         path,

@@ -10,7 +10,7 @@ import typer
 
 from .camera import CameraError, smaller
 from .demo import make
-from .lent import LENT, find_any
+from .lent import LENT, find_any, under, without
 from .outing import OUTING
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
@@ -39,13 +39,20 @@ def shoot(
     truth: Annotated[bool, typer.Option("--truth", help="Write the truth beside each frame")] = False,
     width: Annotated[int | None, typer.Option(min=64, max=9000, help="Long edge of the sensor, px")] = None,
     iso: Annotated[int | None, typer.Option(help="Instead of the shot's own")] = None,
+    leave_out: Annotated[
+        list[str] | None, typer.Option("--without", help="Leave out: cable, walker, gull, tripod, specks …")
+    ] = None,
+    sky: Annotated[str, typer.Option("--sky", help="Under the sky of another shot, and in its light")] = "",
     hands: Annotated[int, typer.Option(min=1, max=16, help="Frames made at a time")] = 2,
 ) -> None:
     """Shoot frames of the outing into a folder; those that are there already are left alone."""
     try:
         shots = [find_any(name) for name in names] if names else list(OUTING)
+        if sky:
+            shots = [under(shot, sky) for shot in shots]
     except KeyError as error:
         raise CameraError(f"There is no shot {error}; `sunlatch-field list` names them.") from error
+    shots = [without(shot, leave_out or []) for shot in shots]
     if width is not None:
         shots = [smaller(shot, width) for shot in shots]
     if iso is not None:

@@ -263,10 +263,23 @@ def _boat(s: Stage, rng: np.random.Generator) -> list[Stroke]:
     return out
 
 
+def _tripod(s: Stage, rng: np.random.Generator) -> list[Stroke]:
+    """A leg of the tripod beside the camera, its rubber foot on the ground: it reaches into the left lower corner."""
+    x, _, z = s.turn[:, 0] * -1.0 + s.turn[:, 2] * 1.2
+    foot = np.array([x, _ground(s, x, z) + 0.02, z])
+    top = np.array([0.0, s.eye - 0.5, 0.0]) + s.turn[:, 0] * -1.7 + s.turn[:, 2] * 0.95
+    dark, rubber = (0.045, 0.045, 0.05), (0.02, 0.02, 0.02)
+    at = [foot + (top - foot) * t for t in (0.0, 0.05, 0.34, 0.36, 0.8)]
+    return [
+        (*at[0], *at[1], 0.055, 0.048, *rubber), (*at[1], *at[2], 0.028, 0.028, *dark),
+        (*at[2], *at[3], 0.044, 0.044, *rubber), (*at[3], *at[4], 0.036, 0.036, *dark),
+    ]  # fmt: skip
+
+
 FIGURES: Final[dict[str, tuple[str, Callable[[Stage, np.random.Generator], list[Stroke]]]]] = {
     "beacon": ("subject", _beacon), "boat": ("subject", _boat), "gull": ("subject", _gull), "cable": ("wires", _cable),
     "walker": ("subject", _walker), "birches": ("twigs", _birches), "reeds": ("twigs", _reeds), "grass": ("land", _grass),
-    "card": ("subject", _card),
+    "card": ("subject", _card), "tripod": ("subject", _tripod),
 }  # fmt: skip
 """What can stand in a picture: which truth it belongs to, and how it is made; far things first."""
 

@@ -6,7 +6,7 @@ from typing import Final
 
 import numpy as np
 
-from .camera import Exposure, Shot
+from .camera import CameraError, Exposure, Shot
 from .optics import Lens
 from .outing import LOW_SUN, MORNING, SIDE, clock, find
 from .seen import Seen, Viewpoint
@@ -90,7 +90,36 @@ def _large() -> list[Shot]:
     ]  # fmt: skip
 
 
-LENT: Final[list[Shot]] = [*_rows(), *_round(), *_crossing(), *_gulls(), *_large()]
+def _specked() -> list[Shot]:
+    """A wide sky through a narrow aperture, after a day in the dunes: 30 specks on 24 megapixels."""
+    view = Viewpoint(eye=1.8, heading=-30.0, pitch=32.0, roll=0.0, focal_mm=35.0, light=MORNING)
+    return [
+        Shot("specked", view, Exposure(1 / 100, 14.0, 100), 6000, 4000, 1, clock(5, 10, 2, 11), 700,
+             "a sky with 30 specks in it", dust=30)
+    ]  # fmt: skip
+
+
+LENT: Final[list[Shot]] = [*_rows(), *_round(), *_crossing(), *_gulls(), *_large(), *_specked()]
+
+
+def without(shot: Shot, names: list[str]) -> Shot:
+    """The same shot with things left out, by name: one of its figures, or "specks". What is behind them is then there to be
+    seen. Raises CameraError."""
+    for name in names:
+        if name == "specks":
+            shot = replace(shot, dust=0)
+        elif name in shot.view.figures:
+            kept = tuple(f for f in shot.view.figures if f != name)
+            shot = replace(shot, view=replace(shot.view, figures=kept))
+        else:
+            has = ", ".join([*shot.view.figures, "specks"])
+            raise CameraError(f"{shot.name} has no {name} that could be left out; it has {has}.")
+    return shot
+
+
+def under(shot: Shot, sky: str) -> Shot:
+    """The same shot under the sky of another, and in its light. Raises KeyError."""
+    return replace(shot, view=replace(shot.view, light=find_any(sky).view.light))
 
 
 def find_any(name: str) -> Shot:

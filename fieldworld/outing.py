@@ -114,7 +114,7 @@ OUTING: Final[list[Shot]] = [
          Exposure(1 / 160, 8.0, 100), 3504, 2336, 8, clock(4, 11, 2, 33), 15, "a beacon shot upwards"),
     Shot("heath", Viewpoint("heath", 1.6, 0.0, 5.0, 0.3, 32.0, DULL, figures=("birches", "reeds", "grass", "cable")),
          Exposure(1 / 100, 8.0, 100), 6000, 4000, taken=clock(4, 13, 15, 48), seed=16, job="birches and a cable under a blank sky"),
-    Shot("boulders", Viewpoint("boulders", 1.2, -6.0, -4.0, 0.0, 16.0, BRIGHT),
+    Shot("boulders", Viewpoint("boulders", 1.2, -6.0, -4.0, 0.0, 16.0, BRIGHT, figures=("tripod",)),
          Exposure(1 / 80, 11.0, 100), 3504, 2336, taken=clock(4, 16, 44, 51), seed=17, job="a wide foreground, squashed by the lens"),
     *_skies(),
 ]  # fmt: skip

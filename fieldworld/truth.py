@@ -25,7 +25,7 @@ class Truth(Seen):
 def _facts(shot: Shot) -> dict[str, Any]:
     view = shot.view
     return {
-        "specks": specks(shot.exposure.f_number, shot.width, shot.height),
+        "specks": specks(shot.exposure.f_number, shot.width, shot.height, shot.dust),
         "pose": {"heading": view.heading, "pitch": view.pitch, "roll": view.roll, "focal_mm": view.focal_mm},
     }
 

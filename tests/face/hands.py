@@ -119,9 +119,12 @@ def hold_land(page: Page) -> None:
     expect(page.get_by_text("the darks", exact=True)).to_be_hidden()
     page.get_by_role("button", name="Fan leaning to").click()
     page.get_by_text("the darks", exact=True).click()
+    expect(page.get_by_role("radio", name="the darks")).to_be_checked()
     page.get_by_role("spinbutton", name="Narrowness").click()
     page.get_by_role("textbox", name="Narrowness").fill("6")
     page.get_by_role("textbox", name="Narrowness").press("Enter")
+    expect(page.get_by_role("button", name="Fan leaning to the darks")).to_be_visible()
+    expect(page.get_by_role("spinbutton", name="Narrowness")).to_have_text("6.0")
     settled(page)
 
 
@@ -129,6 +132,7 @@ def add_move(page: Page, words: str) -> None:
     """Type a move and Enter."""
     page.get_by_label("Add a move").fill(words)
     page.get_by_label("Add a move").press("Enter")
+    expect(page.get_by_label("Add a move")).to_have_value("")  # it was understood
 
 
 def accessible(page: Page) -> None:

@@ -3,6 +3,7 @@
 import { ElSwitch } from "element-plus";
 
 import { useGroups, type Group } from "../stores/groups";
+import TypedLine from "./TypedLine.vue";
 
 defineProps<{ group: Group; lines: number }>();
 const groups = useGroups();
@@ -16,12 +17,12 @@ const groups = useGroups();
       :aria-label="`${group.name} on or off`"
       @change="groups.turn(group)"
     />
-    <input
+    <TypedLine
       class="name"
       :value="group.name"
       maxlength="120"
       aria-label="Name of the group"
-      @change="groups.rename(group, ($event.target as HTMLInputElement).value)"
+      @done="groups.rename(group, $event)"
     />
     <span class="quiet">{{ lines }} {{ lines === 1 ? "line" : "lines" }}</span>
     <button

@@ -12,6 +12,7 @@ import { holders } from "../stores/scene/latches";
 import { useView } from "../stores/view";
 import IngredientRow from "./IngredientRow.vue";
 import ParamControls from "./ParamControls.vue";
+import TypedLine from "./TypedLine.vue";
 
 const scene = useScene();
 const view = useView();
@@ -20,9 +21,8 @@ const latch = computed(() => scene.latch!);
 const edge = computed(() => latch.value.edge_true as unknown as Values & { on: boolean });
 const inUse = computed(() => holders(scene.document!, latch.value.id).length);
 
-function rename(e: Event): void {
-  const name = (e.target as HTMLInputElement).value.trim();
-  if (!name || name === latch.value.name) return;
+function rename(name: string): void {
+  if (!name) return;
   latch.value.name = name;
   void scene.commit(`latch named ${name}`);
 }
@@ -69,7 +69,7 @@ function readAgain(): void {
     <header>
       <button class="plain" type="button" @click="scene.openLatch = null">‹ Ledger</button>
       <label class="hidden-label" for="latch-name">Name of the latch</label>
-      <input id="latch-name" class="boxed name" :value="latch.name" @change="rename" />
+      <TypedLine id="latch-name" class="boxed name" :value="latch.name" @done="rename" />
     </header>
     <p v-if="!latch.ingredients.length" class="quiet pad">
       An empty latch holds nothing. Begin with an ingredient.

@@ -13,6 +13,7 @@ import MaskPicture from "./MaskPicture.vue";
 import MoveTools from "./MoveTools.vue";
 import ParamControls from "./ParamControls.vue";
 import WhereLatched from "./WhereLatched.vue";
+import TypedLine from "./TypedLine.vue";
 
 const props = defineProps<{ move: MoveLine; kind: Kind; index: number; count: number; remark?: string }>();
 const scene = useScene();
@@ -48,8 +49,8 @@ function shift(by: number): void {
   all.splice(props.index + by, 0, props.move);
   void scene.commit(`${said.value} moved ${by < 0 ? "up" : "down"}`);
 }
-function say(what: "name" | "note", e: Event): void {
-  line.value[what] = (e.target as HTMLInputElement).value.trim();
+function say(what: "name" | "note", text: string): void {
+  line.value[what] = text;
   void scene.commit(`${said.value}: a ${what}`);
 }
 function remove(): void {
@@ -140,21 +141,21 @@ function remove(): void {
             Keep as habit
           </button>
         </div>
-        <input
+        <TypedLine
           class="boxed name"
-          :value="move.name"
+          :value="move.name ?? ''"
           maxlength="120"
           placeholder="A name for it"
           :aria-label="`Name of ${said}`"
-          @change="say('name', $event)"
+          @done="say('name', $event)"
         />
-        <input
+        <TypedLine
           class="boxed name"
-          :value="move.note"
+          :value="move.note ?? ''"
           maxlength="2000"
           placeholder="A note, why it is there"
           :aria-label="`Note on ${said}`"
-          @change="say('note', $event)"
+          @done="say('note', $event)"
         />
       </template>
     </div>

@@ -5,6 +5,7 @@ import type { Values } from "../model/wording";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 import InlineNumber from "./InlineNumber.vue";
+import TypedLine from "./TypedLine.vue";
 
 const props = defineProps<{
   fields: ParamField[];
@@ -50,11 +51,9 @@ function takeBack(e: KeyboardEvent): void {
   scene.restore();
 }
 /** A colour as "#rrggbb"; what is none is put back. */
-function typedColour(field: ParamField, e: Event): void {
-  const box = e.target as HTMLInputElement;
-  const hex = `#${box.value.trim().toLowerCase().replace(/^#/, "")}`;
+function typedColour(field: ParamField, text: string): void {
+  const hex = `#${text.toLowerCase().replace(/^#/, "")}`;
   if (/^#[0-9a-f]{6}$/.test(hex)) choose(field, hex);
-  else box.value = String(props.values[field.name]);
 }
 function pickColour(field: ParamField): void {
   view.tone = (hex) => choose(field, hex);
@@ -135,12 +134,12 @@ const at = (field: ParamField) =>
       <div v-else-if="field.kind === 'colour'" class="tint">
         <label :for="`${scope}-${field.name}`">{{ field.label }}</label>
         <span class="swatch" :style="{ background: String(values[field.name]) }" />
-        <input
+        <TypedLine
           :id="`${scope}-${field.name}`"
           class="boxed hex"
-          :value="values[field.name]"
+          :value="String(values[field.name])"
           spellcheck="false"
-          @change="typedColour(field, $event)"
+          @done="typedColour(field, $event)"
         />
         <button class="plain" type="button" :aria-pressed="view.tool === 'tone'" @click="pickColour(field)">
           Pick
