@@ -148,10 +148,11 @@ def develop_whole_later(frame: Frame) -> None:
 
 
 def bare(document: Document) -> Document:
-    """What a document is made of, with nothing done to it."""
+    """What a document is made of, mended, with nothing else done to it."""
     lent = {loan.source for loan in document.loans}
     made = Document(sources=[s for s in document.sources if s.id not in lent], base=document.base)
     made.ground.projection = document.ground.projection
+    made.repairs = document.repairs
     return made
 
 

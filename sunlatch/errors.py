@@ -48,3 +48,7 @@ class GeometryError(SunLatchError):
 
 class JoinError(SunLatchError):
     """Frames that cannot be joined: the sentence names them, and says what to do."""
+
+
+class MendError(SunLatchError):
+    """A repair that cannot be: the sentence says why, and what to do. The picture stays as it was."""

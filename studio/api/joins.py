@@ -115,8 +115,8 @@ def seams(request: HttpRequest, scene_id: str, look: Look) -> Any:
 
     def work() -> bytes:
         development = darkroom.development(found.frame, document, look.untrimmed)
-        assert isinstance(development.raster, Joined)
-        shown = seams_over(development, development.raster, view)
+        assert isinstance(development.under, Joined)
+        shown = seams_over(development, development.under, view)
         number = {m.source: n + 1 for n, m in enumerate(base.members)}
         return encode_png(np.array([*(number[key] for key in laid(base)), 0], np.uint8)[shown])
 

@@ -5,6 +5,8 @@ from .base import IngredientKind, Reading
 from .kept import KeptFinding
 from .registry import INGREDIENT_KINDS, finder
 from .sheets import Sheets
+from .stroke import Stroke
+from .strokes import laid
 
 __all__ = [
     "INGREDIENT_KINDS",
@@ -13,7 +15,9 @@ __all__ = [
     "KeptFinding",
     "Reading",
     "Sheets",
+    "Stroke",
     "combine",
     "finder",
     "inverted",
+    "laid",
 ]

@@ -136,9 +136,14 @@ def covered(
 ) -> tuple[F32, int, int] | None:
     """How much of a raster (h, w) of a region a stroke covers, and that window's left and top; None where it
     touches nothing of it."""
-    go_on()
     path = path_of(stroke, sight, shape, region)
-    radius = stroke.radius * float(_spread(sight, region, shape).max())
+    return laid(path, stroke.radius * float(_spread(sight, region, shape).max()), stroke.soft, shape)
+
+
+def laid(path: F32, radius: float, soft: float, shape: tuple[int, int]) -> tuple[F32, int, int] | None:
+    """How much of a raster (h, w) a stroke along a path (n, 3: x, y px and pressure) covers, and that window's left and
+    top; None where it touches nothing of it. radius: px."""
+    go_on()
     low = np.floor(path[:, :2].min(0) - radius - 2).astype(int)
     high = np.ceil(path[:, :2].max(0) + radius + 3).astype(int)
     left, top = max(int(low[0]), 0), max(int(low[1]), 0)
@@ -146,7 +151,7 @@ def covered(
     if right <= left or bottom <= top:
         return None
     cover = np.zeros((bottom - top, right - left), np.float32)
-    _cover(np.ascontiguousarray(path), cover, np.float32(radius), np.float32(stroke.soft), left, top)
+    _cover(np.ascontiguousarray(path), cover, np.float32(radius), np.float32(soft), left, top)
     return cover, left, top
 
 

@@ -24,6 +24,7 @@ from ..moves.loan import LoanParams
 from ..parameters import Params, number
 from .joined import Base, FrameBase, Id, Three
 from .migrations import SCHEMA_VERSION, migrate
+from .repairs import MOST, AnyRepair
 
 
 class _Strict(BaseModel):
@@ -230,12 +231,13 @@ class Latch(_Strict):
 class Scene(_Strict):
     """A picture in the making."""
 
-    schema_version: Literal[4] = SCHEMA_VERSION
+    schema_version: Literal[5] = SCHEMA_VERSION
     name: str = Field(default="", max_length=200)
     sources: list[Source] = Field(min_length=1, max_length=60)
     base: Base = Field(default_factory=FrameBase)
     loans: list[LoanLine] = Field(default_factory=list, max_length=8)
     ground: Ground = Field(default_factory=Ground)
+    repairs: list[AnyRepair] = Field(default_factory=list, max_length=MOST)
     latches: list[Latch] = Field(default_factory=list, max_length=200)
     moves: list[AnyMove] = Field(default_factory=list, max_length=200)
     groups: list[Group] = Field(default_factory=list, max_length=100)
@@ -244,7 +246,7 @@ class Scene(_Strict):
     def _whole(self) -> Self:
         ids = [latch.id for latch in self.latches] + [move.id for move in self.moves]
         ids += [i.id for latch in self.latches for i in latch.ingredients] + [g.id for g in self.groups]
-        ids += [loan.id for loan in self.loans]
+        ids += [loan.id for loan in self.loans] + [repair.id for repair in self.repairs]
         if len(ids) != len(set(ids)):
             raise ValueError("two things in the document have the same id")
         self._based()

@@ -6,7 +6,7 @@ from typing import Any, Final, Literal
 
 from ..errors import DocumentError
 
-SCHEMA_VERSION: Final[Literal[4]] = 4
+SCHEMA_VERSION: Final[Literal[5]] = 5
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 
@@ -43,7 +43,12 @@ def _base(data: dict[str, Any]) -> dict[str, Any]:
     return data | {"schema_version": 4, "base": {"kind": "frame"}}
 
 
-MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue, 2: _place, 3: _base}
+def _repairs(data: dict[str, Any]) -> dict[str, Any]:
+    """4 → 5: a scene may have repairs; until then it had none."""
+    return data | {"schema_version": 5}
+
+
+MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue, 2: _place, 3: _base, 4: _repairs}
 """From version → a function that returns the document at version + 1."""
 
 

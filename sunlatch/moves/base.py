@@ -50,7 +50,7 @@ class MoveKind:
 
     kind: str
     revision: int
-    band: Literal["join", "ground", "light"]
+    band: Literal["join", "ground", "mend", "light"]
     label: str
     question: str
     sentence: str

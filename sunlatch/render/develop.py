@@ -28,6 +28,7 @@ from .masks import Latches
 from .output import Output
 from .passes import BAND_ROWS, Band, Pass, Start, Step
 from .reader import Reader
+from .repairs import mended
 from .workshop import Workshop
 
 F32 = NDArray[np.float32]
@@ -44,9 +45,13 @@ class Development:
         raster: Raster,
         untrimmed: bool = False,
         lent: OpenSource | None = None,
+        aside: str = "",
     ) -> None:
         self.shop = shop
         self.scene = scene
+        self.under = raster
+        """The light without its repairs."""
+        raster = mended(shop, scene, raster, aside)
         self.ground = Ground(shop, scene, raster, untrimmed)
         self.reader = Reader(self.ground)
         self.latches = Latches(scene, self.reader)
@@ -69,7 +74,7 @@ class Development:
 
     def again(self, scene: Scene | None = None, untrimmed: bool = False) -> "Development":
         """The same light under another scene, or with what Trim cuts away."""
-        return Development(self.shop, scene or self.scene, self.raster, untrimmed, self._lent)
+        return Development(self.shop, scene or self.scene, self.under, untrimmed, self._lent)
 
     # the plan
 

@@ -11,8 +11,13 @@ class Engine(Workshop):
     """One per process; safe to share between threads."""
 
     def develop(
-        self, scene: Scene, raster: Raster, untrimmed: bool = False, lent: OpenSource | None = None
+        self,
+        scene: Scene,
+        raster: Raster,
+        untrimmed: bool = False,
+        lent: OpenSource | None = None,
+        aside: str = "",
     ) -> Development:
         """A scene bound to its raster, ready to be looked at; untrimmed: with what Trim cuts away; lent: gives the raster of
-        a source that a loan brings."""
-        return Development(self, scene, raster, untrimmed, lent)
+        a source that a loan brings; aside: the id of a repair that is still being drawn."""
+        return Development(self, scene, raster, untrimmed, lent, aside)

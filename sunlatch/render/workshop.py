@@ -3,8 +3,10 @@
 import os
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 
 from ..blobs import Blobs
+from ..frame import Raster
 from ..latch import Sheets
 from ..patience import rank
 from .cache import ByteCache
@@ -36,6 +38,7 @@ class Workshop:
         """What is learned of the whole picture, and strokes as they were laid."""
         self.clock = Clock()
         self._chains: OrderedDict[str, list[str]] = OrderedDict()
+        self._mended: OrderedDict[str, Raster] = OrderedDict()
         self._lock = threading.Lock()
 
     @property
@@ -46,6 +49,18 @@ class Workshop:
             if urgent not in self._crews:
                 self._crews[urgent] = Crew(self._threads)
             return self._crews[urgent]
+
+    def mended(self, key: str, make: Callable[[], Raster]) -> Raster:
+        """A raster under its repairs, for as long as they are the same; a few are held."""
+        with self._lock:
+            held = self._mended.get(key)
+        made = held or make()
+        with self._lock:
+            self._mended[key] = made
+            self._mended.move_to_end(key)
+            while len(self._mended) > 8:
+                self._mended.popitem(last=False)
+        return made
 
     def changed_at(self, view: str, chain: list[str]) -> int:
         """Index of the first step that differs from the last chain rendered for this view, so that

@@ -1,0 +1,123 @@
+"""Areas over a raster: strokes, outlines and masks as how much of every px is meant."""
+
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..blobs import Blobs
+from ..blocks import Block
+from ..errors import DocumentError, MendError
+from ..latch import laid
+from ..ledger import Area, AreaMask
+
+F32 = NDArray[np.float32]
+F64 = NDArray[np.float64]
+_SUB: Final = 4
+"""Bits of a px to which an outline is drawn."""
+
+
+def shade(area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -> tuple[Block, F32]:
+    """How much of every px (h, w) an area covers, 0–1, and the block of a raster of that shape it lies in. per: px to one
+    long edge. Raises MendError where nothing of it lies on the picture."""
+    parts: list[tuple[Block, F32, bool]] = []
+    for stroke in area.strokes:
+        points = np.array(stroke.points[: len(stroke.points) // 3 * 3]).reshape(-1, 3)
+        path = np.ascontiguousarray(points * [per, per, 1], np.float32)
+        found = laid(path, stroke.radius * per, stroke.soft, shape)
+        if found is not None:
+            cover, left, top = found
+            block = Block(top, top + cover.shape[0], left, left + cover.shape[1])
+            parts.append((block, cover * np.float32(stroke.flow), stroke.erase))
+    if len(area.outline) >= 6:
+        drawn = _outlined(np.array(area.outline[: len(area.outline) // 2 * 2]).reshape(-1, 2) * per, shape)
+        if drawn is not None:
+            parts.append((*drawn, False))
+    if area.mask is not None:
+        drawn = _masked(area.mask, per, shape, blobs)
+        if drawn is not None:
+            parts.append((*drawn, False))
+    if not any(not erase for _, _, erase in parts):
+        raise MendError("This place lies outside the picture; nothing was mended.")
+    laid_on = [block for block, _, erase in parts if not erase]
+    around = Block(
+        min(b.top for b in laid_on), max(b.bottom for b in laid_on),
+        min(b.left for b in laid_on), max(b.right for b in laid_on),
+    )  # fmt: skip
+    out = np.zeros((around.bottom - around.top, around.right - around.left), np.float32)
+    for block, cover, erase in parts:
+        rows = slice(max(block.top, around.top), min(block.bottom, around.bottom))
+        columns = slice(max(block.left, around.left), min(block.right, around.right))
+        if rows.stop <= rows.start or columns.stop <= columns.start:
+            continue
+        part = cover[
+            rows.start - block.top : rows.stop - block.top,
+            columns.start - block.left : columns.stop - block.left,
+        ]
+        here = out[
+            rows.start - around.top : rows.stop - around.top,
+            columns.start - around.left : columns.stop - around.left,
+        ]
+        here[:] = here * (1 - part) if erase else np.maximum(here, part)
+    return around, out
+
+
+def _inside(low: F64, high: F64, shape: tuple[int, int]) -> Block | None:
+    top, left = max(int(np.floor(low[1])), 0), max(int(np.floor(low[0])), 0)
+    bottom, right = min(int(np.ceil(high[1])), shape[0]), min(int(np.ceil(high[0])), shape[1])
+    return Block(top, bottom, left, right) if bottom > top and right > left else None
+
+
+def _outlined(points: F64, shape: tuple[int, int]) -> tuple[Block, F32] | None:
+    block = _inside(points.min(0) - 2, points.max(0) + 2, shape)
+    if block is None:
+        return None
+    grey = np.zeros((block.bottom - block.top, block.right - block.left), np.uint8)
+    at = np.rint((points - 0.5 - [block.left, block.top]) * 2**_SUB).astype(np.int32)
+    cv2.fillPoly(grey, [at], 255, cv2.LINE_AA, _SUB)
+    return block, cv2.blur(grey, (3, 3)).astype(np.float32) / 255
+
+
+def _masked(
+    area: AreaMask, per: float, shape: tuple[int, int], blobs: Blobs | None
+) -> tuple[Block, F32] | None:
+    if blobs is None:
+        raise DocumentError(f"what this scene keeps is not with it ({area.mask[:8]})")
+    grey = cv2.imdecode(np.frombuffer(blobs.get(area.mask), np.uint8), cv2.IMREAD_GRAYSCALE)
+    if grey is None:
+        raise DocumentError(f"a part of the scene is damaged ({area.mask[:8]})")
+    x0, y0, x1, y1 = (v * per for v in area.box)
+    block = _inside(np.array([x0, y0]), np.array([x1, y1]), shape)
+    if block is None or x1 - x0 < 1e-6 or y1 - y0 < 1e-6:
+        return None
+    sx, sy = grey.shape[1] / (x1 - x0), grey.shape[0] / (y1 - y0)
+    across = (np.arange(block.left, block.right) + 0.5 - x0) * sx - 0.5
+    down = (np.arange(block.top, block.bottom) + 0.5 - y0) * sy - 0.5
+    at_x, at_y = np.meshgrid(across.astype(np.float32), down.astype(np.float32))
+    out = cv2.remap(grey, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+    return block, out.astype(np.float32) / 255
+
+
+def put_mask(mask: F32, box: tuple[float, float, float, float], blobs: Blobs) -> AreaMask:
+    """Keep a mask (h, w) in 0–1 of a box in source coordinates among a scene's blobs. Raises DocumentError."""
+    grey = np.rint(np.clip(mask, 0, 1) * 255).astype(np.uint8)
+    data = cv2.imencode(".png", grey, [cv2.IMWRITE_PNG_COMPRESSION, 6])[1].tobytes()
+    return AreaMask(mask=blobs.put(data), box=list(box))
+
+
+def bounds_of(area: Area, per: float, shape: tuple[int, int]) -> Block | None:
+    """The block of a raster (h, w) an area lies in, and not much more; None where it lies outside."""
+    low, high = np.full(2, np.inf), np.full(2, -np.inf)
+    for stroke in area.strokes:
+        if not stroke.erase:
+            at = np.array(stroke.points[: len(stroke.points) // 3 * 3]).reshape(-1, 3)[:, :2] * per
+            reach = stroke.radius * per + 2
+            low, high = np.minimum(low, at.min(0) - reach), np.maximum(high, at.max(0) + reach)
+    if len(area.outline) >= 6:
+        at = np.array(area.outline[: len(area.outline) // 2 * 2]).reshape(-1, 2) * per
+        low, high = np.minimum(low, at.min(0) - 2), np.maximum(high, at.max(0) + 2)
+    if area.mask is not None:
+        box = np.array(area.mask.box) * per
+        low, high = np.minimum(low, box[:2] - 1), np.maximum(high, box[2:] + 1)
+    return _inside(low, high, shape) if np.isfinite(low).all() else None

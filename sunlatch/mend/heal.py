@@ -1,0 +1,71 @@
+"""What a place becomes when light is taken from another: as it is, or with the light and colour of its own edge."""
+
+import math
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..blocks import Block, Fetch
+from ..ledger import Take
+from .membrane import membrane
+
+F32 = NDArray[np.float32]
+FLOOR: Final = 0.002
+"""Light, of what clips, under which ratios are no ratios any more: noise."""
+APRON: Final = 10
+"""Px around a place that tell what meets its edge."""
+_SMOOTH: Final = 7
+"""Px over which the edge's own noise is evened out before it is spread inside."""
+
+
+def logarithm(planes: F32) -> F32:
+    """Light as natural logarithms, nothing under the floor's quarter."""
+    return np.asarray(cv2.log(np.maximum(planes + FLOOR, FLOOR / 4)), np.float32)
+
+
+def taken(read: Fetch, block: Block, take: Take, per: float, middle: tuple[float, float]) -> F32:
+    """What lies where a block's light is taken from: planes (3, h, w). per: px to one long edge; middle: x, y px about which
+    it is turned and scaled."""
+    dx, dy = round(take.dx * per), round(take.dy * per)
+    if take.turn == 0 and take.scale == 1 and not take.mirror:
+        return read(block.top + dy, block.bottom + dy, block.left + dx, block.right + dx)
+    turn = math.radians(-take.turn)
+    cos, sin = math.cos(turn) / take.scale, math.sin(turn) / take.scale
+    flip = -1.0 if take.mirror else 1.0
+    y, x = np.mgrid[block.top : block.bottom, block.left : block.right].astype(np.float32) + np.float32(0.5)
+    x, y = (x - middle[0]) * flip, y - middle[1]
+    at_x, at_y = cos * x - sin * y + (middle[0] + dx), sin * x + cos * y + (middle[1] + dy)
+    left, top = math.floor(at_x.min()) - 3, math.floor(at_y.min()) - 3
+    right, bottom = math.ceil(at_x.max()) + 3, math.ceil(at_y.max()) + 3
+    planes = read(top, bottom, left, right)
+    at = [(a - np.float32(o) - np.float32(0.5)).astype(np.float32) for a, o in ((at_x, left), (at_y, top))]
+    return np.stack([cv2.remap(plane, *at, cv2.INTER_CUBIC) for plane in planes])
+
+
+def healed(there: F32, source: F32, hole: NDArray[np.bool_], share: float = 1.0) -> F32:
+    """Texture of `source` in the hole (h, w), with light and colour led to those of `there` along its edge; planes (3, h, w).
+    share: how far they are led. What lies around the hole in both must be seen."""
+    own = logarithm(source)
+    apart = logarithm(there) - own
+    outside = (~hole).astype(np.float32)
+    weight = cv2.blur(outside, (_SMOOTH, _SMOOTH), borderType=cv2.BORDER_REPLICATE)
+    for plane in apart:
+        even = cv2.blur(plane * outside, (_SMOOTH, _SMOOTH), borderType=cv2.BORDER_REPLICATE)
+        near = ~hole & (weight > 0)
+        plane[near] = even[near] / weight[near]
+    led = membrane(apart, hole)
+    return np.asarray(cv2.exp(own + led * np.float32(share)) - FLOOR, np.float32)
+
+
+def bounds(take: Take, block: Block, per: float) -> Block:
+    """The block that `taken` reads for a block, roughly, and never too little of it."""
+    dx, dy = round(take.dx * per), round(take.dy * per)
+    room = 4
+    if take.turn != 0 or take.scale != 1 or take.mirror:
+        h, w = block.bottom - block.top, block.right - block.left
+        room += math.ceil(math.hypot(h, w) * max(1.0, 1 / take.scale))
+    return Block(
+        block.top + dy - room, block.bottom + dy + room, block.left + dx - room, block.right + dx + room
+    )

@@ -1,0 +1,211 @@
+"""Makes repairs of what was pointed at: finds what they need to know once, so that they say it from then on."""
+
+import uuid
+from collections.abc import Sequence
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..blobs import Blobs
+from ..blocks import Block
+from ..errors import MendError
+from ..frame import Raster
+from ..latch import Stroke
+from ..ledger import Area, CloneRepair, HealRepair, RegrowRepair, SpecksRepair, Spot, Take, WireRepair
+from .area import shade
+from .dust import Dust, find_specks
+from .heal import logarithm
+from .patches import SourceMap, complete
+from .search import find_take
+from .trace import trace
+
+F32 = NDArray[np.float32]
+F64 = NDArray[np.float64]
+B2 = NDArray[np.bool_]
+AROUND: Final = 1.75
+"""How much farther than its radius a speck's soft edge reaches."""
+WORK: Final = 420
+"""Px across, at most, of a hole at the size at which it is regrown; finer px follow from that."""
+LEAST: Final = 0.4
+"""The share of a picture that may be regrown, at most."""
+
+
+def per_of(raster: Raster, level: int | None = None) -> float:
+    """Px of a level, the finest there is where none is named, to one long edge."""
+    info = raster.info
+    full = max(info.width, info.height) if info.unit is None else info.unit
+    return full * raster.shape(min(raster.levels) if level is None else level)[1] / info.width
+
+
+def specks_of(raster: Raster, found: Sequence[Dust] | None = None) -> SpecksRepair:
+    """A line of specks, found on the raster where none are named. Raises MendError where there are none."""
+    dusts = find_specks(raster) if found is None else list(found)
+    if not dusts:
+        raise MendError("No specks were found; point at one that you see.")
+    return SpecksRepair(
+        id=str(uuid.uuid4()), spots=[spot_of(raster, d.x, d.y, d.radius * AROUND) for d in dusts]
+    )
+
+
+def spot_of(raster: Raster, x: float, y: float, radius: float) -> Spot:
+    """A speck at (x, y), px of level 0, to be mended within a radius: with a place near by that is as calm as any and as
+    light."""
+    levels = sorted(raster.levels)
+    level = next((k for k in levels if radius / 2**k <= 9), levels[-1])
+    scale = raster.shape(level)[1] / raster.info.width
+    r = max(radius * scale, 1.5)
+    cx, cy = x * scale, y * scale
+    room = int(np.ceil(5.5 * r)) + 2
+    left, top = int(cx) - room, int(cy) - room
+    light = logarithm(raster.fetch(level)(top, top + 2 * room + 1, left, left + 2 * room + 1)).mean(0)
+    rows, columns = np.mgrid[: light.shape[0], : light.shape[1]]
+    ring = np.hypot(columns + 0.5 + left - cx, rows + 0.5 + top - cy)
+    around = light[(ring > r) & (ring < 2 * r)]
+    own, spread = float(around.mean()), float(around.std())
+    h, w = raster.shape(level)
+    best = (np.inf, 2.5 * r, 0.0)
+    reach = max(int(np.ceil(r)), 2)
+    for far in (2.4, 3.2, 4.2):
+        for angle in np.linspace(0, 2 * np.pi, 12, endpoint=False):
+            dx, dy = far * r * np.cos(angle), far * r * np.sin(angle)
+            if not (reach < cx + dx < w - reach and reach < cy + dy < h - reach):
+                continue
+            c, q = int(cx + dx - left), int(cy + dy - top)
+            there = light[max(q - reach, 0) : q + reach + 1, max(c - reach, 0) : c + reach + 1]
+            cost = (
+                abs(float(there.std()) - spread)
+                + max(float(there.std()) - spread, 0)
+                + 0.3 * abs(float(there.mean()) - own)
+            )
+            cost += 0.002 * far
+            if cost < best[0]:
+                best = (cost, float(dx), float(dy))
+    per = per_of(raster, 0) if 0 in raster.levels else per_of(raster) * 2 ** min(raster.levels)
+    return Spot(x=x / per, y=y / per, radius=radius / per, dx=best[1] / scale / per, dy=best[2] / scale / per)
+
+
+def heal_of(raster: Raster, area: Area, blobs: Blobs | None = None) -> HealRepair:
+    """Heal of an area, its source found. Raises MendError."""
+    return HealRepair(id=str(uuid.uuid4()), area=area, take=_take_of(raster, area, blobs))
+
+
+def clone_of(raster: Raster, area: Area, blobs: Blobs | None = None) -> CloneRepair:
+    """Clone of an area, its source found until it is moved. Raises MendError."""
+    return CloneRepair(id=str(uuid.uuid4()), area=area, take=_take_of(raster, area, blobs))
+
+
+def _take_of(raster: Raster, area: Area, blobs: Blobs | None) -> Take:
+    per, shape = per_of(raster), raster.shape(min(raster.levels))
+    block, cover = shade(area, per, shape, blobs)
+    if (cover > 0).sum() > LEAST * shape[0] * shape[1]:
+        raise MendError("This is most of the picture; take a smaller place.")
+    dx, dy = find_take(raster, block, cover)
+    return Take(dx=dx / per, dy=dy / per)
+
+
+def checked(raster: Raster, area: Area, take: Take, blobs: Blobs | None = None) -> None:
+    """Raise MendError where light would be taken from outside the picture."""
+    per, (h, w) = per_of(raster), raster.shape(min(raster.levels))
+    block, _ = shade(area, per, (h, w), blobs)
+    middle = ((block.left + block.right) / 2 + take.dx * per, (block.top + block.bottom) / 2 + take.dy * per)
+    if not (0 <= middle[0] <= w and 0 <= middle[1] <= h):
+        raise MendError("This would be taken from outside the picture; bring its other end back.")
+
+
+def circle(x: float, y: float, radius: float, soft: float = 0.3) -> Area:
+    """A round place, in source coordinates."""
+    return Area(strokes=[Stroke(points=[x, y, 1.0], radius=radius, soft=soft, flow=1.0)])
+
+
+def wire_of(raster: Raster, clicks: F64) -> WireRepair:
+    """A wire through clicks (n, 2: source coordinates), traced. Raises MendError."""
+    per = per_of(raster)
+    path, width = trace(raster, np.asarray(clicks, float) * per)
+    every = max(1, round(per / 500))
+    kept = np.concatenate([path[:-1:every], path[-1:]])[:1990] / per
+    repair = WireRepair(id=str(uuid.uuid4()), path=[round(float(v), 7) for v in kept.ravel()])
+    repair.params.width = float(np.clip(width / per, 0.0001, 0.01))
+    return repair
+
+
+def regrow_of(
+    raster: Raster,
+    area: Area,
+    blobs: Blobs,
+    source: Area | None = None,
+    seed: int = 0,
+    far: bool = False,
+) -> RegrowRepair:
+    """An area regrown: from a source area, where one is named; a seed for each proposal; far: from anywhere as gladly as from
+    near by. Raises MendError."""
+    per, shape = per_of(raster), raster.shape(min(raster.levels))
+    block, _ = shade(area, per, shape, blobs)
+    across = max(block.bottom - block.top, block.right - block.left)
+    levels = sorted(raster.levels)
+    level = next((k for k in levels if across / 2 ** (k - levels[0]) <= WORK), levels[-1])
+    per, (h, w) = per_of(raster, level), raster.shape(level)
+    block, cover = shade(area, per, (h, w), blobs)
+    if (cover > 0.02).sum() > LEAST * h * w:
+        raise MendError("This is most of the picture; outline what should go more closely.")
+    room = max(round((1.6 if far else 0.9) * max(cover.shape)), 48)
+    free_box = block if source is None else shade(source, per, (h, w), blobs)[0]
+    seen = Block(
+        max(min(block.top - room, free_box.top), 0), min(max(block.bottom + room, free_box.bottom), h),
+        max(min(block.left - room, free_box.left), 0), min(max(block.right + room, free_box.right), w),
+    )  # fmt: skip
+    hole = np.zeros((seen.bottom - seen.top, seen.right - seen.left), bool)
+    hole[block.top - seen.top : block.bottom - seen.top, block.left - seen.left : block.right - seen.left] = (
+        cover > 0.02
+    )
+    free = _free(raster, level, seen, source, per, (h, w), blobs)
+    picture = np.ascontiguousarray(_compared(raster.fetch(level)(*seen)).transpose(1, 2, 0))
+    # the picture's own edge is no edge of patches: beyond it, it is its mirror
+    pad = 8
+    picture = cv2.copyMakeBorder(picture, pad, pad, pad, pad, cv2.BORDER_REFLECT)
+    hole, free = np.pad(hole, pad, mode="symmetric"), np.pad(free, pad)
+    try:
+        away, _ = complete(picture, hole, free, seed, 0.0 if far else 0.3)
+    except ValueError as error:
+        raise MendError(
+            "There is nothing left to grow this from; let it take from more of the picture."
+        ) from error
+    own = away[pad + block.top - seen.top :, pad + block.left - seen.left :][
+        : cover.shape[0], : cover.shape[1]
+    ]
+    found = SourceMap(own.astype(np.int16), per, block.top, block.left)
+    return RegrowRepair(id=str(uuid.uuid4()), area=area, map=found.put(blobs), seed=seed)
+
+
+def _compared(planes: F32) -> F32:
+    """Light as it is compared: logarithms of a sum of colours and of two differences, the latter doubled."""
+    red, green, blue = logarithm(planes)
+    light = 0.3 * red + 0.5 * green + 0.2 * blue
+    return np.stack([light, 1.5 * (red - green), 1.5 * (blue - green)]).astype(np.float32)
+
+
+def _free(
+    raster: Raster,
+    level: int,
+    seen: Block,
+    source: Area | None,
+    per: float,
+    shape: tuple[int, int],
+    blobs: Blobs,
+) -> B2:
+    """Where light may be taken from (h, w)."""
+    free = np.ones((seen.bottom - seen.top, seen.right - seen.left), bool)
+    there = raster.coverage(level)
+    if there is not None:
+        free &= there(*seen)[0] > 0.5
+    if source is not None:
+        block, cover = shade(source, per, shape, blobs)
+        may = np.zeros_like(free)
+        top, left = max(block.top, seen.top), max(block.left, seen.left)
+        bottom, right = min(block.bottom, seen.bottom), min(block.right, seen.right)
+        may[top - seen.top : bottom - seen.top, left - seen.left : right - seen.left] = (
+            cover[top - block.top : bottom - block.top, left - block.left : right - block.left] > 0.5
+        )
+        free &= may
+    return free

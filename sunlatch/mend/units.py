@@ -1,0 +1,201 @@
+"""What a scene's repairs come to on a raster: units, each with the block it changes and those it looks at."""
+
+import hashlib
+from collections.abc import Sequence
+from typing import Final, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..blobs import Blobs
+from ..blocks import Block, Fetch
+from ..ledger import AnyRepair, CloneRepair, HealRepair, RegrowRepair, SpecksRepair, Spot, Take, WireRepair
+from ..patience import go_on
+from . import wire
+from .area import bounds_of, shade
+from .heal import APRON, bounds, healed, taken
+from .patches import SourceMap
+from .trace import every_px
+
+F32 = NDArray[np.float32]
+F64 = NDArray[np.float64]
+SOFT: Final = 0.75
+"""The share of a speck's radius inside which it is mended wholly."""
+
+
+class Unit(Protocol):
+    """One thing that is mended, on one raster."""
+
+    said: str
+    """Names all that it does, but what it finds there."""
+    window: Block
+    reads: Sequence[Block]
+
+    def make(self, read: Fetch) -> F32:
+        """What is to be added to the window (3, h, w); read: the raster as what was done before it leaves it."""
+
+
+def widened(block: Block, room: int) -> Block:
+    """A block with room around."""
+    return Block(block.top - room, block.bottom + room, block.left - room, block.right + room)
+
+
+def _pasted(
+    read: Fetch, window: Block, much: F32, take: Take, per: float, heals: bool, stops: float = 0.0
+) -> F32:
+    """What is to be added to a window where light is taken from elsewhere."""
+    go_on()
+    middle = ((window.left + window.right) / 2, (window.top + window.bottom) / 2)
+    if not heals:
+        source = taken(read, window, take, per, middle) * np.float32(2.0**stops)
+        return np.asarray(much * (source - read(*window)), np.float32)
+    wide = widened(window, APRON)
+    there, source = read(*wide), taken(read, wide, take, per, middle)
+    hole = np.zeros(there.shape[1:], bool)
+    hole[APRON:-APRON, APRON:-APRON] = much > 0
+    inner = (slice(None), slice(APRON, -APRON), slice(APRON, -APRON))
+    return np.asarray(much * (healed(there, source, hole)[inner] - there[inner]), np.float32)
+
+
+class _Paste:
+    """Heal and Clone."""
+
+    def __init__(
+        self,
+        repair: HealRepair | CloneRepair,
+        per: float,
+        shape: tuple[int, int],
+        window: Block,
+        blobs: Blobs | None,
+    ) -> None:
+        self.repair, self.per, self.shape, self.blobs = repair, per, shape, blobs
+        self.said = repair.model_dump_json(exclude={"id", "name", "on"})
+        self.window = window
+        wide = widened(window, APRON)
+        self.reads = (wide, bounds(repair.take, wide, per))
+
+    def make(self, read: Fetch) -> F32:
+        repair = self.repair
+        block, cover = shade(repair.area, self.per, self.shape, self.blobs)
+        much = np.zeros(
+            (self.window.bottom - self.window.top, self.window.right - self.window.left), np.float32
+        )
+        top, left = block.top - self.window.top, block.left - self.window.left
+        much[top : top + cover.shape[0], left : left + cover.shape[1]] = cover
+        much *= np.float32(repair.params.strength)
+        stops = repair.params.stops if repair.kind == "clone" else 0.0
+        return _pasted(read, self.window, much, repair.take, self.per, repair.kind == "heal", stops)
+
+
+class _Spot:
+    """One speck."""
+
+    def __init__(self, spot: Spot, reach: float, per: float, shape: tuple[int, int]) -> None:
+        self.radius = max(spot.radius * reach * per, 1.5)
+        self.at, self.per = (spot.x * per, spot.y * per), per
+        self.take = Take(dx=spot.dx, dy=spot.dy)
+        self.said = f"speck {spot.model_dump_json(exclude={'on'})} {reach}"
+        x, y = self.at
+        r = self.radius + 1
+        self.window = Block(
+            max(int(y - r), 0),
+            min(int(y + r) + 1, shape[0]),
+            max(int(x - r), 0),
+            min(int(x + r) + 1, shape[1]),
+        )
+        wide = widened(self.window, APRON)
+        self.reads = (wide, bounds(self.take, wide, per))
+
+    def make(self, read: Fetch) -> F32:
+        w = self.window
+        y, x = np.mgrid[w.top : w.bottom, w.left : w.right] + 0.5
+        away = np.hypot(x - self.at[0], y - self.at[1]) / self.radius
+        much = np.clip((1 - away) / (1 - SOFT), 0, 1)
+        much = (much * much * (3 - 2 * much)).astype(np.float32)
+        return _pasted(read, w, much, self.take, self.per, True)
+
+
+class _Piece:
+    """A piece of a wire."""
+
+    def __init__(self, path: F64, first: int, last: int, width: float, window: Block) -> None:
+        self.path, self.first, self.last, self.width, self.window = path, first, last, width, window
+        begin, end = max(first - wire.BESIDE, 0), min(last + wire.BESIDE, len(path))
+        held = np.round(path[begin:end], 3).tobytes()
+        self.said = f"wire {hashlib.blake2b(held, digest_size=12).hexdigest()} {first} {last} {width}"
+        low, high = path[begin:end].min(0).astype(int), path[begin:end].max(0).astype(int)
+        room = int(wire.reach_of(width)) + 2 * wire.ROWS + 6
+        self.reads = (Block(low[1] - room, high[1] + room, low[0] - room, high[0] + room),)
+
+    def make(self, read: Fetch) -> F32:
+        go_on()
+        made, much = wire.mended(read, self.path, self.first, self.last, self.width, self.window)
+        return np.asarray(much * (made - read(*self.window)), np.float32)
+
+
+class _Grown:
+    """Regrow."""
+
+    def __init__(
+        self, repair: RegrowRepair, per: float, shape: tuple[int, int], window: Block, blobs: Blobs
+    ) -> None:
+        self.repair, self.per, self.shape, self.blobs = repair, per, shape, blobs
+        self.said = repair.model_dump_json(exclude={"id", "name", "on"})
+        self.window = window
+        self.map = SourceMap.read(repair.map, blobs)
+        self.reads = (widened(window, APRON), *self.map.reads(window, per))
+
+    def make(self, read: Fetch) -> F32:
+        go_on()
+        block, cover = shade(self.repair.area, self.per, self.shape, self.blobs)
+        wide = widened(block, APRON)
+        there = read(*wide)
+        hole = np.zeros(there.shape[1:], bool)
+        hole[APRON:-APRON, APRON:-APRON] = cover > 0
+        source = self.map.filled(read, wide, self.per, there, hole)
+        made = healed(there, source, hole, self.repair.params.fit)
+        out = np.zeros(
+            (3, self.window.bottom - self.window.top, self.window.right - self.window.left), np.float32
+        )
+        top, left = block.top - self.window.top, block.left - self.window.left
+        inner = made[:, APRON:-APRON, APRON:-APRON] - there[:, APRON:-APRON, APRON:-APRON]
+        out[:, top : top + cover.shape[0], left : left + cover.shape[1]] = cover * inner
+        return out
+
+
+def units_of(
+    repairs: Sequence[AnyRepair], per: float, shape: tuple[int, int], blobs: Blobs | None
+) -> list[Unit]:
+    """The units of repairs that are on, in order, on a raster (h, w) of so many px to one long edge. What lies outside it does
+    nothing. Raises DocumentError where a blob is missing."""
+    out: list[Unit] = []
+    for repair in repairs:
+        if not repair.on:
+            continue
+        if isinstance(repair, SpecksRepair):
+            spots = [_Spot(s, repair.params.reach, per, shape) for s in repair.spots if s.on]
+            out += [s for s in spots if s.window.bottom > s.window.top and s.window.right > s.window.left]
+        elif isinstance(repair, WireRepair):
+            out += _pieces(repair, per, shape)
+        else:
+            window = bounds_of(repair.area, per, shape)
+            if window is None:
+                continue
+            if isinstance(repair, RegrowRepair):
+                if blobs is not None:
+                    out.append(_Grown(repair, per, shape, window, blobs))
+            else:
+                out.append(_Paste(repair, per, shape, window, blobs))
+    return out
+
+
+def _pieces(repair: WireRepair, per: float, shape: tuple[int, int]) -> list[Unit]:
+    path = every_px(np.array(repair.path[: len(repair.path) // 2 * 2]).reshape(-1, 2) * per)
+    width = repair.params.width * per
+    out: list[Unit] = []
+    for first in range(0, len(path), wire.PIECE):
+        last = min(first + wire.PIECE, len(path))
+        window = wire.window(path[max(first - 1, 0) : last + 1], width, shape)
+        if window is not None:
+            out.append(_Piece(path, first, last, width, window))
+    return out
