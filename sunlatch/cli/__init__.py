@@ -22,6 +22,7 @@ from ..propose import propose
 from ..render import Development, Engine, Output
 from .joins import join_app
 from .latches import found_ingredient, latch_app
+from .mend import mend_app
 from .moves import move_app
 from .opening import FrameOption, SceneOption, find_latch, open_scene, store
 
@@ -29,6 +30,7 @@ app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_
 app.add_typer(move_app, name="move")
 app.add_typer(latch_app, name="latch")
 app.add_typer(join_app, name="join")
+app.add_typer(mend_app, name="mend")
 
 
 @app.command()

@@ -7,6 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
+from ..blobs import Blobs
 from ..errors import DocumentError
 from ..frame import FrameStore, Raster, hash_file
 from ..join import JoinStore
@@ -34,6 +35,11 @@ def joins() -> JoinStore:
     return JoinStore(_home() / "joins")
 
 
+def parts_of(document: Path) -> Blobs:
+    """What a scene is too large to hold itself: in a folder beside its document."""
+    return Blobs(document.with_name(document.name + ".parts"))
+
+
 def source_raster(source: Source, document: Path, frame: Path | None = None) -> Raster:
     """A source of a scene, whole. Raises DocumentError when it is another one, or gone."""
     path = frame or (document.parent / source.path)
@@ -57,7 +63,7 @@ def open_scene(
 ) -> tuple[Scene, Development]:
     """A scene document, or `scene` in its place, bound to its frame."""
     scene = scene or load_scene(document)
-    engine = Engine()
+    engine = Engine(blobs=parts_of(document))
     raster = raster_of(scene, document, frame, engine)
     return scene, engine.develop(scene, raster, lent=lambda source: source_raster(source, document))
 

@@ -38,7 +38,7 @@ from .repairs import (
     Take,
     WireRepair,
 )
-from .sentence import ground_sentences, ingredient_sentence, move_sentence
+from .sentence import ground_sentences, ingredient_sentence, move_sentence, repair_sentence
 
 __all__ = [
     "MOST",
@@ -86,6 +86,7 @@ __all__ = [
     "new_move",
     "parse_scene",
     "put_away",
+    "repair_sentence",
     "save_scene",
     "spared_by",
 ]

@@ -4,6 +4,7 @@ from ..latch import INGREDIENT_KINDS
 from ..moves import GROUND_KINDS, MOVE_KINDS
 from ..parameters import read
 from .document import IngredientLine, MoveLine, Scene
+from .repairs import AnyRepair
 
 
 def move_sentence(move: MoveLine, scene: Scene) -> str:
@@ -31,3 +32,15 @@ def ground_sentences(scene: Scene) -> dict[str, str]:
         kind: read(declared.sentence, getattr(scene.ground, kind).params)
         for kind, declared in GROUND_KINDS.items()
     }
+
+
+def repair_sentence(repair: AnyRepair) -> str:
+    """For example "31 specks", "Heal" or "Regrow: foot of a tripod"."""
+    if repair.kind == "specks":
+        count = sum(spot.on for spot in repair.spots)
+        text = f"{count} speck{'' if count == 1 else 's'}"
+    else:
+        declared = MOVE_KINDS[repair.kind]
+        plain = repair.params == declared.params()
+        text = declared.label if plain else read(declared.sentence, repair.params)
+    return f"{text}: {repair.name}" if repair.name else text

@@ -29,7 +29,10 @@ class Unit(Protocol):
     said: str
     """Names all that it does, but what it finds there."""
     window: Block
-    reads: Sequence[Block]
+
+    @property
+    def reads(self) -> Sequence[Block]:
+        """The blocks it looks at."""
 
     def make(self, read: Fetch) -> F32:
         """What is to be added to the window (3, h, w); read: the raster as what was done before it leaves it."""
@@ -72,7 +75,7 @@ class _Paste:
         self.said = repair.model_dump_json(exclude={"id", "name", "on"})
         self.window = window
         wide = widened(window, APRON)
-        self.reads = (wide, bounds(repair.take, wide, per))
+        self.reads: Sequence[Block] = (wide, bounds(repair.take, wide, per))
 
     def make(self, read: Fetch) -> F32:
         repair = self.repair
@@ -104,7 +107,7 @@ class _Spot:
             min(int(x + r) + 1, shape[1]),
         )
         wide = widened(self.window, APRON)
-        self.reads = (wide, bounds(self.take, wide, per))
+        self.reads: Sequence[Block] = (wide, bounds(self.take, wide, per))
 
     def make(self, read: Fetch) -> F32:
         w = self.window
@@ -125,7 +128,7 @@ class _Piece:
         self.said = f"wire {hashlib.blake2b(held, digest_size=12).hexdigest()} {first} {last} {width}"
         low, high = path[begin:end].min(0).astype(int), path[begin:end].max(0).astype(int)
         room = int(wire.reach_of(width)) + 2 * wire.ROWS + 6
-        self.reads = (Block(low[1] - room, high[1] + room, low[0] - room, high[0] + room),)
+        self.reads: Sequence[Block] = (Block(low[1] - room, high[1] + room, low[0] - room, high[0] + room),)
 
     def make(self, read: Fetch) -> F32:
         go_on()
@@ -143,7 +146,7 @@ class _Grown:
         self.said = repair.model_dump_json(exclude={"id", "name", "on"})
         self.window = window
         self.map = SourceMap.read(repair.map, blobs)
-        self.reads = (widened(window, APRON), *self.map.reads(window, per))
+        self.reads: Sequence[Block] = (widened(window, APRON), *self.map.reads(window, per))
 
     def make(self, read: Fetch) -> F32:
         go_on()
@@ -173,7 +176,7 @@ def units_of(
         if not repair.on:
             continue
         if isinstance(repair, SpecksRepair):
-            spots = [_Spot(s, repair.params.reach, per, shape) for s in repair.spots if s.on]
+            spots: list[Unit] = [_Spot(s, repair.params.reach, per, shape) for s in repair.spots if s.on]
             out += [s for s in spots if s.window.bottom > s.window.top and s.window.right > s.window.left]
         elif isinstance(repair, WireRepair):
             out += _pieces(repair, per, shape)

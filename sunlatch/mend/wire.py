@@ -145,7 +145,7 @@ def _along(row: F32, at: F64) -> F32:
     n = row.shape[1]
     low = np.clip(np.floor(at).astype(int), 0, n - 2)
     part = np.clip(at - low, 0, 1).astype(np.float32)
-    return row[:, low] * (1 - part) + row[:, low + 1] * part
+    return np.asarray(row[:, low] * (1 - part) + row[:, low + 1] * part, np.float32)
 
 
 def _grain(strip: F32, middle: int, edge: int, t: F64) -> tuple[F32, F32]:
@@ -156,4 +156,4 @@ def _grain(strip: F32, middle: int, edge: int, t: F64) -> tuple[F32, F32]:
     spread = 1.4826 * np.median(np.abs(share), axis=1, keepdims=True)
     share = np.clip(share, -2.5 * spread, 2.5 * spread)
     at = np.clip(np.rint(t).astype(int), 0, share.shape[1] - 1)
-    return share[:, at], even[:, at] + FLOOR
+    return np.asarray(share[:, at], np.float32), np.asarray(even[:, at] + FLOOR, np.float32)

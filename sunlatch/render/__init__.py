@@ -1,5 +1,6 @@
 """From a scene and its frame to pixels: plan, cache, kernels over bands, export."""
 
+from .areas import area_of, to_source
 from .cache import ByteCache
 from .develop import Development
 from .engine import Engine
@@ -8,5 +9,6 @@ from .output import SCREEN, Output
 from .picture import Progress, bands_of, picture_8
 
 __all__ = [
-    "SCREEN", "ByteCache", "Development", "Engine", "Output", "Progress", "bands_of", "map_of", "picture_8",
+    "SCREEN", "ByteCache", "Development", "Engine", "Output", "Progress", "area_of", "bands_of", "map_of",
+    "picture_8", "to_source",
 ]  # fmt: skip

@@ -1,0 +1,117 @@
+"""`sunlatch mend …`: what is taken out of a scene. Points are fractions of the developed picture, masks PNGs of its size."""
+
+from pathlib import Path
+from typing import Annotated
+
+import cv2
+import numpy as np
+import typer
+from numpy.typing import NDArray
+
+from ..errors import MendError
+from ..latch import Stroke
+from ..ledger import AnyRepair, Area, Scene, load_scene, repair_sentence
+from ..mend import circle, clone_of, heal_of, regrow_of, specks_of, wire_of
+from ..render import Development, area_of, to_source
+from .opening import SceneFile, keep, open_scene, parts_of
+
+mend_app = typer.Typer(no_args_is_help=True, help="What is taken out of a scene.")
+Points = Annotated[list[str], typer.Argument(help="X,Y in fractions of the picture")]
+Radius = Annotated[float, typer.Option("--radius", min=1, max=4000, help="Px of the developed picture")]
+
+
+def _points(words: list[str]) -> NDArray[np.float64]:
+    try:
+        return np.array([[float(v) for v in word.split(",")] for word in words]).reshape(len(words), 2)
+    except ValueError as error:
+        raise MendError(f"a place is two numbers X,Y, not {' '.join(words)!r}") from error
+
+
+def _added(scene: Scene, document: Path, repair: AnyRepair) -> None:
+    scene.repairs.append(repair)
+    keep(scene, document)
+    print(f"{len(scene.repairs)}: {repair_sentence(repair)}")
+
+
+@mend_app.command()
+def specks(scene: SceneFile) -> None:
+    """Find all specks and mend them together."""
+    opened, development = open_scene(scene)
+    _added(opened, scene, specks_of(development.raster))
+
+
+@mend_app.command()
+def wire(scene: SceneFile, points: Points) -> None:
+    """Take out a thin line through points: its ends, or along it."""
+    opened, development = open_scene(scene)
+    _added(opened, scene, wire_of(development.raster, to_source(development.geometry, _points(points))))
+
+
+@mend_app.command()
+def heal(scene: SceneFile, points: Points, radius: Radius) -> None:
+    """Heal a place, or a stroke through several."""
+    opened, development = open_scene(scene)
+    _added(opened, scene, heal_of(development.raster, _stroked(development, points, radius), parts_of(scene)))
+
+
+@mend_app.command()
+def clone(scene: SceneFile, points: Points, radius: Radius) -> None:
+    """Clone over a place, or a stroke through several."""
+    opened, development = open_scene(scene)
+    _added(
+        opened, scene, clone_of(development.raster, _stroked(development, points, radius), parts_of(scene))
+    )
+
+
+def _stroked(development: Development, words: list[str], radius: float) -> Area:
+    at = to_source(development.geometry, _points(words))
+    reach = radius / development.geometry.long_edge
+    if len(at) == 1:
+        return circle(float(at[0, 0]), float(at[0, 1]), reach)
+    path = np.column_stack([at, np.ones(len(at))]).ravel()
+    return Area(strokes=[Stroke(points=path.tolist(), radius=min(reach, 1.0), soft=0.3, flow=1.0)])
+
+
+def _mask(path: Path, development: Development, document: Path) -> Area:
+    grey = cv2.imread(str(path), cv2.IMREAD_GRAYSCALE)
+    if grey is None:
+        raise MendError(f"{path} is no picture that can be read")
+    w, h = development.geometry.developed_size
+    if grey.shape != (h, w):
+        raise MendError(f"{path} is {grey.shape[1]} × {grey.shape[0]} px, the developed picture {w} × {h}")
+    return area_of(development, grey.astype(np.float32) / 255, parts_of(document))
+
+
+@mend_app.command()
+def regrow(
+    scene: SceneFile,
+    area: Annotated[Path, typer.Option("--area", help="What should go: a mask, white")],
+    source: Annotated[
+        Path | None, typer.Option("--from", help="What it may be grown from: a mask, white")
+    ] = None,
+    seed: Annotated[int, typer.Option(min=0, help="Another seed, another proposal")] = 0,
+) -> None:
+    """Fill an area from what surrounds it."""
+    opened, development = open_scene(scene)
+    may = _mask(source, development, scene) if source else None
+    made = regrow_of(development.raster, _mask(area, development, scene), parts_of(scene), may, seed)
+    _added(opened, scene, made)
+
+
+@mend_app.command("list")
+def list_repairs(scene: SceneFile) -> None:
+    """The repairs of a scene, in order."""
+    opened = load_scene(scene)
+    for n, repair in enumerate(opened.repairs, 1):
+        print(f"{n}: {repair_sentence(repair)}" + ("" if repair.on else " (off)"))
+
+
+@mend_app.command("rm")
+def remove(scene: SceneFile, number: Annotated[int, typer.Argument(min=1, help="As `list` says")]) -> None:
+    """Take a repair out again."""
+    opened = load_scene(scene)
+    if number > len(opened.repairs):
+        raise MendError(f"there is no repair {number}; the scene has {len(opened.repairs)}")
+    gone = opened.repairs.pop(number - 1)
+    keep(opened, scene)
+    print(f"removed: {repair_sentence(gone)}")
