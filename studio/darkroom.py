@@ -147,18 +147,18 @@ def develop_whole_later(frame: Frame) -> None:
     threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
 
 
-def bare(document: Document) -> Document:
-    """What a document is made of, mended, with nothing else done to it."""
+def bare(document: Document, mended: bool = False) -> Document:
+    """What a document is made of, with nothing done to it; mended: but its repairs."""
     lent = {loan.source for loan in document.loans}
     made = Document(sources=[s for s in document.sources if s.id not in lent], base=document.base)
     made.ground.projection = document.ground.projection
-    made.repairs = document.repairs
+    made.repairs = document.repairs if mended else []
     return made
 
 
 def _find_sky(document: Document, raster: Raster) -> None:
     with lane().wanted(Rank.BEHIND):
-        engine().develop(bare(document), raster).reader.finding(new_ingredient("sky"))
+        engine().develop(bare(document, mended=True), raster).reader.finding(new_ingredient("sky"))
 
 
 def find_sky_later(document: Document, raster: Raster) -> None:

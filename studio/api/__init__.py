@@ -25,6 +25,7 @@ from . import (
     joins,
     latches,
     light,
+    mending,
     moves,
     naming,
     people,
@@ -52,7 +53,7 @@ api = NinjaAPI(
     parser=PlainParser(),
 )  # fmt: skip
 for router in (
-    people, vocabulary, gather, choose, removal, naming, camera, light, latches, moves, habits, ground, jobs, joins,
+    people, vocabulary, gather, choose, removal, naming, camera, light, latches, moves, habits, ground, jobs, joins, mending,
 ):  # fmt: skip
     api.add_router("", router.router)
 

@@ -23,6 +23,7 @@ from sunlatch.meters import (
     limits_picture,
     read_ladder,
     read_spot,
+    specks_picture,
     squinted,
     zone_of,
 )
@@ -146,10 +147,10 @@ class Look(Schema):
 class PictureLook(Look):
     """The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
     prints at nothing or at full; "squint", through nearly closed eyes, with and
-    without colour."""
+    without colour; "specks", with local contrast raised until they show."""
 
     push: float = Field(default=1.0, ge=0, le=12)
-    show: Literal["picture", "limits", "squint", "squint_grey"] = "picture"
+    show: Literal["picture", "limits", "squint", "squint_grey", "specks"] = "picture"
 
 
 class MaskLook(Look):
@@ -374,6 +375,8 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
         development.push = look.push
         if look.show == "limits":
             shown = limits_picture(development, view)
+        elif look.show == "specks":
+            shown = specks_picture(development, view)
         elif look.show in ("squint", "squint_grey"):
             shown = squinted(development, view, look.show == "squint_grey")
         else:

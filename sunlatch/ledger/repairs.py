@@ -59,7 +59,7 @@ class Take(_Strict):
     mirror: bool = False
 
 
-class Spot(_Strict):
+class Speck(_Strict):
     """A speck. radius: in long edges, to where it has all but ended; dx, dy: where its light is taken from."""
 
     x: Place
@@ -81,7 +81,7 @@ class SpecksRepair(_Repair):
 
     kind: Literal["specks"] = "specks"
     revision: Annotated[int, Field(ge=1, le=SPECKS.revision)] = SPECKS.revision
-    spots: list[Spot] = Field(min_length=1, max_length=MOST)
+    spots: list[Speck] = Field(min_length=1, max_length=MOST)
     params: SpecksParams = Field(default_factory=SpecksParams)
 
 

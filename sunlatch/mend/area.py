@@ -63,6 +63,19 @@ def shade(area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -
     return around, out
 
 
+def shade_in(window: Block, area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -> F32:
+    """How much of every px of a window (h, w) an area covers; the rest as `shade`."""
+    block, cover = shade(area, per, shape, blobs)
+    out = np.zeros((window.bottom - window.top, window.right - window.left), np.float32)
+    top, left = max(block.top, window.top), max(block.left, window.left)
+    bottom, right = min(block.bottom, window.bottom), min(block.right, window.right)
+    if bottom > top and right > left:
+        out[top - window.top : bottom - window.top, left - window.left : right - window.left] = cover[
+            top - block.top : bottom - block.top, left - block.left : right - block.left
+        ]
+    return out
+
+
 def _inside(low: F64, high: F64, shape: tuple[int, int]) -> Block | None:
     top, left = max(int(np.floor(low[1])), 0), max(int(np.floor(low[0])), 0)
     bottom, right = min(int(np.ceil(high[1])), shape[0]), min(int(np.ceil(high[0])), shape[1])
@@ -112,11 +125,11 @@ def bounds_of(area: Area, per: float, shape: tuple[int, int]) -> Block | None:
     for stroke in area.strokes:
         if not stroke.erase:
             at = np.array(stroke.points[: len(stroke.points) // 3 * 3]).reshape(-1, 3)[:, :2] * per
-            reach = stroke.radius * per + 2
+            reach = stroke.radius * per + 4
             low, high = np.minimum(low, at.min(0) - reach), np.maximum(high, at.max(0) + reach)
     if len(area.outline) >= 6:
         at = np.array(area.outline[: len(area.outline) // 2 * 2]).reshape(-1, 2) * per
-        low, high = np.minimum(low, at.min(0) - 2), np.maximum(high, at.max(0) + 2)
+        low, high = np.minimum(low, at.min(0) - 3), np.maximum(high, at.max(0) + 3)
     if area.mask is not None:
         box = np.array(area.mask.box) * per
         low, high = np.minimum(low, box[:2] - 1), np.maximum(high, box[2:] + 1)

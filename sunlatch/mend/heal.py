@@ -40,8 +40,9 @@ def taken(read: Fetch, block: Block, take: Take, per: float, middle: tuple[float
     left, top = math.floor(at_x.min()) - 3, math.floor(at_y.min()) - 3
     right, bottom = math.ceil(at_x.max()) + 3, math.ceil(at_y.max()) + 3
     planes = read(top, bottom, left, right)
-    at = [(a - np.float32(o) - np.float32(0.5)).astype(np.float32) for a, o in ((at_x, left), (at_y, top))]
-    return np.stack([cv2.remap(plane, *at, cv2.INTER_CUBIC) for plane in planes])
+    at_x = (at_x - left - 0.5).astype(np.float32)
+    at_y = (at_y - top - 0.5).astype(np.float32)
+    return np.stack([cv2.remap(plane, at_x, at_y, cv2.INTER_CUBIC) for plane in planes])
 
 
 def healed(there: F32, source: F32, hole: NDArray[np.bool_], share: float = 1.0) -> F32:

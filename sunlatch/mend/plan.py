@@ -13,7 +13,7 @@ from ..blocks import Block
 from ..errors import MendError
 from ..frame import Raster
 from ..latch import Stroke
-from ..ledger import Area, CloneRepair, HealRepair, RegrowRepair, SpecksRepair, Spot, Take, WireRepair
+from ..ledger import Area, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
 from .area import shade
 from .dust import Dust, find_specks
 from .heal import logarithm
@@ -49,7 +49,7 @@ def specks_of(raster: Raster, found: Sequence[Dust] | None = None) -> SpecksRepa
     )
 
 
-def spot_of(raster: Raster, x: float, y: float, radius: float) -> Spot:
+def spot_of(raster: Raster, x: float, y: float, radius: float) -> Speck:
     """A speck at (x, y), px of level 0, to be mended within a radius: with a place near by that is as calm as any and as
     light."""
     levels = sorted(raster.levels)
@@ -83,7 +83,9 @@ def spot_of(raster: Raster, x: float, y: float, radius: float) -> Spot:
             if cost < best[0]:
                 best = (cost, float(dx), float(dy))
     per = per_of(raster, 0) if 0 in raster.levels else per_of(raster) * 2 ** min(raster.levels)
-    return Spot(x=x / per, y=y / per, radius=radius / per, dx=best[1] / scale / per, dy=best[2] / scale / per)
+    return Speck(
+        x=x / per, y=y / per, radius=radius / per, dx=best[1] / scale / per, dy=best[2] / scale / per
+    )
 
 
 def heal_of(raster: Raster, area: Area, blobs: Blobs | None = None) -> HealRepair:

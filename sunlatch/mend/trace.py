@@ -18,8 +18,14 @@ SAGS: Final = 0.07
 """How far it may hang from the straight, in lengths."""
 WIDEST: Final = 14
 """Px to either side within which its own width is looked for."""
-NEAR: Final = 12
-"""Px from the picture's edge within which a line is taken to go on."""
+NEAR: Final = 0.01
+"""How near to the picture's edge, in long edges, a line is taken to go on to it."""
+SLOPE: Final = 60
+"""Px from its end over which it is told where it goes on."""
+PLAINEST: Final = 12.0
+"""How much of a ridge counts, at most, in what nine places in ten stay under."""
+PLAIN: Final = 1.6
+"""How plain a line must be, at least, to be one."""
 STIFF: Final = 3e3
 """How much smoother than its ridge a line is taken to be, where the ridge is faint."""
 
@@ -55,7 +61,7 @@ def _ridge(strip: F32, sigma: float) -> F32:
     rows = cv2.GaussianBlur(strip, (0, 0), sigmaX=2.0, sigmaY=sigma)
     bent = np.zeros_like(rows)
     bent[1:-1] = rows[2:] + rows[:-2] - 2 * rows[1:-1]
-    return bent
+    return np.asarray(bent, np.float32)
 
 
 def _followed(ridge: F32, ends: int) -> tuple[NDArray[np.int64], float]:
@@ -63,7 +69,7 @@ def _followed(ridge: F32, ends: int) -> tuple[NDArray[np.int64], float]:
     ending within so many rows of the middle; and how strong it is."""
     rows, columns = ridge.shape
     scale = max(float(np.percentile(np.abs(ridge), 90)), 1e-6)
-    gain = np.clip(ridge / scale, -1, 4).astype(np.float64)
+    gain = np.clip(ridge / scale, -1, PLAINEST).astype(np.float64)
     best = np.full((columns, rows), -np.inf)
     came = np.zeros((columns, rows), np.int8)
     middle = rows // 2
@@ -118,13 +124,17 @@ def trace(raster: Raster, clicks: F64, dark: bool | None = None) -> tuple[F64, f
         go_on()
         straight = every_px(np.stack([a, b]))
         reach = int(np.clip(SAGS * len(straight), 8, 400))
-        part, side = _along(raster.fetch(level), straight, reach, 5, dark)
+        part, side, plain = _along(raster.fetch(level), straight, reach, 5, dark)
+        if plain < PLAIN:
+            raise MendError(
+                "No wire was found between these places; point at it more closely, or more often along it."
+            )
         parts.append(part[:-1])
         sides.append(side)
     parts.append(parts[-1][-1:])
     path = every_px(np.concatenate(parts) * k)
     for _ in range(2):
-        path, side = _along(raster.fetch(base), path, 4 + k, 4 + k, bool(np.median(sides) > 0))
+        path, side, _ = _along(raster.fetch(base), path, 4 + k, 4 + k, bool(np.median(sides) > 0))
         path = every_px(path)
     return _led_out(path, raster.shape(base)), _width(raster.fetch(base), path)
 
@@ -132,30 +142,35 @@ def trace(raster: Raster, clicks: F64, dark: bool | None = None) -> tuple[F64, f
 def _led_out(path: F64, shape: tuple[int, int]) -> F64:
     """A line whose ends all but touch the picture's edge goes on past it."""
     size = np.array([shape[1], shape[0]])
-    for end, inner in ((0, 20), (-1, -21)):
+    near = max(NEAR * float(size.max()), 12)
+    for end, inner in ((0, SLOPE), (-1, -1 - SLOPE)):
         at = path[end]
-        if min(at.min(), (size - at).min()) < NEAR and len(path) > 40:
-            step = (at - path[inner]) / 20
-            more = at + step * np.arange(1, 2 * NEAR)[:, None]
+        left = float(min(at.min(), (size - at).min()))
+        if left < near and len(path) > 2 * SLOPE:
+            step = (at - path[inner]) / SLOPE
+            more = at + step * np.arange(1, int(2 * near))[:, None]
+            more = more[((more > -4) & (more < size + 4)).all(1)]
             path = np.concatenate([more[::-1], path] if end == 0 else [path, more])
     return path
 
 
-def _along(read: Fetch, straight: F64, reach: int, ends: int, dark: bool | None) -> tuple[F64, int]:
-    """A line within so many px of one that is roughly its; and 1 where it is dark, −1 where it is light."""
+def _along(read: Fetch, straight: F64, reach: int, ends: int, dark: bool | None) -> tuple[F64, int, float]:
+    """A line within so many px of one that is roughly its; 1 where it is dark, −1 where it is light; and how plain it is."""
     planes, across = straightened(read, straight, reach)
     light = logarithm(planes).mean(0)
     ridge = _ridge(light, 1.0)
     found = {}
     for side in (1, -1) if dark is None else ((1,) if dark else (-1,)):
         found[side] = _followed(side * ridge, ends)
-    side = max(found, key=lambda s: found[s][1])
+    # beside a dark line lie two lighter ones, which are fainter
+    columns = np.arange(len(straight))
+    side = max(found, key=lambda s: float(np.median(s * ridge[found[s][0], columns])))
     rows = found[side][0]
     strong = np.clip(side * ridge[rows, np.arange(len(rows))], 0, None)
     strong = strong / max(float(np.median(strong)), 1e-6)
     finer = rows + _between(side * ridge, rows)
     off = _smoothed(finer - reach, np.clip(strong, 0, 3).astype(np.float64), STIFF)
-    return straight + off[:, None] * across, side
+    return straight + off[:, None] * across, side, found[side][1]
 
 
 def _between(ridge: F32, rows: NDArray[np.int64]) -> F64:

@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 
 from ..blobs import Blobs
 from ..blocks import Block, Fetch
-from ..ledger import AnyRepair, CloneRepair, HealRepair, RegrowRepair, SpecksRepair, Spot, Take, WireRepair
+from ..ledger import AnyRepair, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
 from ..patience import go_on
 from . import wire
-from .area import bounds_of, shade
+from .area import bounds_of, shade_in
 from .heal import APRON, bounds, healed, taken
 from .patches import SourceMap
 from .trace import every_px
@@ -79,12 +79,7 @@ class _Paste:
 
     def make(self, read: Fetch) -> F32:
         repair = self.repair
-        block, cover = shade(repair.area, self.per, self.shape, self.blobs)
-        much = np.zeros(
-            (self.window.bottom - self.window.top, self.window.right - self.window.left), np.float32
-        )
-        top, left = block.top - self.window.top, block.left - self.window.left
-        much[top : top + cover.shape[0], left : left + cover.shape[1]] = cover
+        much = shade_in(self.window, repair.area, self.per, self.shape, self.blobs)
         much *= np.float32(repair.params.strength)
         stops = repair.params.stops if repair.kind == "clone" else 0.0
         return _pasted(read, self.window, much, repair.take, self.per, repair.kind == "heal", stops)
@@ -93,7 +88,7 @@ class _Paste:
 class _Spot:
     """One speck."""
 
-    def __init__(self, spot: Spot, reach: float, per: float, shape: tuple[int, int]) -> None:
+    def __init__(self, spot: Speck, reach: float, per: float, shape: tuple[int, int]) -> None:
         self.radius = max(spot.radius * reach * per, 1.5)
         self.at, self.per = (spot.x * per, spot.y * per), per
         self.take = Take(dx=spot.dx, dy=spot.dy)
@@ -150,20 +145,15 @@ class _Grown:
 
     def make(self, read: Fetch) -> F32:
         go_on()
-        block, cover = shade(self.repair.area, self.per, self.shape, self.blobs)
-        wide = widened(block, APRON)
+        cover = shade_in(self.window, self.repair.area, self.per, self.shape, self.blobs)
+        wide = widened(self.window, APRON)
         there = read(*wide)
         hole = np.zeros(there.shape[1:], bool)
         hole[APRON:-APRON, APRON:-APRON] = cover > 0
         source = self.map.filled(read, wide, self.per, there, hole)
         made = healed(there, source, hole, self.repair.params.fit)
-        out = np.zeros(
-            (3, self.window.bottom - self.window.top, self.window.right - self.window.left), np.float32
-        )
-        top, left = block.top - self.window.top, block.left - self.window.left
-        inner = made[:, APRON:-APRON, APRON:-APRON] - there[:, APRON:-APRON, APRON:-APRON]
-        out[:, top : top + cover.shape[0], left : left + cover.shape[1]] = cover * inner
-        return out
+        inner = (slice(None), slice(APRON, -APRON), slice(APRON, -APRON))
+        return np.asarray(cover * (made[inner] - there[inner]), np.float32)
 
 
 def units_of(

@@ -12,6 +12,7 @@ from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_line
 from .meeting import Meeting, read_meeting
 from .remedies import COMPLAINTS, Complaint, Remedy, read_remedies
 from .sharpness import sharpness_at
+from .specks import specks_picture
 from .spot import FINGERTIP, PickedAt, Spot, light_at, pick_at, read_spot
 from .squint import Squint, read_squint, squinted
 from .zones import Shared, shared, zone_of
@@ -59,6 +60,7 @@ __all__ = [
     "read_squint",
     "shared",
     "sharpness_at",
+    "specks_picture",
     "squinted",
     "why",
     "why_empty",

@@ -1425,6 +1425,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/mend/specks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Specks
+         * @description Every speck on the frame that is not mended yet, as a line. 422 where there are none.
+         */
+        post: operations["studio_api_mending_specks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/mend/spot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Spot
+         * @description A speck that was pointed at, with where it is mended from.
+         */
+        post: operations["studio_api_mending_spot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/mend/wire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wire
+         * @description A thin line through places, traced.
+         */
+        post: operations["studio_api_mending_wire"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/mend/stroke": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stroke
+         * @description Heal or Clone of a place, its source found where none was named.
+         */
+        post: operations["studio_api_mending_stroke"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/mend/regrow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Regrow
+         * @description Proposals for a place, each with a small picture.
+         */
+        post: operations["studio_api_mending_regrow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2101,6 +2201,27 @@ export interface components {
              */
             latch: string;
         };
+        /**
+         * Area
+         * @description A place to be mended: strokes, an outline (x, y in turn), or a mask; together where there are several.
+         */
+        Area: {
+            /** Strokes */
+            strokes?: components["schemas"]["Stroke"][];
+            /** Outline */
+            outline?: number[];
+            mask?: components["schemas"]["AreaMask"] | null;
+        };
+        /**
+         * AreaMask
+         * @description A painted area as a grey picture (PNG, 8 bits) among the scene's blobs. box: where it lies, x0, y0, x1, y1.
+         */
+        AreaMask: {
+            /** Mask */
+            mask: string;
+            /** Box */
+            box: number[];
+        };
         /** BaseExposureGround */
         BaseExposureGround: {
             /**
@@ -2358,6 +2479,53 @@ export interface components {
              * @default true
              */
             grey: boolean;
+        };
+        /**
+         * CloneParams
+         * @description How much of it, and how much lighter.
+         */
+        CloneParams: {
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Stops
+             * @default 0
+             */
+            stops: number;
+        };
+        /**
+         * CloneRepair
+         * @description Another place as it is.
+         */
+        CloneRepair: {
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clone";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            area: components["schemas"]["Area"];
+            take: components["schemas"]["Take"];
+            params?: components["schemas"]["CloneParams"];
         };
         /** ColourIngredient */
         ColourIngredient: {
@@ -3271,6 +3439,48 @@ export interface components {
              * @default 0
              */
             amount: number;
+        };
+        /**
+         * HealParams
+         * @description How much of it.
+         */
+        HealParams: {
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * HealRepair
+         * @description Texture of another place, light and colour of this one's edge.
+         */
+        HealRepair: {
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "heal";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            area: components["schemas"]["Area"];
+            take: components["schemas"]["Take"];
+            params?: components["schemas"]["HealParams"];
         };
         /** HueSteerMove */
         HueSteerMove: {
@@ -4221,6 +4431,55 @@ export interface components {
             /** Base Exposure */
             base_exposure: number;
         };
+        /**
+         * RegrowParams
+         * @description How it meets what is around it.
+         */
+        RegrowParams: {
+            /**
+             * Fit
+             * @default 1
+             */
+            fit: number;
+        };
+        /**
+         * RegrowRepair
+         * @description An area filled by patches of elsewhere. map: among the scene's blobs, where every px is taken from; box: the area it
+         *     was made for; seed: what it was begun with.
+         */
+        RegrowRepair: {
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "regrow";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            area: components["schemas"]["Area"];
+            /** Map */
+            map: string;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            params?: components["schemas"]["RegrowParams"];
+        };
         /** ReliefMove */
         ReliefMove: {
             /** Id */
@@ -4582,10 +4841,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            schema_version: 4;
+            schema_version: 5;
             /**
              * Name
              * @default
@@ -4598,6 +4857,8 @@ export interface components {
             /** Loans */
             loans?: components["schemas"]["LoanLine"][];
             ground?: components["schemas"]["Ground"];
+            /** Repairs */
+            repairs?: (components["schemas"]["SpecksRepair"] | components["schemas"]["HealRepair"] | components["schemas"]["CloneRepair"] | components["schemas"]["WireRepair"] | components["schemas"]["RegrowRepair"])[];
             /** Latches */
             latches?: components["schemas"]["Latch"][];
             /** Moves */
@@ -4804,6 +5065,69 @@ export interface components {
             read_at: components["schemas"]["ReadAt"];
         };
         /**
+         * Speck
+         * @description A speck. radius: in long edges, to where it has all but ended; dx, dy: where its light is taken from.
+         */
+        Speck: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Radius */
+            radius: number;
+            /** Dx */
+            dx: number;
+            /** Dy */
+            dy: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * SpecksParams
+         * @description How far around each is mended.
+         */
+        SpecksParams: {
+            /**
+             * Reach
+             * @default 1
+             */
+            reach: number;
+        };
+        /**
+         * SpecksRepair
+         * @description Specks found or pointed at, each of which may be switched off.
+         */
+        SpecksRepair: {
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "specks";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /** Spots */
+            spots: components["schemas"]["Speck"][];
+            params?: components["schemas"]["SpecksParams"];
+        };
+        /**
          * SteeredHue
          * @description turn: degrees; deepen: of chroma; lighten: stops; contrast: of its light, about the anchor's own.
          */
@@ -4997,6 +5321,31 @@ export interface components {
             /** Residual */
             residual: number;
         };
+        /**
+         * Take
+         * @description Where light is taken from: so far from the place, turned (°) and scaled about its own middle, mirrored left to right.
+         */
+        Take: {
+            /** Dx */
+            dx: number;
+            /** Dy */
+            dy: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Mirror
+             * @default false
+             */
+            mirror: boolean;
+        };
         /** TrimGround */
         TrimGround: {
             /**
@@ -5165,6 +5514,48 @@ export interface components {
             marks?: components["schemas"]["Stroke"][];
         };
         /**
+         * WireParams
+         * @description How wide it is taken to be.
+         */
+        WireParams: {
+            /**
+             * Width
+             * @default 0.0006
+             */
+            width: number;
+        };
+        /**
+         * WireRepair
+         * @description A thin line. path: x, y in turn, as it was traced.
+         */
+        WireRepair: {
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wire";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /** Path */
+            path: number[];
+            params?: components["schemas"]["WireParams"];
+        };
+        /**
          * Save
          * @description A new state made from revision `base`; `words` say what was done.
          */
@@ -5203,7 +5594,7 @@ export interface components {
          * PictureLook
          * @description The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
          *     prints at nothing or at full; "squint", through nearly closed eyes, with and
-         *     without colour.
+         *     without colour; "specks", with local contrast raised until they show.
          */
         PictureLook: {
             /** Document */
@@ -5256,7 +5647,7 @@ export interface components {
              * @default picture
              * @enum {string}
              */
-            show: "picture" | "limits" | "squint" | "squint_grey";
+            show: "picture" | "limits" | "squint" | "squint_grey" | "specks";
         };
         /**
          * MaskLook
@@ -6088,6 +6479,80 @@ export interface components {
             };
             /** Frame */
             frame: string;
+        };
+        /**
+         * Spotted
+         * @description A place pointed at, in source coordinates.
+         */
+        Spotted: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Radius */
+            radius: number;
+        };
+        /**
+         * Wired
+         * @description Places along a wire, in source coordinates.
+         */
+        Wired: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Points */
+            points: components["schemas"]["Point"][];
+        };
+        /**
+         * Stroked
+         * @description A place to be healed or cloned over. take: from where, if that was said.
+         */
+        Stroked: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Kind
+             * @default heal
+             * @enum {string}
+             */
+            kind: "heal" | "clone";
+            area: components["schemas"]["Area"];
+            take?: components["schemas"]["Take"] | null;
+        };
+        /**
+         * Grown
+         * @description A repair, and a small picture of its place as it would be, as a data address.
+         */
+        Grown: {
+            repair: components["schemas"]["RegrowRepair"];
+            /** Picture */
+            picture: string;
+        };
+        /**
+         * Outlined
+         * @description A place to be regrown: an area or a latch; source: what it may be grown from; seeds: one for each proposal.
+         */
+        Outlined: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            area?: components["schemas"]["Area"] | null;
+            /**
+             * Latch
+             * @default
+             */
+            latch: string;
+            source?: components["schemas"]["Area"] | null;
+            /** Seeds */
+            seeds: number[];
         };
     };
     responses: never;
@@ -8016,6 +8481,181 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LentOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_mending_specks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpecksRepair"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_mending_spot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spotted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Speck"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_mending_wire: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wired"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WireRepair"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_mending_stroke: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stroked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealRepair"] | components["schemas"]["CloneRepair"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_mending_regrow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Outlined"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Grown"][];
                 };
             };
             /** @description Unprocessable Entity */

@@ -21,7 +21,7 @@ export interface Check {
   /** Changes a copy of the document to the one that is shown. */
   document?: (doc: SceneDocument, from: From) => void;
   /** What is shown of the picture instead of itself. */
-  shows?: "limits" | "squint";
+  shows?: "limits" | "squint" | "specks";
   /** Colour so many times as vivid. */
   push?: number;
   /** Drawn over the picture, given `frame`, `size` and `what`. */

@@ -1,11 +1,13 @@
-/** All checks there are, by their digits as they lie on the keyboard: what the files of kinds/ say. */
+/** All checks there are, by their keys, digits as they lie: what the files of kinds/ say. */
 import type { SceneDocument } from "../api/client";
 import type { Check, From } from "./check";
 
+/** Digits as they lie, 0 last; then letters. */
+const placeOf = (key: string) => (key === "0" ? 10 : Number(key) || 11);
 const files = import.meta.glob<{ default: Check }>("./kinds/*.ts", { eager: true });
 export const CHECKS: Check[] = Object.values(files)
   .map((file) => file.default)
-  .sort((a, b) => (Number(a.key) || 10) - (Number(b.key) || 10));
+  .sort((a, b) => placeOf(a.key) - placeOf(b.key));
 
 /** A check by its name; "" is none. */
 export const checkOf = (what: string, checks = CHECKS): Check | undefined =>

@@ -21,6 +21,7 @@ import LineHandles from "./LineHandles.vue";
 import LoupePair from "./LoupePair.vue";
 import MoveHandles from "./MoveHandles.vue";
 import PickMarks from "./PickMarks.vue";
+import RepairMarks from "./RepairMarks.vue";
 import TrimHandles from "./TrimHandles.vue";
 
 const scene = useScene();
@@ -171,6 +172,9 @@ const busy = computed(
           :cy="onStage(frame, view.wrong).y"
           r="13"
         />
+      </svg>
+      <svg v-if="view.station === 'Mend' && (!check || check.what === 'specks')" class="handles">
+        <RepairMarks :frame="frame" />
       </svg>
       <PickMarks :frame="frame" :pointer="pointer" />
       <svg v-if="aim && view.tool" class="handles">

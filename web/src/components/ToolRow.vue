@@ -11,6 +11,7 @@ onBeforeUnmount(() => (view.tool = ""));
 
 <template>
   <div class="tools" role="group" :aria-label="label">
+    <slot name="first" />
     <button
       v-for="t in tools"
       :key="t.tool"

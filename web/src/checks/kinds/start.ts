@@ -4,13 +4,21 @@ import type { Check } from "../check";
 /** What gives the picture its shape: kept, so that only light is compared. */
 const SHAPE = ["lens", "plumb", "trim", "projection"];
 
+const SAID: Record<string, string> = {
+  Ground: "Start, with today's crop",
+  Mend: "Start: before any repair",
+};
+
 export default {
   what: "start",
   key: "2",
   label: "Start",
-  said: (station) =>
-    station === "Ground" ? "Start, with today's crop" : "Start: Ground only, no Light moves",
+  said: (station) => SAID[station] ?? "Start: Ground only, no Light moves",
   document(doc, { station }) {
+    if (station === "Mend") {
+      doc.repairs = [];
+      return;
+    }
     doc.moves = [];
     const ground = (doc.ground ?? {}) as unknown as Record<string, unknown>;
     if (station === "Ground")

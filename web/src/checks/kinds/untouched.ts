@@ -9,6 +9,7 @@ export default {
   document(doc) {
     doc.moves = [];
     doc.loans = [];
+    doc.repairs = [];
     delete (doc as { ground?: unknown }).ground;
   },
 } satisfies Check;

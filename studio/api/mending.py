@@ -1,0 +1,182 @@
+"""What is taken out of a scene: what a repair needs to know is found here, and goes into the document from there."""
+
+import base64
+from collections.abc import Callable
+from typing import Literal, TypeVar
+
+import numpy as np
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from sunlatch.errors import DocumentError, MendError
+from sunlatch.frame import Raster
+from sunlatch.geometry import View
+from sunlatch.ledger import Area, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
+from sunlatch.ledger import Scene as Document
+from sunlatch.mend import (
+    bounds_of,
+    checked,
+    clone_of,
+    heal_of,
+    per_of,
+    regrow_of,
+    specks_of,
+    spot_of,
+    wire_of,
+)
+from sunlatch.parameters import Point
+from sunlatch.render import Development, area_of, picture_8
+
+from .. import darkroom
+from ..models import Scene
+from ..turns import Rank
+from .gather import encode_jpeg
+from .light import Asked, owned, read_document
+from .people import Problem
+
+router = Router(tags=["mend"])
+Result = TypeVar("Result")
+SMALL = 300
+"""Long edge, px, of the picture of a proposal."""
+MASK = 2400
+"""Long edge, px, at which a latch is taken for an area."""
+
+
+class Spotted(Asked):
+    """A place pointed at, in source coordinates."""
+
+    x: float
+    y: float
+    radius: float = Field(gt=0, le=0.1)
+
+
+class Wired(Asked):
+    """Places along a wire, in source coordinates."""
+
+    points: list[Point] = Field(min_length=1, max_length=60)
+
+
+class Stroked(Asked):
+    """A place to be healed or cloned over. take: from where, if that was said."""
+
+    kind: Literal["heal", "clone"] = "heal"
+    area: Area
+    take: Take | None = None
+
+
+class Outlined(Asked):
+    """A place to be regrown: an area or a latch; source: what it may be grown from; seeds: one for each proposal."""
+
+    area: Area | None = None
+    latch: str = ""
+    source: Area | None = None
+    seeds: list[int] = Field(min_length=1, max_length=6)
+
+
+class Grown(Schema):
+    """A repair, and a small picture of its place as it would be, as a data address."""
+
+    repair: RegrowRepair
+    picture: str
+
+
+def _on_light(
+    request: HttpRequest, scene_id: str, given: Asked, work: Callable[[Document, Development], Result]
+) -> Result:
+    """Work on a scene as it stands, in its turn."""
+    found: Scene = owned(request, scene_id)
+    document = read_document(found, given.document)
+    with darkroom.lane().wanted(Rank.LOOK):
+        return darkroom.lane().run(lambda: work(document, darkroom.development(found.frame, document)))
+
+
+def _light(development: Development) -> Raster:
+    return development.raster
+
+
+@router.post("/scenes/{scene_id}/mend/specks", response={200: SpecksRepair, 422: Problem})
+def specks(request: HttpRequest, scene_id: str, given: Asked) -> SpecksRepair:
+    """Every speck on the frame that is not mended yet, as a line. 422 where there are none."""
+    return _on_light(request, scene_id, given, lambda _, shown: specks_of(_light(shown)))
+
+
+@router.post("/scenes/{scene_id}/mend/spot", response={200: Speck, 422: Problem})
+def spot(request: HttpRequest, scene_id: str, given: Spotted) -> Speck:
+    """A speck that was pointed at, with where it is mended from."""
+
+    def work(_: Document, shown: Development) -> Speck:
+        raster = _light(shown)
+        per = per_of(raster) * 2 ** min(raster.levels)
+        return spot_of(raster, given.x * per, given.y * per, given.radius * per)
+
+    return _on_light(request, scene_id, given, work)
+
+
+@router.post("/scenes/{scene_id}/mend/wire", response={200: WireRepair, 422: Problem})
+def wire(request: HttpRequest, scene_id: str, given: Wired) -> WireRepair:
+    """A thin line through places, traced."""
+    points = np.array([[p.x, p.y] for p in given.points])
+    return _on_light(request, scene_id, given, lambda _, shown: wire_of(_light(shown), points))
+
+
+@router.post("/scenes/{scene_id}/mend/stroke", response={200: HealRepair | CloneRepair, 422: Problem})
+def stroke(request: HttpRequest, scene_id: str, given: Stroked) -> HealRepair | CloneRepair:
+    """Heal or Clone of a place, its source found where none was named."""
+
+    def work(_: Document, shown: Development) -> HealRepair | CloneRepair:
+        raster = _light(shown)
+        made = (heal_of if given.kind == "heal" else clone_of)(raster, given.area, darkroom.blobs())
+        if given.take is not None:
+            checked(raster, given.area, given.take, darkroom.blobs())
+            made.take = given.take
+        return made
+
+    return _on_light(request, scene_id, given, work)
+
+
+@router.post("/scenes/{scene_id}/mend/regrow", response={200: list[Grown], 422: Problem})
+def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
+    """Proposals for a place, each with a small picture."""
+
+    def work(document: Document, shown: Development) -> list[Grown]:
+        area = given.area or _latched(document, shown, given.latch)
+        out = []
+        for n, seed in enumerate(given.seeds):
+            made = regrow_of(_light(shown), area, darkroom.blobs(), given.source, seed, far=n % 3 == 2)
+            after = document.model_copy(update={"repairs": [*document.repairs, made]})
+            picture = _pictured(shown.again(after), area)
+            out.append(Grown(repair=made, picture=picture))
+        return out
+
+    return _on_light(request, scene_id, given, work)
+
+
+def _latched(document: Document, shown: Development, key: str) -> Area:
+    latch = document.latch(key)
+    if latch is None:
+        raise DocumentError(f"there is no latch {key!r}", "latch")
+    return area_of(shown, shown.latches.mask(latch, shown.geometry.fit(MASK)), darkroom.blobs())
+
+
+def _pictured(shown: Development, area: Area) -> str:
+    """The place of an area and what is around it, as a JPEG in a data address."""
+    raster, geometry = _light(shown), shown.geometry
+    per = per_of(raster)
+    block = bounds_of(area, per, raster.shape(min(raster.levels)))
+    if block is None:
+        raise MendError("This place lies outside the picture; nothing was mended.")
+    corners = np.array([[x, y] for x in (block.left, block.right) for y in (block.top, block.bottom)]) / per
+    at = geometry.to_developed(corners) / [geometry.box.width, geometry.box.height]
+    middle, half = (at.min(0) + at.max(0)) / 2, np.maximum((at.max(0) - at.min(0)) * 0.9, 0.02)
+    half = np.maximum(half, half.max() * 0.5)
+    low, high = np.clip(middle - half, 0, 0.98), np.clip(middle + half, 0.02, 1)
+    w, h = geometry.developed_size
+    across, down = (high[0] - low[0]) * w, (high[1] - low[1]) * h
+    k = min(1.0, SMALL / max(across, down))
+    view = View(
+        (float(low[0]), float(low[1]), float(high[0]), float(high[1])),
+        (max(1, round(across * k)), max(1, round(down * k))),
+    )
+    data = encode_jpeg(picture_8(shown, view, full=False), 85)
+    return "data:image/jpeg;base64," + base64.b64encode(data).decode()

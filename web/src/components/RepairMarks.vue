@@ -1,0 +1,129 @@
+<script setup lang="ts">
+/** Where repairs lie on the picture: the one that is open or pointed at is ringed, with a handle at each end, joined by a
+ * thread; specks while they are looked for. */
+import { computed } from "vue";
+
+import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
+import { carried, middleOf, shapesOf, wirePath, type AnyRepair } from "../model/repairs";
+import { useMend } from "../stores/mend";
+import { useScene } from "../stores/scene";
+import { useView } from "../stores/view";
+import DotHandle from "./DotHandle.vue";
+
+const props = defineProps<{ frame: Frame }>();
+const scene = useScene();
+const view = useView();
+const mend = useMend();
+const toStage = (p: Spot) => onStage(props.frame, scene.plane!.toPicture(p));
+const toSource = (p: Spot) => scene.plane!.toSource(onPicture(props.frame, p));
+const scale = computed(() => {
+  const box = scene.map!.box;
+  return props.frame.width / (box[2]! - box[0]!);
+});
+const looking = computed(() => view.tool === "speck" || view.comparing === "specks");
+const shown = computed(() =>
+  mend.repairs.filter(
+    (r) => r.id === mend.open?.id || r.id === mend.pointed || (r.kind === "specks" && looking.value),
+  ),
+);
+const drawn = (points: Spot[]) =>
+  points
+    .map(toStage)
+    .map((p) => `${p.x},${p.y}`)
+    .join(" ");
+/** The open one, where it takes light from another place. */
+const pasted = computed(() => {
+  const open = mend.open;
+  return open && (open.kind === "heal" || open.kind === "clone") ? open : null;
+});
+const ends = computed(() => {
+  const repair = pasted.value;
+  if (!repair) return null;
+  const at = middleOf(repair);
+  return { place: toStage(at), take: toStage({ x: at.x + repair.take.dx, y: at.y + repair.take.dy }) };
+});
+function putTake(to: Spot): void {
+  const repair = pasted.value!;
+  const [at, from] = [middleOf(repair), toSource(to)];
+  repair.take.dx = from.x - at.x;
+  repair.take.dy = from.y - at.y;
+  scene.touched();
+}
+function putPlace(to: Spot): void {
+  const repair = pasted.value!;
+  const [at, next] = [middleOf(repair), toSource(to)];
+  repair.area = carried(repair.area, next.x - at.x, next.y - at.y);
+  scene.touched();
+}
+const isOn = (repair: AnyRepair, on: boolean) => (repair.on && on ? "ring" : "ring off");
+</script>
+
+<template>
+  <g v-for="repair in shown" :key="repair.id">
+    <template v-if="repair.kind === 'specks'">
+      <template v-for="(s, n) in repair.spots" :key="n">
+        <circle class="dark" :cx="toStage(s).x" :cy="toStage(s).y" :r="Math.max(s.radius * scale, 6)" />
+        <circle
+          :class="isOn(repair, s.on)"
+          :cx="toStage(s).x"
+          :cy="toStage(s).y"
+          :r="Math.max(s.radius * scale, 6)"
+        />
+      </template>
+    </template>
+    <template v-else-if="repair.kind === 'wire'">
+      <polyline class="dark" :points="drawn(wirePath(repair))" />
+      <polyline :class="isOn(repair, true)" :points="drawn(wirePath(repair))" />
+    </template>
+    <template v-for="(shape, n) in shapesOf(repair.area)" v-else :key="n">
+      <polygon v-if="shape.closed" class="dark" :points="drawn(shape.points)" />
+      <polygon v-if="shape.closed" :class="isOn(repair, true)" :points="drawn(shape.points)" />
+      <polyline
+        v-else
+        class="broad"
+        :points="drawn(shape.points.length > 1 ? shape.points : [shape.points[0]!, shape.points[0]!])"
+        :stroke-width="2 * shape.radius * scale"
+      />
+    </template>
+  </g>
+  <g v-if="ends && !view.tool">
+    <line class="dark" :x1="ends.place.x" :y1="ends.place.y" :x2="ends.take.x" :y2="ends.take.y" />
+    <line class="ring" :x1="ends.place.x" :y1="ends.place.y" :x2="ends.take.x" :y2="ends.take.y" />
+    <DotHandle
+      :at="ends.take"
+      label="Where it is taken from"
+      shape="hollow"
+      @move="putTake"
+      @done="scene.commit('Taken from elsewhere')"
+    />
+    <DotHandle
+      :at="ends.place"
+      label="Where it is mended; Delete takes it out"
+      @move="putPlace"
+      @done="scene.commit('A repair moved')"
+      @remove="mend.remove(pasted!, 'A repair')"
+    />
+  </g>
+</template>
+
+<style scoped>
+.dark,
+.ring {
+  fill: none;
+  stroke: rgb(0 0 0 / 45%);
+  stroke-width: 3;
+}
+.ring {
+  stroke: var(--mark);
+  stroke-width: 1.2;
+}
+.ring.off {
+  stroke-dasharray: 3 3;
+}
+.broad {
+  fill: none;
+  stroke: rgb(255 255 255 / 28%);
+  stroke-linecap: round;
+  stroke-linejoin: round;
+}
+</style>

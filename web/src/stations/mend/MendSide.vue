@@ -1,0 +1,159 @@
+<script setup lang="ts">
+/** Mend's ledger: the verbs in a row, and what was done to the place, line by line. */
+import { computed, onMounted, onBeforeUnmount, watch } from "vue";
+
+import type { ParamField } from "../../api/client";
+import BandsFolded from "../../components/BandsFolded.vue";
+import InlineNumber from "../../components/InlineNumber.vue";
+import ProposalRow from "../../components/ProposalRow.vue";
+import RepairLine from "../../components/RepairLine.vue";
+import ToolRow from "../../components/ToolRow.vue";
+import { useKeys } from "../../keys/keys";
+import { useMend } from "../../stores/mend";
+import { useScene } from "../../stores/scene";
+import { useView } from "../../stores/view";
+
+const scene = useScene();
+const view = useView();
+const mend = useMend();
+const VERBS = [
+  { tool: "speck", word: "Speck", hint: "Point at specks, one by one" },
+  { tool: "heal", word: "Heal", hint: "Texture from elsewhere, light and colour from around" },
+  { tool: "clone", word: "Clone", hint: "Another place as it is" },
+  { tool: "wire", word: "Wire", hint: "A thin line, followed between places pointed at" },
+  { tool: "regrow", word: "Regrow", hint: "Fill an outline from what surrounds it" },
+];
+const HIDE = [{ tool: "hide", word: "Hide", hint: "Look at the picture without a thing" }];
+const SIZE: ParamField = {
+  name: "size", kind: "number", label: "Brush", unit: "%", low: 0.001, high: 0.15, step: 0.0005, decimals: 2,
+  default: 0.008, signed: false, shown_times: 100, hint: "", automatic: "", bygone: false, words: {}, items: [],
+}; // prettier-ignore
+const SOFT: ParamField = {
+  ...SIZE,
+  name: "soft",
+  label: "Softness",
+  low: 0,
+  high: 1,
+  step: 0.05,
+  decimals: 0,
+  default: 0.3,
+};
+const brushes = computed(() => ["speck", "heal", "clone"].includes(view.tool));
+const latches = computed(() => scene.latches.filter((l) => l.ingredients.length));
+
+useKeys().add(
+  { name: "find specks", says: "find all specks and mend them", key: "f", run: () => void mend.findSpecks() },
+  {
+    name: "heal",
+    says: "heal by stroke",
+    key: "j",
+    run: () => (view.tool = view.tool === "heal" ? "" : "heal"),
+  },
+  { name: "smaller brush", says: "a smaller brush", key: ",", run: () => sized(1 / 1.2) },
+  { name: "larger brush", says: "a larger brush", key: ".", run: () => sized(1.2) },
+);
+function sized(times: number): void {
+  mend.brush.size = Math.min(0.15, Math.max(0.001, mend.brush.size * times));
+}
+async function fromLatch(e: Event): Promise<void> {
+  const box = e.target as HTMLSelectElement;
+  const key = box.value;
+  box.value = "";
+  if (key) await mend.regrowLatch(key);
+}
+onMounted(() => void mend.count());
+watch(
+  () => scene.opened?.id,
+  () => void mend.count(),
+);
+onBeforeUnmount(mend.putBack);
+</script>
+
+<template>
+  <section class="ledger" aria-label="Mend">
+    <div class="verbs">
+      <ToolRow label="Look" :tools="HIDE">
+        <template #first
+          ><button class="boxed find" type="button" @click="mend.findSpecks">
+            Find specks<template v-if="mend.left">: {{ mend.left }}</template>
+          </button></template
+        >
+      </ToolRow>
+      <ToolRow label="Take out" :tools="VERBS" />
+      <p v-if="brushes" class="brush">
+        Brush
+        <InlineNumber
+          :field="SIZE"
+          :value="mend.brush.size"
+          name="Brush"
+          @change="(v) => (mend.brush.size = v)"
+        />
+        of the long edge, softly over
+        <InlineNumber
+          :field="SOFT"
+          :value="mend.brush.soft"
+          name="Softness"
+          @change="(v) => (mend.brush.soft = v)"
+        />
+      </p>
+      <label v-if="view.tool === 'regrow' && latches.length" class="brush">
+        Or what a latch holds
+        <select class="boxed" @change="fromLatch">
+          <option value="">choose</option>
+          <option v-for="l in latches" :key="l.id" :value="l.id">{{ l.name }}</option>
+        </select>
+      </label>
+      <p v-if="mend.doing.length" class="quiet" role="status">{{ mend.doing.at(-1) }} …</p>
+      <p v-if="mend.hidden" class="tried" role="status">
+        Hidden for a look.
+        <button class="plain" type="button" @click="mend.keepHidden">Keep it so</button>
+        <button class="plain" type="button" @click="mend.putBack">Put it back</button>
+      </p>
+    </div>
+    <BandsFolded at="Mend" side="under" />
+    <h2>Mend</h2>
+    <ul class="lines" aria-label="Repairs">
+      <RepairLine v-for="(repair, n) in mend.repairs" :key="repair.id" :repair="repair" :index="n">
+        <ProposalRow v-if="repair.kind === 'regrow'" :repair="repair" />
+      </RepairLine>
+    </ul>
+    <p v-if="!mend.repairs.length" class="quiet pad">
+      Nothing is taken out yet. Find the specks first; then paint, outline or point at what distracts.
+    </p>
+    <BandsFolded at="Mend" side="over" />
+  </section>
+</template>
+
+<style scoped>
+.ledger {
+  flex: 1;
+  overflow: auto;
+}
+.verbs {
+  padding: 6px 8px;
+  border-bottom: 1px solid var(--line);
+}
+.find {
+  min-height: 26px;
+  padding: 2px 10px;
+}
+.brush {
+  padding: 2px 0;
+}
+.tried {
+  padding: 4px 6px;
+  background: var(--accent-soft);
+}
+h2 {
+  padding: 8px 10px 4px;
+  font-weight: 600;
+}
+.lines {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.pad {
+  padding: 6px 10px;
+}
+</style>

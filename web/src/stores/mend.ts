@@ -1,0 +1,214 @@
+/** What is taken out of the scene: repairs are found by the server, and stand in the document from then on. */
+import { defineStore } from "pinia";
+import { computed, ref, shallowRef } from "vue";
+
+import { client, need, type Schemas } from "../api/client";
+import type { Spot as Point } from "../model/plane";
+import type { AnyRepair, Area } from "../model/repairs";
+import { useScene } from "./scene";
+
+export type Proposal = Schemas["Grown"];
+/** An area, or a latch by its id. */
+type Place = { area: Area } | { latch: string };
+/** Proposals for a place at a time. */
+const AT_ONCE = 3;
+
+export const useMend = defineStore("mend", () => {
+  const scene = useScene();
+  const repairs = computed(() => (scene.document?.repairs ?? []) as AnyRepair[]);
+  const open = computed(() => repairs.value.find((r) => r.id === scene.openMove) ?? null);
+  /** The brush: its radius in long edges, and the share of it over which it ends. */
+  const brush = ref({ size: 0.008, soft: 0.3 });
+  /** A line that is pointed at, beside the picture or on it. */
+  const pointed = ref("");
+  /** What is being worked out, in words. */
+  const doing = ref<string[]>([]);
+  const proposals = shallowRef<{ id: string; seeds: number; all: Proposal[] } | null>(null);
+  /** A thing hidden for a look: its repair stands in the document, and nothing is saved. */
+  const hidden = ref("");
+  /** Specks on the frame that nobody has mended yet, once they were looked for. */
+  const left = ref<number | null>(null);
+
+  const params = () => ({ path: { scene_id: scene.opened!.id } });
+  /** Ask for something, say what it is meanwhile; null where it was refused, which is told. */
+  async function asked<T>(words: string, work: () => Promise<T>): Promise<T | null> {
+    doing.value = [...doing.value, words];
+    try {
+      const got = await work();
+      scene.notices.settle("mend");
+      return got;
+    } catch (error) {
+      scene.notices.tell("mend", error as Error);
+      return null;
+    } finally {
+      const rest = [...doing.value];
+      rest.splice(rest.indexOf(words), 1);
+      doing.value = rest;
+    }
+  }
+  function add(repair: AnyRepair, words: string, shut = false): Promise<void> {
+    (scene.document!.repairs ??= []).push(repair as never);
+    scene.openMove = shut ? null : repair.id;
+    return scene.commit(words);
+  }
+
+  async function findSpecks(): Promise<void> {
+    const id = scene.opened!.id;
+    const found = await asked("looking for specks", () =>
+      need(
+        client.POST("/api/scenes/{scene_id}/mend/specks", {
+          params: params(),
+          body: { document: scene.current() },
+        }),
+      ),
+    );
+    if (!found || scene.opened?.id !== id) return;
+    left.value = 0;
+    const count = found.spots.length;
+    await add(found as AnyRepair, `${count} ${count === 1 ? "speck" : "specks"} mended`);
+  }
+  /** A speck that was pointed at: into the line of specks that is there, or a new one; off and on where it is in one. */
+  async function speck(at: Point, radius: number): Promise<void> {
+    for (const line of repairs.value) {
+      if (line.kind !== "specks") continue;
+      const held = line.spots.find((s) => Math.hypot(s.x - at.x, s.y - at.y) < s.radius);
+      if (!held) continue;
+      held.on = !held.on;
+      await scene.commit(held.on ? "A speck mended again" : "A speck left as it was");
+      return;
+    }
+    const spot = await asked("mending a speck", () =>
+      need(
+        client.POST("/api/scenes/{scene_id}/mend/spot", {
+          params: params(),
+          body: { document: scene.current(), ...at, radius },
+        }),
+      ),
+    );
+    if (!spot) return;
+    const line = repairs.value.findLast((r) => r.kind === "specks");
+    if (line?.kind === "specks") {
+      line.spots.push(spot);
+      await scene.commit("A speck mended");
+    } else {
+      const made = {
+        kind: "specks",
+        id: crypto.randomUUID(),
+        on: true,
+        name: "",
+        revision: 1,
+        spots: [spot],
+      };
+      await add({ ...made, params: { reach: 1 } } as AnyRepair, "A speck mended");
+    }
+  }
+  async function stroke(kind: "heal" | "clone", area: Area): Promise<void> {
+    const made = await asked(kind === "heal" ? "healing" : "cloning", () =>
+      need(
+        client.POST("/api/scenes/{scene_id}/mend/stroke", {
+          params: params(),
+          body: { document: scene.current(), kind, area },
+        }),
+      ),
+    );
+    if (made) await add(made as AnyRepair, kind === "heal" ? "Healed" : "Cloned");
+  }
+  /** A wire through places; `again`: in place of one that was traced through some of them. */
+  async function wire(points: Point[], again = ""): Promise<string> {
+    const document = scene.current() as { repairs: { id: string }[] };
+    document.repairs = document.repairs.filter((r) => r.id !== again);
+    const made = await asked("following the wire", () =>
+      need(client.POST("/api/scenes/{scene_id}/mend/wire", { params: params(), body: { document, points } })),
+    );
+    if (!made) return again;
+    if (again) scene.document!.repairs = repairs.value.filter((r) => r.id !== again) as never;
+    await add(made as AnyRepair, again ? "The wire goes on" : "A wire taken out");
+    return made.id;
+  }
+  async function propose(place: Place, from: number, many = AT_ONCE): Promise<Proposal[] | null> {
+    const seeds = Array.from({ length: many }, (_, n) => from + n);
+    const without = scene.current() as { repairs: { id: string }[] };
+    without.repairs = without.repairs.filter((r) => r.id !== proposals.value?.id);
+    return asked("growing it anew", () =>
+      need(
+        client.POST("/api/scenes/{scene_id}/mend/regrow", {
+          params: params(),
+          body: { document: without, latch: "", ...place, seeds },
+        }),
+      ),
+    );
+  }
+  async function grown(place: Place): Promise<void> {
+    proposals.value = null;
+    const all = await propose(place, 0);
+    if (!all?.length) return;
+    const first = all[0]!.repair;
+    await add(first as AnyRepair, "Regrown");
+    proposals.value = { id: first.id, seeds: AT_ONCE, all };
+  }
+  const regrow = (area: Area) => grown({ area });
+  const regrowLatch = (latch: string) => grown({ latch });
+  /** Another proposal in place of the one that stands. */
+  async function choose(one: Proposal): Promise<void> {
+    const held = proposals.value;
+    const line = repairs.value.find((r) => r.id === held?.id);
+    if (!held || line?.kind !== "regrow") return;
+    line.map = one.repair.map;
+    line.seed = one.repair.seed;
+    await scene.commit("Regrown another way");
+  }
+  /** More proposals for the same place. */
+  async function again(repair: AnyRepair): Promise<void> {
+    if (repair.kind !== "regrow") return;
+    const same = proposals.value?.id === repair.id ? proposals.value : null;
+    const from = same ? same.seeds : (repair.seed ?? 0) + 1;
+    proposals.value = { id: repair.id, seeds: from, all: same?.all ?? [] };
+    const all = await propose({ area: repair.area }, from);
+    if (all) proposals.value = { id: repair.id, seeds: from + AT_ONCE, all };
+  }
+  /** The picture as it would be without a thing: nothing is saved until it is kept. */
+  async function hide(area: Area): Promise<void> {
+    putBack();
+    const all = await propose({ area }, 0, 1);
+    if (!all?.length) return;
+    (scene.document!.repairs ??= []).push(all[0]!.repair as never);
+    hidden.value = all[0]!.repair.id;
+    scene.tryOut();
+  }
+  function keepHidden(): void {
+    const id = hidden.value;
+    hidden.value = "";
+    scene.openMove = id;
+    void scene.commit("Regrown");
+  }
+  function putBack(): void {
+    if (!hidden.value) return;
+    hidden.value = "";
+    scene.restore();
+  }
+  function remove(repair: AnyRepair, words: string): void {
+    if (scene.openMove === repair.id) scene.openMove = null;
+    scene.document!.repairs = repairs.value.filter((r) => r.id !== repair.id) as never;
+    void scene.commit(`${words} removed`);
+  }
+  function shift(repair: AnyRepair, by: 1 | -1): void {
+    const all = scene.document!.repairs!;
+    const n = all.findIndex((r) => r.id === repair.id);
+    all.splice(n + by, 0, ...all.splice(n, 1));
+    void scene.commit(`A repair moved ${by < 0 ? "up" : "down"}`);
+  }
+  /** How many specks are left on the frame, asked in passing. */
+  async function count(): Promise<void> {
+    const id = scene.opened?.id;
+    if (!id) return;
+    left.value = null;
+    const found = await client
+      .POST("/api/scenes/{scene_id}/mend/specks", { params: params(), body: { document: scene.current() } })
+      .catch(() => null);
+    if (scene.opened?.id === id && found) left.value = found.data?.spots.length ?? 0;
+  }
+  return {
+    repairs, open, brush, pointed, doing, proposals, hidden, left, findSpecks, speck, stroke, wire, regrow, regrowLatch,
+    choose, again, hide, keepHidden, putBack, remove, shift, count,
+  }; // prettier-ignore
+});
