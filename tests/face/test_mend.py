@@ -1,0 +1,175 @@
+"""Mend with the pointer: specks, the cable, strokes, an outline; and what was painted before stays on its thing."""
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from fieldworld.camera import shoot, smaller
+from fieldworld.lent import find_any
+from tests.face.hands import accessible, drag, drag_by, make_scene, on_picture, picture, settled
+from tests.face.running import chromium, studio
+
+
+@pytest.fixture(scope="module")
+def page(tmp_path_factory):
+    """A studio of its own with the heath in it, opened at Mend."""
+    folder = tmp_path_factory.mktemp("heath")
+    shoot(smaller(find_any("heath"), 3000), folder / "heath.dng")
+    with studio(tmp_path_factory.mktemp("mend"), folder) as running, chromium() as browser:
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(running.link)
+        page.locator(".tile img").first.wait_for()
+        make_scene(page, "heath", "Mend")
+        yield page
+
+
+def undo_says(page: Page, words: str) -> None:
+    expect(page.get_by_role("button", name=f"undo: {words}")).to_be_visible(timeout=30_000)
+    settled(page)
+
+
+def repairs(page: Page) -> list[dict]:
+    scene = page.url.split("/")[-1]
+    got = page.evaluate("id => fetch(`/api/scenes/${id}`).then(r => r.json())", scene)
+    return got["revision"]["document"]["repairs"]
+
+
+def hold(page: Page, verb: str) -> None:
+    page.get_by_role("button", name=verb, exact=True).click()
+
+
+def test_all_specks_with_one_key_and_each_by_a_click(page: Page):
+    expect(page.get_by_role("button", name="Find specks: ")).to_be_visible(timeout=30_000)
+    accessible(page)
+    page.locator(".stage").focus()
+    page.keyboard.press("f")
+    expect(page.get_by_role("button", name="undo:")).to_contain_text("mended", timeout=30_000)
+    settled(page)
+    spots = repairs(page)[0]["spots"]
+    assert len(spots) >= 3
+    hold(page, "Speck")
+    # one that is ringed is left as it is, and taken in again
+    at = on_picture(page, spots[0]["x"], spots[0]["y"] * 1.5)
+    page.mouse.click(*at)
+    undo_says(page, "A speck left as it was")
+    assert not repairs(page)[0]["spots"][0]["on"]
+    page.mouse.click(*at)
+    undo_says(page, "A speck mended again")
+    page.mouse.click(*on_picture(page, 0.5, 0.2))
+    undo_says(page, "A speck mended")
+    assert len(repairs(page)[0]["spots"]) == len(spots) + 1
+    page.keyboard.press("Escape")
+
+
+def test_the_cable_goes_between_two_clicks(page: Page):
+    before = picture(page).astype(int)
+    hold(page, "Wire")
+    for x, y in ((0.004, 0.43), (0.997, 0.405)):
+        page.mouse.click(*on_picture(page, x, y))
+    undo_says(page, "A wire taken out")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    settled(page)
+    after = picture(page).astype(int)
+    h, w = after.shape[:2]
+    band = slice(round(0.40 * h), round(0.47 * h))
+    changed = np.abs(after - before)[band].max(2) > 4
+    assert changed.any(0)[: w // 2].mean() > 0.9
+    # nothing where two clicks find no wire: it is said, and the picture stays
+    hold(page, "Wire")
+    for x, y in ((0.1, 0.08), (0.4, 0.06)):
+        page.mouse.click(*on_picture(page, x, y))
+    expect(page.get_by_role("alert")).to_contain_text("No wire was found")
+    page.get_by_role("button", name="Put away").click()
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+
+
+def test_a_stroke_heals_and_its_other_end_is_dragged(page: Page):
+    hold(page, "Heal")
+    start = on_picture(page, 0.6, 0.7)
+    drag(page, start, (start[0] + 30, start[1] + 6))
+    undo_says(page, "Healed")
+    page.keyboard.press("Escape")
+    one = repairs(page)[-1]
+    accessible(page)
+    drag_by(page, page.get_by_role("slider", name="Where it is taken from"), 25, 10)
+    undo_says(page, "Taken from elsewhere")
+    other = repairs(page)[-1]
+    assert other["area"] == one["area"]
+    assert other["take"] != one["take"]
+    # by keyboard alone: the end goes where the arrows say
+    page.get_by_role("slider", name="Where it is mended").focus()
+    page.keyboard.press("ArrowRight")
+    undo_says(page, "A repair moved")
+    moved = repairs(page)[-1]
+    assert moved["area"]["strokes"][0]["points"][0] > other["area"]["strokes"][0]["points"][0]
+    assert moved["take"]["dx"] == pytest.approx(other["take"]["dx"], abs=1e-6)
+
+
+def outline(page: Page, x: float, y: float, px: int = 34) -> None:
+    at = on_picture(page, x, y)
+    page.mouse.move(*at)
+    page.mouse.down()
+    for dx, dy in ((px, -px // 3), (2 * px, 0), (2 * px, px), (px, px + 12), (0, px)):
+        page.mouse.move(at[0] + dx, at[1] + dy, steps=4)
+    page.mouse.up()
+
+
+def test_an_outline_is_regrown_from_three_proposals(page: Page):
+    hold(page, "Regrow")
+    outline(page, 0.5, 0.8)
+    undo_says(page, "Regrown")
+    page.keyboard.press("Escape")
+    proposals = page.get_by_role("group", name="Proposals").get_by_role("button")
+    expect(proposals).to_have_count(4)  # and "Try again"
+    first = picture(page).astype(int)
+    proposals.nth(2).click()
+    undo_says(page, "Regrown another way")
+    assert np.abs(picture(page).astype(int) - first).max() > 3
+    accessible(page)
+
+
+def test_a_thing_is_hidden_for_a_look(page: Page):
+    count = len(repairs(page))
+    before = picture(page).astype(int)
+    hold(page, "Hide")
+    outline(page, 0.68, 0.55)
+    expect(page.get_by_text("Hidden for a look.")).to_be_visible(timeout=20_000)
+    page.wait_for_timeout(800)
+    expect(page.locator(".stage")).to_have_attribute("data-state", "current", timeout=20_000)
+    assert np.abs(picture(page).astype(int) - before).max() > 6
+    assert len(repairs(page)) == count  # nothing was written
+    page.get_by_role("button", name="Put it back").click()
+    page.keyboard.press("Escape")
+    settled(page)
+    assert np.abs(picture(page).astype(int) - before).mean() < 0.6
+
+
+def test_repairs_are_lines_and_follow_what_comes_later(page: Page):
+    lines = page.get_by_role("list", name="Repairs").get_by_role("listitem")
+    count = lines.count()
+    assert count == len(repairs(page))
+    page.keyboard.press("Escape")
+    page.keyboard.press("k")
+    settled(page)
+    grey = picture(page).astype(int)
+    assert np.ptp(grey, axis=2).mean() < 6
+    accessible(page)
+    page.keyboard.press("k")
+    # the band is told at Light in a sentence, and the crop moves nothing off its thing
+    page.get_by_role("navigation", name="The path").get_by_role("link", name="Light").click()
+    settled(page)
+    expect(page.get_by_role("link", name="Wire")).to_be_visible()
+    mended = picture(page).astype(int)
+    page.keyboard.down("3")
+    settled(page)
+    assert np.abs(picture(page).astype(int) - mended).max() > 6
+    page.keyboard.up("3")
+    page.get_by_role("navigation", name="The path").get_by_role("link", name="Mend").click()
+    settled(page)
+    lines.last.get_by_role("button", name="Open").click()
+    page.get_by_role("button", name="Take it out").click()
+    settled(page)
+    assert len(repairs(page)) == count - 1

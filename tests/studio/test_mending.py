@@ -1,0 +1,121 @@
+"""Repairs over the API: found there, kept in the document, shown by every picture."""
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.studio.conftest import post
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def ask(client, scene, what, more, status=200, document=None):
+    document = document or scene["revision"]["document"]
+    answer = post(client, f"/api/scenes/{scene['id']}/mend/{what}", {"document": document, **more}, status)
+    return answer.json()
+
+
+def stroke(x, y, radius=0.02):
+    return {"strokes": [{"points": [x, y, 1.0], "radius": radius, "soft": 0.3, "flow": 1.0}], "outline": []}
+
+
+def shown(client, scene, document, region=(0.2, 0.1, 0.4, 0.35), **more):
+    answer = post(
+        client,
+        f"/api/scenes/{scene['id']}/picture",
+        {
+            "document": document,
+            "region": list(region),
+            "width": 240,
+            "height": 200,
+            "view": "t",
+            "number": 0,
+            **more,
+        },
+    )
+    return cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR).astype(int)
+
+
+def test_a_stroke_is_healed_saved_and_undone(client, scene):
+    document = scene["revision"]["document"]
+    repair = ask(client, scene, "stroke", {"kind": "heal", "area": stroke(0.3, 0.15)})
+    assert repair["kind"] == "heal"
+    assert abs(repair["take"]["dx"]) + abs(repair["take"]["dy"]) > 0.02
+    after = {**document, "repairs": [repair]}
+    assert np.abs(shown(client, scene, after) - shown(client, scene, document)).max() > 2
+    saved = post(
+        client,
+        f"/api/scenes/{scene['id']}/revisions",
+        {"base": scene["revision"]["number"], "document": after, "words": "Healed"},
+    ).json()
+    assert [r["id"] for r in saved["document"]["repairs"]] == [repair["id"]]
+    back = post(client, f"/api/scenes/{scene['id']}/undo", {"base": saved["number"]}).json()
+    assert back["document"]["repairs"] == []
+
+
+def test_a_source_that_is_said_is_taken(client, scene):
+    take = {"dx": 0.1, "dy": 0.0}
+    repair = ask(client, scene, "stroke", {"kind": "clone", "area": stroke(0.3, 0.15), "take": take})
+    assert (repair["kind"], repair["take"]["dx"]) == ("clone", 0.1)
+    take = {"dx": 3.0, "dy": 0.0}
+    told = ask(client, scene, "stroke", {"kind": "clone", "area": stroke(0.3, 0.15), "take": take}, 422)
+    assert "outside the picture" in told["detail"]
+
+
+def test_regrow_proposes_with_pictures_and_takes_a_latch(client, scene):
+    outline = [0.5, 0.4, 0.56, 0.4, 0.56, 0.45, 0.5, 0.45]
+    proposals = ask(
+        client, scene, "regrow", {"area": {"strokes": [], "outline": outline}, "seeds": [0, 1, 2]}
+    )
+    assert len({p["repair"]["map"] for p in proposals}) == 3
+    assert all(p["picture"].startswith("data:image/jpeg;base64,") for p in proposals)
+    document = scene["revision"]["document"]
+    after = {**document, "repairs": [proposals[1]["repair"]]}
+    region = (0.45, 0.5, 0.6, 0.75)
+    assert np.abs(shown(client, scene, after, region) - shown(client, scene, document, region)).max() > 2
+    where = {"centre": {"x": 0.5, "y": 0.45}, "edge": {"x": 0.53, "y": 0.45}, "softness": 0.1}
+    pool = {"kind": "pool", "id": "i", "params": where}
+    latch = {"id": "l", "name": "Thing", "ingredients": [pool], "read_at": scene["read_at"]}
+    held = {**document, "latches": [latch]}
+    made = ask(client, scene, "regrow", {"latch": "l", "seeds": [0]}, document=held)
+    assert made[0]["repair"]["area"]["mask"]["box"][0] == pytest.approx(0.47, abs=0.03)
+    told = ask(client, scene, "regrow", {"latch": "nobody", "seeds": [0]}, 422)
+    assert "no latch" in told["detail"]
+
+
+def test_what_cannot_be_is_said(client, scene):
+    told = ask(client, scene, "wire", {"points": [{"x": 0.4, "y": 0.1}]}, 422)
+    assert "two ends" in told["detail"]
+    told = ask(
+        client, scene, "regrow", {"area": {"outline": [0, 0, 1, 0, 1, 0.66, 0, 0.66]}, "seeds": [0]}, 422
+    )
+    assert "most of the picture" in told["detail"]
+
+
+def test_a_speck_pointed_at_and_the_check_that_shows_them(client, scene):
+    spot = ask(client, scene, "spot", {"x": 0.3, "y": 0.15, "radius": 0.01})
+    assert spot["radius"] == pytest.approx(0.01)
+    line = {"kind": "specks", "id": "s", "spots": [spot]}
+    document = {**scene["revision"]["document"], "repairs": [line]}
+    grey = shown(client, scene, document, show="specks")
+    assert np.ptp(grey, axis=2).max() == 0
+    assert 90 < np.median(grey) < 160
+
+
+def test_the_untouched_frame_is_not_mended(client, scene):
+    document = scene["revision"]["document"]
+    repair = ask(client, scene, "stroke", {"kind": "heal", "area": stroke(0.3, 0.15)})
+    saved = post(
+        client,
+        f"/api/scenes/{scene['id']}/revisions",
+        {
+            "base": scene["revision"]["number"],
+            "document": {**document, "repairs": [repair]},
+            "words": "Healed",
+        },
+    )
+    assert saved.status_code == 200
+    body = {"revision": 0, "region": [0.2, 0.1, 0.4, 0.35], "width": 240, "height": 200}
+    answer = post(client, f"/api/scenes/{scene['id']}/picture", body)
+    first = cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR).astype(int)
+    assert np.abs(first - shown(client, scene, document)).max() <= 2
