@@ -149,8 +149,7 @@ def develop_whole_later(frame: Frame) -> None:
 
 def bare(document: Document, mended: bool = False) -> Document:
     """What a document is made of, with nothing done to it; mended: but its repairs."""
-    lent = {loan.source for loan in document.loans}
-    made = Document(sources=[s for s in document.sources if s.id not in lent], base=document.base)
+    made = Document(sources=[s for s in document.sources if s.id not in document.brought], base=document.base)
     made.ground.projection = document.ground.projection
     made.repairs = document.repairs if mended else []
     return made

@@ -230,7 +230,7 @@ def revision_out(scene: Scene) -> RevisionOut:
 def read_document(scene: Scene, data: dict[str, Any]) -> Document:
     """A document sent along with a request. Raises DocumentError for a bad one."""
     document = parse_scene(data)
-    if document.base.kind != "frame" or document.loans:
+    if document.base.kind != "frame" or document.brought:
         return of_this_outing(document, scene.frame)
     if document.sources[0].sha256 != scene.frame.sha256:
         raise DocumentError("this frame is not the scene's", "sources[0].sha256")

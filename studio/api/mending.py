@@ -6,13 +6,27 @@ from typing import Literal, TypeVar
 
 import numpy as np
 from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
 from sunlatch.errors import DocumentError, MendError
 from sunlatch.frame import Raster
 from sunlatch.geometry import View
-from sunlatch.ledger import Area, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
+from sunlatch.ledger import (
+    Area,
+    CloneRepair,
+    HealRepair,
+    Latch,
+    NewSky,
+    RegrowRepair,
+    Source,
+    Speck,
+    SpecksRepair,
+    Take,
+    WireRepair,
+    sky_latch,
+)
 from sunlatch.ledger import Scene as Document
 from sunlatch.mend import (
     bounds_of,
@@ -25,11 +39,12 @@ from sunlatch.mend import (
     spot_of,
     wire_of,
 )
+from sunlatch.meters import Belonging, read_belongs
 from sunlatch.parameters import Point
 from sunlatch.render import Development, area_of, picture_8
 
 from .. import darkroom
-from ..models import Scene
+from ..models import Frame, Scene
 from ..turns import Rank
 from .gather import encode_jpeg
 from .light import Asked, owned, read_document
@@ -150,6 +165,48 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
         return out
 
     return _on_light(request, scene_id, given, work)
+
+
+class Bringing(Asked):
+    """A frame of the same outing whose sky is wanted."""
+
+    frame: str
+
+
+class SkyOut(Schema):
+    """What goes into the document: the frame as a source, the sky, and the latch that lets it in."""
+
+    source: Source
+    sky: NewSky
+    latch: Latch
+
+
+@router.post("/scenes/{scene_id}/mend/sky", response={200: SkyOut, 422: Problem})
+def sky(request: HttpRequest, scene_id: str, given: Bringing) -> SkyOut:
+    """The sky of another frame, placed and as light as the one that was there. 422 where there is no sky to put it in."""
+    found = owned(request, scene_id)
+    document = read_document(found, given.document)
+    frame = get_object_or_404(Frame.objects.of(request.user), pk=given.frame, outing=found.frame.outing)
+    if frame.sha256 == document.anchor.sha256:
+        raise MendError("This is the scene's own frame: its sky is there already.")
+    known = {s.sha256: s for s in document.sources}
+    source = known.get(frame.sha256) or Source(sha256=frame.sha256, path=frame.name)
+    with darkroom.lane().wanted(Rank.LOOK):
+        shown = darkroom.development(found.frame, document.model_copy(update={"sky": None}))
+        latch = document.latch("Sky") or sky_latch(shown.ground.read_at())
+        held = [*(known_ for known_ in document.latches if known_.id != latch.id), latch]
+        shown = darkroom.found(
+            shown.again(document.model_copy(update={"sky": None, "latches": held})), [latch]
+        )
+        raster = darkroom.quick_source(source)
+        placed = darkroom.lane().run(lambda: shown.propose_sky(source, raster, latch))
+    return SkyOut(source=source, sky=placed, latch=latch)
+
+
+@router.post("/scenes/{scene_id}/mend/belongs", response={200: list[Belonging], 422: Problem})
+def belongs(request: HttpRequest, scene_id: str, given: Asked) -> list[Belonging]:
+    """How the new sky belongs."""
+    return _on_light(request, scene_id, given, lambda _, shown: read_belongs(shown))
 
 
 def _latched(document: Document, shown: Development, key: str) -> Area:

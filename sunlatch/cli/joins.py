@@ -1,7 +1,6 @@
 """`sunlatch join …`: several frames as one scene."""
 
 import json
-import os
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -9,28 +8,17 @@ import numpy as np
 import typer
 
 from ..errors import JoinError
-from ..frame import hash_file
 from ..geometry import PROJECTIONS
 from ..join import coverage_share, lend, plan_bracket, plan_sweep, scene_of, scene_of_bracket, taken_of
-from ..ledger import Scene, Source, load_scene, parse_scene, save_scene
+from ..ledger import Scene, load_scene, parse_scene, save_scene
 from ..render import Engine
 from ..render.ground import turn_of
-from .opening import SceneFile, find_latch, keep, source_raster, store
+from .opening import SceneFile, find_latch, keep, source_raster, sources_of, store
 
 join_app = typer.Typer(no_args_is_help=True, help="Several frames as one scene")
 Frames = Annotated[list[Path], typer.Argument(help="The frames, in the order they were taken")]
 Out = Annotated[Path, typer.Option("-o", help="The scene document to write")]
 Report = Annotated[Path | None, typer.Option("--report", help="Write what was found, as JSON")]
-
-
-def _sources(frames: list[Path], out: Path) -> list[Source]:
-    sources = []
-    for path in frames:
-        if not path.is_file():
-            raise JoinError(f"{path} is not there; join the others without it, or bring it back")
-        hint = os.path.relpath(path.resolve(), out.resolve().parent)
-        sources.append(Source(sha256=hash_file(path), path=hint))
-    return sources
 
 
 def _write(path: Path, data: dict[str, Any]) -> None:
@@ -49,7 +37,7 @@ def sweep(
     """Frames turned from one to the next become one wide picture."""
     if projection and projection not in PROJECTIONS:
         raise JoinError(f"there is no projection {projection!r}; known are {', '.join(PROJECTIONS)}")
-    sources = _sources(frames, out)
+    sources = sources_of(frames, out)
     paths = dict(zip((s.id for s in sources), frames, strict=True))
     taken = taken_of(sources, lambda source: store().whole(source.sha256, paths[source.id]))
     base = plan_sweep(taken, Engine())
@@ -66,7 +54,7 @@ def sweep(
 @join_app.command()
 def bracket(frames: Frames, out: Out, report: Report = None) -> None:
     """Exposures of one view become one picture with all their range."""
-    sources = _sources(frames, out)
+    sources = sources_of(frames, out)
     paths = dict(zip((s.id for s in sources), frames, strict=True))
     taken = taken_of(sources, lambda source: store().whole(source.sha256, paths[source.id]))
     base = plan_bracket(taken, Engine())
@@ -105,7 +93,7 @@ def loan(
     held = find_latch(opened, latch).id if latch else None
     if opened.base.kind == "sweep":
         raise JoinError("a frame can be lent to a frame or a bracket, not to a sweep")
-    [source] = _sources([frame], scene)
+    [source] = sources_of([frame], scene)
     source = next((s for s in opened.sources if s.sha256 == source.sha256), source)
     if source not in opened.sources:
         opened.sources.append(source)

@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 
 from ..errors import MendError
 from ..latch import Stroke
-from ..ledger import AnyRepair, Area, Scene, load_scene, repair_sentence
+from ..ledger import AnyRepair, Area, Scene, load_scene, repair_sentence, sky_latch
 from ..mend import circle, clone_of, heal_of, regrow_of, specks_of, wire_of
 from ..render import Development, area_of, to_source
-from .opening import SceneFile, keep, open_scene, parts_of
+from .opening import SceneFile, find_latch, keep, open_scene, parts_of, source_raster, sources_of
 
 mend_app = typer.Typer(no_args_is_help=True, help="What is taken out of a scene.")
 Points = Annotated[list[str], typer.Argument(help="X,Y in fractions of the picture")]
@@ -96,6 +96,45 @@ def regrow(
     may = _mask(source, development, scene) if source else None
     made = regrow_of(development.raster, _mask(area, development, scene), parts_of(scene), may, seed)
     _added(opened, scene, made)
+
+
+@mend_app.command()
+def sky(
+    scene: SceneFile,
+    frame: Annotated[Path, typer.Argument(help="The frame whose sky is put in")],
+    horizon: Annotated[
+        float | None, typer.Option(help="Where the horizon lies, in heights of the picture; found without it")
+    ] = None,
+    latch: Annotated[
+        str, typer.Option("--latch", help="What holds the old sky; Sky, with fine edges, without it")
+    ] = "",
+) -> None:
+    """Put another sky behind what stands before the old one."""
+    opened, development = open_scene(scene)
+    held = find_latch(opened, latch) if latch else opened.latch("Sky")
+    if held is None:
+        held = sky_latch(development.ground.read_at())
+        opened.latches.append(held)
+    source = sources_of([frame], scene)[0]
+    source = next((s for s in opened.sources if s.sha256 == source.sha256), source)
+    if source.sha256 == opened.anchor.sha256:
+        raise MendError(f"{frame.stem} is the scene's own frame: its sky is there already.")
+    if source not in opened.sources:
+        opened.sources.append(source)
+    opened.sky = None
+    _, development = open_scene(scene, scene=opened)
+    at = None if horizon is None else _height(development, horizon)
+    opened.sky = development.propose_sky(source, source_raster(source, scene), held, at)
+    opened.sources = [s for s in opened.sources if s.id in opened.made_from | opened.brought]
+    keep(opened, scene)
+    print(f"New sky from {frame.stem}, let in through {held.name}")
+
+
+def _height(development: Development, horizon: float) -> float:
+    """Heights of the frame upright, of a height of the picture in its middle."""
+    at = to_source(development.geometry, np.array([[0.5, horizon]]))
+    base = development.geometry.base
+    return float(base.to_developed(at)[0, 1] / base.box.height)
 
 
 @mend_app.command("list")

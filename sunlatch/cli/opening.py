@@ -8,7 +8,7 @@ from typing import Annotated, Any
 import typer
 
 from ..blobs import Blobs
-from ..errors import DocumentError
+from ..errors import DocumentError, JoinError
 from ..frame import FrameStore, Raster, hash_file
 from ..join import JoinStore
 from ..ledger import SPARE_EDGES, Latch, Scene, Source, Spare, load_scene, parse_scene, save_scene
@@ -33,6 +33,17 @@ def _home() -> Path:
 def joins() -> JoinStore:
     """The joined pictures of the command line."""
     return JoinStore(_home() / "joins")
+
+
+def sources_of(frames: list[Path], document: Path) -> list[Source]:
+    """Frames as sources of a document. Raises JoinError where one is not there."""
+    sources = []
+    for path in frames:
+        if not path.is_file():
+            raise JoinError(f"{path} is not there; go on without it, or bring it back")
+        hint = os.path.relpath(path.resolve(), document.resolve().parent)
+        sources.append(Source(sha256=hash_file(path), path=hint))
+    return sources
 
 
 def parts_of(document: Path) -> Blobs:

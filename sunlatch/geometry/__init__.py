@@ -7,7 +7,7 @@ from .nodes import Nodes, spread
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
 from .projection import PROJECTIONS
 from .resample import resample, separable
-from .sphere import Across, Lent, Master, Member, Onto, Outline, Sphere
+from .sphere import Across, Lent, Master, Member, Onto, Outline, Placed, Sphere
 from .trim import Box
 from .view import Trimmed, View, widened
 from .warp import Drawn, origins, warp
@@ -26,6 +26,7 @@ __all__ = [
     "Nodes",
     "Onto",
     "Outline",
+    "Placed",
     "PlumbLine",
     "Sphere",
     "Trimmed",

@@ -293,6 +293,37 @@ class Lent:
 
 
 @dataclass(frozen=True)
+class Placed:
+    """A second frame laid behind a scene by hand. shown: the scene's map; upright: its frame's, upright and otherwise untouched;
+    shift: where the middle of the second lies from the middle of the first, in its long edges; size: of the second's long edge
+    against the first's; turn: degrees clockwise; mirror: left to right."""
+
+    shown: Upright
+    upright: Upright
+    shift: tuple[float, float]
+    size: float
+    turn: float
+    mirror: bool
+
+    def held(self, points: F64) -> F64:
+        """Places of the scene's turned plane (..., 2) to the upright plane of the second frame's lens (..., 2)."""
+        p = self.upright.to_turned(self.shown.turned_to_source(points)) - np.array(self.shift)
+        turn = math.radians(self.turn)
+        cos, sin = math.cos(turn) / self.size, math.sin(turn) / self.size
+        x = cos * p[..., 0] + sin * p[..., 1]
+        return np.stack([-x if self.mirror else x, cos * p[..., 1] - sin * p[..., 0]], -1)
+
+    def looked_at(self, points: F64) -> F64:
+        """Nobody asks where a place of the second frame lies on the scene."""
+        raise NotImplementedError
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Nobody asks: it is the scene's."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True)
 class Across:
     """A frame of a bracket as it is laid onto the px of another one, its reference, lens faults and all. turn: from the
     reference's camera to the frame's; focal: in long edges, both have the same."""

@@ -20,6 +20,7 @@ from .document import (
     parse_scene,
     put_away,
     save_scene,
+    sky_latch,
     spared_by,
 )
 from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
@@ -32,6 +33,7 @@ from .repairs import (
     AreaMask,
     CloneRepair,
     HealRepair,
+    NewSky,
     RegrowRepair,
     Speck,
     SpecksRepair,
@@ -60,6 +62,7 @@ __all__ = [
     "LeftOut",
     "LoanLine",
     "MoveLine",
+    "NewSky",
     "ReadAt",
     "RegrowRepair",
     "Scene",
@@ -88,5 +91,6 @@ __all__ = [
     "put_away",
     "repair_sentence",
     "save_scene",
+    "sky_latch",
     "spared_by",
 ]

@@ -24,7 +24,7 @@ from ..moves.loan import LoanParams
 from ..parameters import Params, number
 from .joined import Base, FrameBase, Id, Three
 from .migrations import SCHEMA_VERSION, migrate
-from .repairs import MOST, AnyRepair
+from .repairs import MOST, AnyRepair, NewSky
 
 
 class _Strict(BaseModel):
@@ -238,6 +238,7 @@ class Scene(_Strict):
     loans: list[LoanLine] = Field(default_factory=list, max_length=8)
     ground: Ground = Field(default_factory=Ground)
     repairs: list[AnyRepair] = Field(default_factory=list, max_length=MOST)
+    sky: NewSky | None = None
     latches: list[Latch] = Field(default_factory=list, max_length=200)
     moves: list[AnyMove] = Field(default_factory=list, max_length=200)
     groups: list[Group] = Field(default_factory=list, max_length=100)
@@ -257,6 +258,8 @@ class Scene(_Strict):
                 raise ValueError(f"moves[{n}].group names a group that is not in the document")
             if move.latch is not None and move.latch not in known:
                 raise ValueError(f"moves[{n}].latch names a latch that is not in the document")
+        if self.sky is not None and self.sky.latch not in known:
+            raise ValueError("sky.latch names a latch that is not in the document")
         for n, loan in enumerate(self.loans):
             if loan.latch is not None and loan.latch not in known:
                 raise ValueError(f"loans[{n}].latch names a latch that is not in the document")
@@ -272,11 +275,11 @@ class Scene(_Strict):
         known = [source.id for source in self.sources]
         if len(set(known)) != len(known):
             raise ValueError("two sources have the same id")
-        own = {known[0]} if self.base.kind == "frame" else {m.source for m in self.base.members}
-        lent = {loan.source for loan in self.loans}
+        own = self.made_from
+        lent = self.brought
         if not lent <= set(known) - own:
             raise ValueError(
-                "a loan names a source that is not in the document, or that the scene is made of"
+                "a loan or a sky names a source that is not in the document, or that the scene is made of"
             )
         if self.loans and self.base.kind == "sweep":
             raise ValueError("a frame can be lent to a frame or a bracket, not to a sweep")
@@ -289,6 +292,16 @@ class Scene(_Strict):
             raise ValueError("base.anchor is not among the members")
         if not self.base.taken:
             raise ValueError("base.members are all left out; a join shows at least one")
+
+    @property
+    def made_from(self) -> set[str]:
+        """The sources it is made of."""
+        return {self.sources[0].id} if self.base.kind == "frame" else {m.source for m in self.base.members}
+
+    @property
+    def brought(self) -> set[str]:
+        """The sources it is not made of, but that something of is brought from."""
+        return {loan.source for loan in self.loans} | ({self.sky.source} if self.sky else set())
 
     def source(self, key: str) -> Source:
         """A source by id. Raises KeyError."""
@@ -317,7 +330,7 @@ class Scene(_Strict):
     def in_use(self) -> list[Latch]:
         """The latches the picture depends on: those of lines that are on, and what these are made of."""
         ground = [getattr(self.ground, kind) for kind in GROUND_KINDS]
-        lent = [loan for loan in self.loans if loan.on]
+        lent: list[Any] = [loan for loan in [*self.loans, self.sky] if loan and loan.on]
         held = {
             getattr(line, "latch", None) for line in [*self.working(), *lent, *(g for g in ground if g.on)]
         }
@@ -377,6 +390,11 @@ def put_away(scene: Scene, blobs: Blobs) -> Scene:
 def new_move(kind: str, **fields: Any) -> MoveLine:
     """A Light line of a kind, validated. Raises DocumentError."""
     return _made("moves", Scene.model_fields["moves"].annotation, {"kind": kind, **fields})  # type: ignore[no-any-return]
+
+
+def sky_latch(at: ReadAt) -> Latch:
+    """A latch on the sky with fine edges, as a matte has them."""
+    return Latch(name="Sky", ingredients=[new_ingredient("sky")], read_at=at, fine_edges=True)
 
 
 def spared_by(kind: str, read_at: ReadAt) -> list[Spare]:

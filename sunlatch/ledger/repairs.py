@@ -11,13 +11,15 @@ from ..moves.clone import MOVE as CLONE
 from ..moves.clone import CloneParams
 from ..moves.heal import MOVE as HEAL
 from ..moves.heal import HealParams
+from ..moves.new_sky import MOVE as NEW_SKY
+from ..moves.new_sky import NewSkyParams
 from ..moves.regrow import MOVE as REGROW
 from ..moves.regrow import RegrowParams
 from ..moves.specks import MOVE as SPECKS
 from ..moves.specks import SpecksParams
 from ..moves.wire import MOVE as WIRE
 from ..moves.wire import WireParams
-from .joined import Id
+from .joined import Id, Three
 
 Place = Annotated[float, Field(ge=-4, le=4)]
 MOST: int = 1000
@@ -124,6 +126,24 @@ class RegrowRepair(_Repair):
     map: str = Field(pattern=NAME)
     seed: int = Field(default=0, ge=0)
     params: RegrowParams = Field(default_factory=RegrowParams)
+
+
+class NewSky(_Strict):
+    """The sky of another frame, let in through a latch. level: stops to be added to it so that it is as light as the sky that
+    was there; shed: stops more that its colours are than that sky's were, then (working red, green, blue); horizon: where the
+    scene's lies, in heights of the upright frame; far: the light at its lower edge, as light as it is brought then."""
+
+    id: Id
+    kind: Literal["new_sky"] = "new_sky"
+    revision: Annotated[int, Field(ge=1, le=NEW_SKY.revision)] = NEW_SKY.revision
+    source: Id
+    latch: Id
+    on: bool = True
+    level: float = Field(default=0.0, ge=-20, le=20)
+    shed: Three = Field(default_factory=lambda: [0.0, 0.0, 0.0])
+    horizon: float = Field(default=1.0, ge=-2, le=3)
+    far: Three = Field(default_factory=lambda: [0.0, 0.0, 0.0])
+    params: NewSkyParams = Field(default_factory=NewSkyParams)
 
 
 AnyRepair = Annotated[

@@ -1,5 +1,6 @@
 """What is measured: the ladder, the meeting, what clips, a value at a place; lines, lights and borders."""
 
+from .belongs import Belonging, read_belongs
 from .borders import BorderMark, read_borders
 from .fringe import estimate_fringe
 from .ground import GroundState, read_ground
@@ -21,6 +22,7 @@ __all__ = [
     "COMPLAINTS",
     "FINGERTIP",
     "SURE",
+    "Belonging",
     "BorderMark",
     "ColourAt",
     "Complaint",
@@ -50,6 +52,7 @@ __all__ = [
     "plumb_lines",
     "plumb_residual",
     "plumbed",
+    "read_belongs",
     "read_borders",
     "read_ground",
     "read_halos",

@@ -16,7 +16,7 @@ from ..colour.tones import render_tones, tone_table
 from ..errors import RenderError
 from ..frame import Raster
 from ..geometry import View
-from ..ledger import MoveLine, Scene
+from ..ledger import Latch, MoveLine, NewSky, Scene, Source
 from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX, Lay
 from ..patience import go_on
@@ -29,6 +29,7 @@ from .output import Output
 from .passes import BAND_ROWS, Band, Pass, Start, Step
 from .reader import Reader
 from .repairs import mended
+from .skies import propose_sky, sky_in
 from .workshop import Workshop
 
 F32 = NDArray[np.float32]
@@ -68,6 +69,8 @@ class Development:
         self._lent = lent
         self.loans = brought(scene, self.ground, self.latches, lent)
         """What is brought from second frames."""
+        self.sky = sky_in(scene, self.ground, self.latches, self.reader, self._matrix, lent)
+        """The sky that is put in place of the one that was there."""
         self.push = 1.0
         """How many times as vivid the picture is shown, to see casts; a way of looking only."""
         self.steps = self._plan()
@@ -100,7 +103,8 @@ class Development:
         return steps
 
     def _start_key(self) -> str:
-        return key_of(self._frame_key, [float(v) for v in self._matrix], *(loan.key for loan in self.loans))
+        return key_of(self._frame_key, [float(v) for v in self._matrix], *(loan.key for loan in self.loans),
+                      self.sky.key if self.sky else "")  # fmt: skip
 
     # camera RGB as Ground leaves it
 
@@ -139,6 +143,14 @@ class Development:
         mask = self.latches.where(loan.line.latch, loan.line.spare, view)
         there = np.ones((view.size[1], view.size[0]), np.float32) if mask is None else mask
         return np.ascontiguousarray(there * loan.inside(view) * np.float32(loan.line.strength))
+
+    def propose_sky(
+        self, source: Source, raster: Raster, latch: Latch, horizon: float | None = None
+    ) -> NewSky:
+        """A new sky from another frame, let in through a latch (see `skies.propose_sky`)."""
+        return propose_sky(
+            self.scene, self.ground, self.latches, self.reader, self._matrix, source, raster, latch, horizon
+        )
 
     # running the steps
 
@@ -225,6 +237,7 @@ class Development:
         """Bands of working light before the first step."""
         camera, gain = self.camera(view), self.ground.fall_gain(view)
         lent = [(loan.light(view), self._let_in(loan, view)) for loan in self.loans]
+        sky = self.sky.lay(view) if self.sky else None
 
         def start(r: int, e: int) -> F32:
             rgb = np.empty((3, e - r, view.size[0]), np.float32)
@@ -232,6 +245,8 @@ class Development:
                 to_working(camera[:, r:e], self._matrix, rgb)
                 for light, mask in lent:
                     blend(rgb, light[:, r:e], mask[r:e])
+                if sky is not None:
+                    sky.band(rgb, r, e)
                 if gain is not None:
                     times(rgb, gain[r:e])
                 bound(rgb)

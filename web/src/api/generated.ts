@@ -1525,6 +1525,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/mend/sky": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sky
+         * @description The sky of another frame, placed and as light as the one that was there. 422 where there is no sky to put it in.
+         */
+        post: operations["studio_api_mending_sky"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/mend/belongs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Belongs
+         * @description How the new sky belongs.
+         */
+        post: operations["studio_api_mending_belongs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3950,6 +3990,97 @@ export interface components {
             /** Anchors */
             anchors?: components["schemas"]["GreyOf"][];
         };
+        /**
+         * NewSky
+         * @description The sky of another frame, let in through a latch. level: stops to be added to it so that it is as light as the sky that
+         *     was there; shed: stops more that its colours are than that sky's were, then (working red, green, blue); horizon: where the
+         *     scene's lies, in heights of the upright frame; far: the light at its lower edge, as light as it is brought then.
+         */
+        NewSky: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default new_sky
+             * @constant
+             */
+            kind: "new_sky";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /** Source */
+            source: string;
+            /** Latch */
+            latch: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Level
+             * @default 0
+             */
+            level: number;
+            /** Shed */
+            shed?: number[];
+            /**
+             * Horizon
+             * @default 1
+             */
+            horizon: number;
+            /** Far */
+            far?: number[];
+            params?: components["schemas"]["NewSkyParams"];
+        };
+        /**
+         * NewSkyParams
+         * @description How it lies, and how what is before it follows.
+         */
+        NewSkyParams: {
+            /**
+             * Stops
+             * @default 0
+             */
+            stops: number;
+            /**
+             * Across
+             * @default 0
+             */
+            across: number;
+            /**
+             * Down
+             * @default 0
+             */
+            down: number;
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Mirror
+             * @default false
+             */
+            mirror: boolean;
+            /**
+             * Relight
+             * @default 0.3
+             */
+            relight: number;
+            /**
+             * Haze
+             * @default 0.15
+             */
+            haze: number;
+        };
         /** NoiseGround */
         NoiseGround: {
             /**
@@ -4859,6 +4990,7 @@ export interface components {
             ground?: components["schemas"]["Ground"];
             /** Repairs */
             repairs?: (components["schemas"]["SpecksRepair"] | components["schemas"]["HealRepair"] | components["schemas"]["CloneRepair"] | components["schemas"]["WireRepair"] | components["schemas"]["RegrowRepair"])[];
+            sky?: components["schemas"]["NewSky"] | null;
             /** Latches */
             latches?: components["schemas"]["Latch"][];
             /** Moves */
@@ -6553,6 +6685,48 @@ export interface components {
             source?: components["schemas"]["Area"] | null;
             /** Seeds */
             seeds: number[];
+        };
+        /**
+         * SkyOut
+         * @description What goes into the document: the frame as a source, the sky, and the latch that lets it in.
+         */
+        SkyOut: {
+            source: components["schemas"]["Source"];
+            sky: components["schemas"]["NewSky"];
+            latch: components["schemas"]["Latch"];
+        };
+        /**
+         * Bringing
+         * @description A frame of the same outing whose sky is wanted.
+         */
+        Bringing: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Frame */
+            frame: string;
+        };
+        /**
+         * Belonging
+         * @description One thing about a new sky, in a sentence; fits: whether it does; remedy: settings that would help, and in which words.
+         */
+        Belonging: {
+            /** What */
+            what: string;
+            /** Said */
+            said: string;
+            /** Fits */
+            fits: boolean;
+            /** Remedy */
+            remedy?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
     };
     responses: never;
@@ -8656,6 +8830,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Grown"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_mending_sky: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bringing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_mending_belongs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Belonging"][];
                 };
             };
             /** @description Unprocessable Entity */

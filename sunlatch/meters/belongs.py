@@ -1,0 +1,121 @@
+"""Whether a new sky belongs: from which side its light comes, what colour it sheds, how far it lies above the land, and whether
+it reaches as far as its place."""
+
+from typing import Any, Final
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+
+from ..colour import LUMA
+from ..errors import RenderError
+from ..render import Development
+
+F32 = NDArray[np.float32]
+LOOK: Final = 480
+SLOPE: Final = 0.35
+"""Stops from one side of the picture to the other from which light has a side."""
+COLOUR: Final = 0.35
+"""Stops of red against blue, over what the land follows, from which colours are said to part."""
+APART: Final = (-0.3, 3.0)
+"""Stops that a sky may lie above its land."""
+BARE: Final = 0.004
+"""The share of its place that a sky may leave uncovered."""
+LEAST: Final = 1e-5
+
+
+class Belonging(BaseModel):
+    """One thing about a new sky, in a sentence; fits: whether it does; remedy: settings that would help, and in which words."""
+
+    what: str
+    said: str
+    fits: bool
+    remedy: dict[str, Any] | None = None
+    words: str = ""
+
+
+def read_belongs(development: Development) -> list[Belonging]:
+    """How the new sky of a scene belongs, most telling first. Raises RenderError where there is none."""
+    sky = development.sky
+    if sky is None:
+        raise RenderError("this scene has no new sky")
+    view = development.geometry.look(LOOK)
+    light = development.light_planes(view, 0)
+    stops = np.log2(np.maximum(np.tensordot(np.asarray(LUMA, np.float32), light, 1), LEAST))
+    whole = development.latches.mask(sky.latch, view)
+    above, land = whole > 0.9, whole < 0.1
+    if above.sum() < 50 or land.sum() < 50:
+        raise RenderError("there is too little of the sky, or of the land, to compare them")
+    return [_side(stops, above, land, sky.line.params.mirror), _colour(sky.line), _apart(stops, above, land, sky.line),
+            _reach(whole, sky.inside(view), sky.line.params.size)]  # fmt: skip
+
+
+def _slope(stops: F32, where: NDArray[np.bool_]) -> float:
+    """Stops by which it becomes lighter from the left to the right side."""
+    x = np.linspace(-0.5, 0.5, stops.shape[1])
+    columns = where.sum(0) > 3
+    mean = np.array([stops[where[:, c], c].mean() for c in np.flatnonzero(columns)])
+    return float(np.polyfit(x[columns], mean, 1)[0]) if columns.sum() > 8 else 0.0
+
+
+def _side(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], mirror: bool) -> Belonging:
+    ours, theirs = _slope(stops, land), _slope(stops, above)
+    name = {True: "right", False: "left"}
+    if abs(theirs) < SLOPE or abs(ours) < SLOPE:
+        even = "sky" if abs(theirs) < SLOPE else "land"
+        return Belonging(what="side", said=f"The {even} is lit alike on both sides.", fits=True)
+    if (ours > 0) == (theirs > 0):
+        return Belonging(what="side", said=f"Both are lit from the {name[theirs > 0]}.", fits=True)
+    said = f"The sky is lighter on the {name[theirs > 0]}, the land on the {name[ours > 0]}."
+    return Belonging(what="side", said=said, fits=False, remedy={"mirror": not mirror}, words="Mirror it")
+
+
+def _colour(line: Any) -> Belonging:
+    warmer = (line.shed[0] - line.shed[2]) * (1 - line.params.relight)
+    if abs(warmer) < COLOUR:
+        return Belonging(what="colour", said="The land shows the colour that the sky sheds.", fits=True)
+    word = "warmer" if warmer > 0 else "cooler"
+    said = f"The sky sheds light {abs(warmer):.1f} stops {word} than the land shows."
+    share = float(np.clip(1 - 0.8 * COLOUR / abs(line.shed[0] - line.shed[2]), line.params.relight, 1.0))
+    return Belonging(
+        what="colour", said=said, fits=False, remedy={"relight": round(share, 2)}, words="Relight the land"
+    )
+
+
+def _apart(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], line: Any) -> Belonging:
+    apart = float(np.median(stops[above]) - np.median(stops[land]))
+    said = (
+        f"The sky lies {apart:.1f} stops above the land."
+        if apart >= 0
+        else f"The sky lies {-apart:.1f} stops under the land."
+    )
+    low, high = APART
+    if low <= apart <= high:
+        return Belonging(what="stops", said=said, fits=True)
+    wanted = line.params.stops + (min(max(apart, low), high) - apart)
+    remedy = {"stops": round(float(np.clip(wanted, -5, 5)), 2)}
+    return Belonging(
+        what="stops",
+        said=said,
+        fits=False,
+        remedy=remedy,
+        words="Darken it" if apart > high else "Lighten it",
+    )
+
+
+def _reach(whole: F32, inside: F32, size: float) -> Belonging:
+    bare = float((whole * (1 - inside)).sum() / max(float(whole.sum()), 1.0))
+    if bare < BARE:
+        return Belonging(what="reach", said="It reaches over all of its place.", fits=True)
+    said = (
+        f"It leaves {100 * bare:.0f} % of its place uncovered."
+        if bare > 0.01
+        else "It ends a little short of its place."
+    )
+    return Belonging(
+        what="reach",
+        said=said,
+        fits=False,
+        remedy={"size": round(min(size * 1.15, 6.0), 2)},
+        words="Enlarge it",
+    )

@@ -1,0 +1,273 @@
+"""A new sky behind what stands before the old one: the old sky's light is taken out of every px as far as the matte says, the
+new one's put in; what is left is relit toward it, and haze of its colour hangs before what lies far away.
+
+Seen light is a mixture, I = αS + (1 − α)F. With the sky that was there known, S, what stands before it is I − αS, and no
+fringe of the old is left on twigs.
+"""
+
+import uuid
+from dataclasses import dataclass
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..colour import LUMA, camera_to_working
+from ..compiled import kernel
+from ..errors import DocumentError, MendError
+from ..fastmath import smooth
+from ..frame import Raster
+from ..geometry import Geometry, Placed, View, spread
+from ..ledger import Latch, NewSky, Scene, Source
+from ..mend.membrane import membrane
+from .cache import key_of
+from .ground import Ground, lens_as_it_is
+from .kernels import to_working
+from .loans import OpenSource
+from .masks import Latches
+from .reader import Reader
+
+F32 = NDArray[np.float32]
+LOOK: Final = 512
+"""Long edge, px, at which the sky that was there is learned."""
+SURE: Final = 0.97
+"""What the matte must hold at least, where it is learned."""
+FAR: Final = 0.05
+"""How far from the horizon haze falls to a third, in heights of the frame."""
+FADES: Final = 24.0
+"""Px past its own edge over which a placed sky ends."""
+LEAST: Final = 1e-6
+
+
+@kernel(
+    "void(float32[:, :, ::1], float32[:, :, :], float32[:, :], float32[:, :, :], float32[:, :], float32[::1],"
+    " float32[::1], float32)"
+)
+def _lay(rgb, new, alpha, old, away, gain, far, haze):  # type: ignore[no-untyped-def]
+    """A band of working light with the sky that was there, `old`, out and the new one in. gain: of what stands before it;
+    away: how far below the horizon, in reaches of haze; far, haze: its light, and how much of it there is at the horizon."""
+    one, zero = np.float32(1), np.float32(0)
+    for r in range(rgb.shape[1]):
+        for c in range(rgb.shape[2]):
+            a = alpha[r, c]
+            # in the sky's midst what is left over is not of the land: grain, and clouds of the old sky
+            kept = one - smooth((a - np.float32(0.9)) * np.float32(12.5))
+            hang = haze * np.exp(-abs(away[r, c]))
+            for k in range(3):
+                before = max(rgb[k, r, c] - a * old[k, r, c], zero) * gain[k] * kept
+                before += hang * ((one - a) * far[k] - before) * kept
+                rgb[k, r, c] = a * new[k, r, c] + before
+
+
+@dataclass(frozen=True)
+class SkyIn:
+    """A new sky in force."""
+
+    line: NewSky
+    scene_ground: Ground
+    latches: Latches
+    reader: Reader
+    latch: Latch
+    ground: Ground
+    geometry: Geometry
+    matrix: F32
+    scene_matrix: F32
+    key: str
+
+    def light(self, view: View) -> F32:
+        """Its working light over a view of the scene (3, h, w)."""
+        planes = self.ground.staged(view, "rescued", self.geometry)
+        out = np.empty_like(planes)
+        to_working(planes, self.matrix, out)
+        return out
+
+    def inside(self, view: View) -> F32:
+        """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
+        at = np.empty((2, view.size[1], view.size[0]), np.float32)
+        g = self.geometry
+        spread(g.nodes(view, g.turned_to_source), np.full(2, float(g.long_edge)), np.zeros(2), 0, at)
+        edge = np.minimum(np.minimum(at[0], g.width - at[0]), np.minimum(at[1], g.height - at[1]))
+        return np.asarray(np.clip(1 + edge / FADES, 0, 1), np.float32)
+
+    def matte(self, view: View) -> F32:
+        """How much of the sky that was there gives way (h, w)."""
+        return np.ascontiguousarray(self.latches.mask(self.latch, view) * self.inside(view))
+
+    def old(self) -> F32:
+        """The sky that was there, gone on behind what stands before it: working light (h, w, 3) of the frame upright, small."""
+        base = self.scene_ground.geometry.base
+        view = base.look(LOOK)
+
+        def make() -> F32:
+            planes = self.scene_ground.reading_camera(view, base)
+            light = np.empty_like(planes)
+            to_working(planes, self.scene_matrix, light)
+            return old_sky(light, self.latches.mask(self.latch, view, base))
+
+        return self.scene_ground.shop.models.remember(key_of("old sky", self.key), make)
+
+    def lay(self, view: View) -> "Laid":
+        """All that a view needs, ready to be laid band by band."""
+        places = np.asarray(self.reader.frame_places(view, self.scene_ground.geometry), np.float32)
+        small = self.old()
+        h, w = small.shape[:2]
+        at_x = np.ascontiguousarray(places[0] * w - np.float32(0.5))
+        at_y = np.ascontiguousarray(places[1] * h - np.float32(0.5))
+        old = cv2.remap(small, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        p = self.line.params
+        shed = np.array(self.line.shed) + p.stops
+        gain = (2.0 ** (p.relight * shed)).astype(np.float32)
+        far = (np.array(self.line.far) * 2.0 ** (p.stops + self.scene_ground.base_exposure)).astype(
+            np.float32
+        )
+        away = np.ascontiguousarray((places[1] - np.float32(self.line.horizon)) / np.float32(FAR))
+        return Laid(
+            self.light(view), self.matte(view), np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far,
+            np.float32(p.haze),
+        )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Laid:
+    """See `SkyIn.lay`."""
+
+    new: F32
+    alpha: F32
+    old: F32
+    away: F32
+    gain: F32
+    far: F32
+    haze: np.float32
+
+    def band(self, rgb: F32, r: int, e: int) -> None:
+        """Lay it into working light of rows r to before e, in place."""
+        _lay(
+            rgb,
+            self.new[:, r:e],
+            self.alpha[r:e],
+            self.old[:, r:e],
+            self.away[r:e],
+            self.gain,
+            self.far,
+            self.haze,
+        )
+
+
+def old_sky(light: F32, matte: F32) -> F32:
+    """A sky (h, w, 3) as it is where a matte (h, w) is sure of it, evened, and gone on where it is not; light (3, h, w)."""
+    sure = cv2.erode((matte > SURE).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    if not sure.any():
+        sure = matte >= max(float(matte.max()) - 0.02, LEAST)
+    weight = sure.astype(np.float32)
+    spread_ = cv2.blur(weight, (5, 5)) + LEAST
+    even = np.stack([cv2.blur(np.maximum(p, LEAST) * weight, (5, 5)) / spread_ for p in light])
+    gone_on = membrane(np.log(np.maximum(even, LEAST)).astype(np.float32), ~sure)
+    return np.ascontiguousarray(np.exp(gone_on).transpose(1, 2, 0), np.float32)
+
+
+def sky_in(
+    scene: Scene, ground: Ground, latches: Latches, reader: Reader, matrix: F32, lent: OpenSource | None
+) -> SkyIn | None:
+    """The new sky of a scene, where one is on. Raises DocumentError where its frame cannot be opened."""
+    line = scene.sky
+    if line is None or not line.on:
+        return None
+    latch = scene.latch(line.latch)
+    source = scene.source(line.source)
+    if lent is None or latch is None:
+        raise DocumentError(f"the frame that the sky is from, {source.path}, is not there", "sky")
+    return _bound(line, latch, source, lent(source), ground, latches, reader, matrix)
+
+
+def _bound(
+    line: NewSky, latch: Latch, source: Source, raster: Raster, ground: Ground, latches: Latches, reader: Reader,
+    matrix: F32,
+) -> SkyIn:  # fmt: skip
+    info, chief, p = raster.info, ground.raster.info, line.params
+    own = Ground(ground.shop, Scene(sources=[source]), raster)
+    upright = Geometry(chief.width, chief.height, chief.orientation, unit=ground.geometry.unit)
+    placed = Placed(ground.geometry, upright, (p.across, p.down), p.size, p.turn, p.mirror)
+    geometry = Geometry(info.width, info.height, info.orientation, lens_as_it_is(info), sphere=placed)
+    stops = line.level + p.stops + ground.base_exposure
+    own_matrix = (
+        (camera_to_working(info.colour, info.colour.as_shot()) * 2.0**stops).astype(np.float32).ravel()
+    )
+    said = line.model_dump(mode="json", exclude={"id"})
+    key = key_of(
+        "sky", raster.identity, geometry.key(), said, [float(v) for v in matrix], latches.latch_key(latch)
+    )
+    return SkyIn(line, ground, latches, reader, latch, own, geometry, own_matrix, matrix, key)
+
+
+def propose_sky(
+    scene: Scene, ground: Ground, latches: Latches, reader: Reader, matrix: F32, source: Source, raster: Raster,
+    latch: Latch, horizon: float | None = None,
+) -> NewSky:  # fmt: skip
+    """A new sky that covers what a latch holds, its lower edge on the scene's horizon (in heights of the frame upright; found
+    where none is said), as light as the sky that was there. Raises MendError where the latch holds too little."""
+    base = ground.geometry.base
+    view = base.look(LOOK)
+    matte = latches.mask(latch, view, base)
+    if (matte > 0.5).mean() < 0.005:
+        raise MendError(f"{latch.name} holds all but nothing here; mark the sky first, then bring another.")
+    h, w = matte.shape
+    rows, columns = np.nonzero(matte > 0.5)
+    top, left, right = float(rows.min()) / h, float(columns.min()) / w, float(columns.max() + 1) / w
+    found = float(np.percentile(rows, 99.5) + 1) / h
+    line = NewSky(
+        id="proposed", source=source.id, latch=latch.id, horizon=found if horizon is None else horizon
+    )
+    sky_w, sky_h, usable = _usable(ground, source, raster)
+    unit = max(w, h)
+    wide, tall = (right - left) * w / unit, (max(found, line.horizon) - top) * h / unit
+    size = max(wide / sky_w, tall / (usable * sky_h)) * 1.02
+    line.params.size = float(np.clip(size, 0.2, 6))
+    across = ((left + right) / 2 - 0.5) * w / unit
+    down = (max(found, line.horizon) - 0.5) * h / unit - (usable - 0.5) * sky_h * line.params.size
+    line.params.across, line.params.down = float(np.clip(across, -2, 2)), float(np.clip(down, -2, 2))
+    placed = _bound(line, latch, source, raster, ground, latches, reader, matrix)
+    return _measured(line, placed)
+
+
+def _measured(line: NewSky, placed: SkyIn) -> NewSky:
+    """The same, as light as the sky that was there, and with how its colour differs from that."""
+    ground = placed.scene_ground
+    view = ground.geometry.look(LOOK)
+    camera = ground.reading_camera(view)
+    old = np.empty_like(camera)
+    to_working(camera, placed.scene_matrix, old)
+    new, alpha = placed.light(view), placed.matte(view)
+    both = (alpha > 0.9) & (new.min(0) > LEAST) & (old.min(0) > LEAST)
+    if both.sum() < 50:
+        both = alpha > 0.5
+    weights = np.asarray(LUMA, np.float32)
+    ours, theirs = (np.tensordot(weights, p[:, both], 1) for p in (old, new))
+    level = float(np.median(np.log2(np.maximum(ours, LEAST))) - np.median(np.log2(np.maximum(theirs, LEAST))))
+    shed = (
+        np.log2(np.maximum(new[:, both], LEAST)).mean(1)
+        - np.log2(np.maximum(old[:, both], LEAST)).mean(1)
+        + level
+    )
+    v = placed.reader.frame_places(view, ground.geometry)[1]
+    low = both & (v > min(line.horizon, float(v[both].max())) - 0.08)
+    far = new[:, low if low.sum() > 20 else both].mean(1) * 2.0 ** (level - ground.base_exposure)
+    update = {
+        "level": level,
+        "shed": [float(s) for s in np.clip(shed, -6, 6)],
+        "far": [float(f) for f in far],
+    }
+    return line.model_copy(update={"id": str(uuid.uuid4()), **update})
+
+
+def _usable(ground: Ground, source: Source, raster: Raster) -> tuple[float, float, float]:
+    """Width and height of a sky's frame upright, in its long edges, and the share of its height, from above, that is sky."""
+    from ..ledger import new_ingredient
+
+    own = Ground(ground.shop, Scene(sources=[source]), raster)
+    found = Reader(own).finding(new_ingredient("sky")).mask
+    share = (found > 0.5).mean(1)
+    clear = share > 0.9
+    usable = float(np.argmin(clear)) / len(clear) if not clear.all() else 1.0
+    w, h = own.geometry.base.developed_size
+    return w / max(w, h), h / max(w, h), max(usable, 0.3)
