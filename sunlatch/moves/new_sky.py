@@ -28,8 +28,8 @@ class NewSkyParams(Params):
     )
     mirror: bool = switch("Mirrored", False, hint="So that its light comes from the other side")
     relight: float = number(
-        "Relight the land", default=0.3, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
-        hint="How far what is before it takes its colour and its level",
+        "Relight", default=0.3, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        hint="How far the land before it takes its colour and its level",
     )  # fmt: skip
     haze: float = number(
         "Haze", default=0.15, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,

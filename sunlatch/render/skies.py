@@ -38,6 +38,8 @@ FAR: Final = 0.05
 FADES: Final = 24.0
 """Px past its own edge over which a placed sky ends."""
 LEAST: Final = 1e-6
+HOLDS, MOST_DARKER = 2.0, 2.0
+"""Stops under which all but the lightest of a new sky is proposed to lie, and by how many it is darkened for that at most."""
 
 
 @kernel(
@@ -252,6 +254,9 @@ def _measured(line: NewSky, placed: SkyIn) -> NewSky:
     v = placed.reader.frame_places(view, ground.geometry)[1]
     low = both & (v > min(line.horizon, float(v[both].max())) - 0.08)
     far = new[:, low if low.sum() > 20 else both].mean(1) * 2.0 ** (level - ground.base_exposure)
+    # as light as the old one, but for what would print white of it
+    bright = np.log2(np.maximum(np.percentile(np.tensordot(weights, new[:, both], 1), 97), LEAST)) + level
+    line.params.stops = round(float(np.clip(HOLDS - bright, -MOST_DARKER, 0)), 1)
     update = {
         "level": level,
         "shed": [float(s) for s in np.clip(shed, -6, 6)],

@@ -39,7 +39,9 @@ def _formula(stroke, shape):
 
 
 # to a millionth, as strokes are drawn: points nearer to each other than a float32 tells are one
-POINT = st.tuples(*(st.floats(*ends).map(lambda v: round(v, 6)) for ends in ((-0.2, 1.2), (-0.2, 0.9), (0, 1))))
+POINT = st.tuples(
+    *(st.floats(*ends).map(lambda v: round(v, 6)) for ends in ((-0.2, 1.2), (-0.2, 0.9), (0, 1)))
+)
 
 
 @settings(max_examples=60)

@@ -61,7 +61,7 @@ watch(
     // what Ground is latched to stays: the document would not hold without it
     const ground = Object.values(current.ground ?? {}) as { latch?: string | null }[];
     const latches = ground.some((line) => line.latch) ? current.latches : [];
-    const doc = { ...current, moves: [], latches, loans: [] };
+    const doc = { ...current, moves: [], latches, loans: [], sky: null };
     const key = JSON.stringify(doc);
     if (key !== startOf) {
       startOf = key;

@@ -186,6 +186,24 @@ export const useMend = defineStore("mend", () => {
     hidden.value = "";
     scene.restore();
   }
+  /** The sky of another frame, with the latch that lets it in. */
+  async function bringSky(frame: { id: string; name: string }): Promise<boolean> {
+    const got = await asked("finding the sky, and placing the other", () =>
+      need(
+        client.POST("/api/scenes/{scene_id}/mend/sky", {
+          params: params(),
+          body: { document: scene.current(), frame: frame.id },
+        }),
+      ),
+    );
+    if (!got) return false;
+    const document = scene.document!;
+    if (!document.sources.some((s) => s.id === got.source.id)) document.sources.push(got.source);
+    if (!scene.latches.some((l) => l.id === got.latch.id)) document.latches.push(got.latch as never);
+    document.sky = got.sky;
+    await scene.commit(`New sky from ${frame.name}`);
+    return true;
+  }
   function remove(repair: AnyRepair, words: string): void {
     if (scene.openMove === repair.id) scene.openMove = null;
     scene.document!.repairs = repairs.value.filter((r) => r.id !== repair.id) as never;
@@ -209,6 +227,6 @@ export const useMend = defineStore("mend", () => {
   }
   return {
     repairs, open, brush, pointed, doing, proposals, hidden, left, findSpecks, speck, stroke, wire, regrow, regrowLatch,
-    choose, again, hide, keepHidden, putBack, remove, shift, count,
+    choose, again, hide, keepHidden, putBack, bringSky, remove, shift, count,
   }; // prettier-ignore
 });

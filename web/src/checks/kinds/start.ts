@@ -17,6 +17,7 @@ export default {
   document(doc, { station }) {
     if (station === "Mend") {
       doc.repairs = [];
+      doc.sky = null;
       return;
     }
     doc.moves = [];

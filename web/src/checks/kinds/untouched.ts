@@ -10,6 +10,7 @@ export default {
     doc.moves = [];
     doc.loans = [];
     doc.repairs = [];
+    doc.sky = null;
     delete (doc as { ground?: unknown }).ground;
   },
 } satisfies Check;

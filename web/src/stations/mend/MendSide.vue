@@ -7,6 +7,7 @@ import BandsFolded from "../../components/BandsFolded.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import ProposalRow from "../../components/ProposalRow.vue";
 import RepairLine from "../../components/RepairLine.vue";
+import SkyPart from "../../components/SkyPart.vue";
 import ToolRow from "../../components/ToolRow.vue";
 import { useKeys } from "../../keys/keys";
 import { useMend } from "../../stores/mend";
@@ -117,6 +118,7 @@ onBeforeUnmount(mend.putBack);
         <ProposalRow v-if="repair.kind === 'regrow'" :repair="repair" />
       </RepairLine>
     </ul>
+    <SkyPart />
     <p v-if="!mend.repairs.length" class="quiet pad">
       Nothing is taken out yet. Find the specks first; then paint, outline or point at what distracts.
     </p>

@@ -26,6 +26,8 @@ export default {
     const lines = ((useScene().document?.repairs ?? []) as AnyRepair[]).filter((r) => r.on);
     const first = lines.slice(0, NAMED).map(said);
     if (lines.length > NAMED) first.push(`${lines.length - NAMED} more`);
+    const sky = useScene().document?.sky;
+    if (sky?.on) first.push("New sky");
     return first.length ? `${first.join(" · ")}.` : "";
   },
 } satisfies Station;

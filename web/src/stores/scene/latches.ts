@@ -5,7 +5,12 @@ import { defaults, freshId } from "./lines";
 
 /** All that holds on to a latch: lines of every band, and latches made of it. None of them would hold without. */
 export function holders(document: SceneDocument, latch: string): unknown[] {
-  const lines = [...document.moves, ...(document.loans ?? []), ...Object.values(document.ground ?? {})];
+  const lines = [
+    ...document.moves,
+    ...(document.loans ?? []),
+    ...(document.sky ? [document.sky] : []),
+    ...Object.values(document.ground ?? {}),
+  ];
   const made = document.latches.filter((l) =>
     l.ingredients.some((i) => (i.params as { latch?: unknown }).latch === latch),
   );

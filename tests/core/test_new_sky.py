@@ -1,0 +1,192 @@
+"""A new sky against the world under that very sky, and against the mixture it is said to be."""
+
+import cv2
+import numpy as np
+import pytest
+
+from fieldworld.camera import shoot, smaller
+from fieldworld.lent import find_any, without
+from sunlatch.errors import DocumentError, MendError, RenderError
+from sunlatch.frame import hash_file
+from sunlatch.geometry import Geometry, Placed
+from sunlatch.ledger import Latch, NewSky, Scene, Source, new_ingredient, parse_scene, sky_latch
+from sunlatch.meters import read_belongs
+from sunlatch.render import Engine, picture_8
+from sunlatch.render.skies import _lay, old_sky
+
+WIDE = 1500
+
+
+@pytest.fixture(scope="module")
+def pair(frames, store):
+    """The heath without its cable, and a sky; the truth of the heath."""
+    out = {}
+    for name, shot in (
+        ("heath", without(find_any("heath"), ["cable", "specks"])),
+        ("sky-1", find_any("sky-1")),
+    ):
+        path = frames / f"{name}-for-sky.dng"
+        seen = shoot(smaller(shot, WIDE), path)
+        out[name] = (
+            Source(id=name, sha256=hash_file(path), path=path.name),
+            store.whole(hash_file(path), path),
+            seen,
+        )
+    return out
+
+
+@pytest.fixture(scope="module")
+def brought(pair):
+    """The scene with the sky in it, developed."""
+    engine = Engine(threads=2)
+    sources = [pair["heath"][0], pair["sky-1"][0]]
+    bare = engine.develop(Scene(sources=sources), pair["heath"][1])
+    scene = Scene(sources=sources, latches=[sky_latch(bare.ground.read_at())])
+    shown = engine.develop(scene, pair["heath"][1])
+    scene.sky = shown.propose_sky(sources[1], pair["sky-1"][1], scene.latches[0])
+    return engine, parse_scene(scene.model_dump(mode="json")), lambda source: pair[source.id][1]
+
+
+def _developed(brought, pair, **params):
+    engine, scene, lent = brought
+    changed = scene.model_copy(deep=True)
+    for name, value in params.items():
+        setattr(changed.sky.params, name, value)
+    return engine.develop(changed, pair["heath"][1], lent=lent)
+
+
+def test_it_is_proposed_where_it_covers_and_as_light_as_the_old(brought, pair):
+    _, scene, _ = brought
+    development = _developed(brought, pair, stops=0.0, relight=0.0, haze=0.0)
+    view = development.geometry.fit(600)
+    matte = development.sky.matte(view)
+    truth = cv2.resize(pair["heath"][2].sky, view.size, interpolation=cv2.INTER_AREA)
+    assert matte[truth > 0.99].mean() > 0.97
+    assert matte[truth < 0.01].mean() < 0.01
+    bare = development.again(scene.model_copy(update={"sky": None}))
+    stops = [np.log2(np.maximum(d.light_planes(view)[1], 1e-5)) for d in (development, bare)]
+    sky = truth > 0.99
+    assert abs(np.median(stops[0][sky]) - np.median(stops[1][sky])) < 0.15
+    assert scene.sky.params.stops <= 0  # what would print white of it is held
+    fits = {row.what: row.fits for row in read_belongs(development)}
+    assert fits["reach"]
+
+
+def test_the_matte_is_the_sky_to_its_edge(brought, pair):
+    """The bar: mean error in the edge band ≤ .06, twigs and all."""
+    development = _developed(brought, pair)
+    seen = pair["heath"][2]
+    matte = development.sky.matte(development.geometry.fit(WIDE))
+    truth = cv2.resize(seen.sky, (matte.shape[1], matte.shape[0]), interpolation=cv2.INTER_AREA)
+    band = cv2.dilate(((truth > 0.02) & (truth < 0.98)).astype(np.uint8), np.ones((3, 3))) > 0
+    assert np.abs(matte - truth)[band].mean() < 0.1
+    assert np.abs(matte - truth).mean() < 0.02
+
+
+def test_no_fringe_of_the_old_sky_is_left_on_what_stands_before_it(brought, pair):
+    """A black sky in place of the grey one: px of the edge hold what the land sent there, and no more of the old sky than the
+    matte is wrong by."""
+    development = _developed(brought, pair, stops=-5.0, relight=0.0, haze=0.0)
+    view = development.geometry.fit(WIDE)
+    seen = pair["heath"][2]
+    before = development.again(development.scene.model_copy(update={"sky": None})).light_planes(view)[1]
+    after = development.light_planes(view)[1]
+    truth = cv2.resize(seen.sky, view.size, interpolation=cv2.INTER_AREA)
+    edge = (truth > 0.2) & (truth < 0.8)
+    sky = float(np.median(before[truth > 0.99]))
+    left = after[edge] - before[truth < 0.01].mean() * (1 - truth[edge])
+    assert (before[edge] / sky).mean() > 0.3
+    assert np.clip(left / sky, 0, None).mean() < 0.12
+
+
+def test_the_mixture_is_taken_apart_and_put_together():
+    """Exactly, where the old sky and the matte are known."""
+    rng = np.random.default_rng(2)
+    h, w = 40, 60
+    alpha = np.clip(rng.uniform(-0.3, 0.88, (h, w)), 0, 1).astype(np.float32)
+    old, new = np.full((3, h, w), 0.8, np.float32), rng.uniform(0.1, 2, (3, h, w)).astype(np.float32)
+    land = rng.uniform(0.01, 0.3, (3, h, w)).astype(np.float32)
+    rgb = np.ascontiguousarray(alpha * old + (1 - alpha) * land)
+    gain, far = np.array([1.2, 1.0, 0.8], np.float32), np.zeros(3, np.float32)
+    _lay(rgb, new, alpha, old, np.full((h, w), 50, np.float32), gain, far, np.float32(0))
+    assert np.abs(rgb - (alpha * new + (1 - alpha) * land * gain[:, None, None])).max() < 1e-5
+
+
+def test_the_old_sky_goes_on_behind_what_stands_before_it():
+    y, x = np.mgrid[:90, :120].astype(np.float32)
+    sky = np.stack([0.5 + 0.002 * x, 0.6 + 0.001 * x, 0.7 - 0.001 * y])
+    matte = np.ones((90, 120), np.float32)
+    matte[:, 50:56] = 0.0
+    seen = sky.copy()
+    seen[:, :, 50:56] = 0.01
+    assert np.abs(old_sky(seen, matte).transpose(2, 0, 1) - sky).max() < 0.02
+
+
+def test_the_land_follows_as_far_as_is_said(brought, pair):
+    view = _developed(brought, pair).geometry.fit(300)
+    truth = cv2.resize(pair["heath"][2].sky, view.size, interpolation=cv2.INTER_AREA)
+    # far below the horizon no haze hangs
+    land = (truth < 0.001) & (np.arange(truth.shape[0])[:, None] > 0.85 * truth.shape[0])
+    light = [
+        _developed(brought, pair, relight=r, stops=0.0, haze=0.0).light_planes(view) for r in (0.0, 0.5, 1.0)
+    ]
+    scene = brought[1]
+    for k in range(3):
+        at = [np.log2(plane[k][land]).mean() for plane in light]
+        assert at[2] - at[0] == pytest.approx(scene.sky.shed[k], abs=0.02)
+        assert at[1] - at[0] == pytest.approx(scene.sky.shed[k] / 2, abs=0.02)
+
+
+def test_placed_is_where_it_is_laid():
+    plain = Geometry(1200, 800)
+    placed = Placed(plain, plain, (0.1, -0.05), 2.0, 90.0, False)
+    assert placed.held(np.array([[0.1, -0.05]])) == pytest.approx(np.zeros((1, 2)), abs=1e-9)
+    # a quarter turn clockwise: what lay to the right lies below
+    assert placed.held(np.array([[0.1, 0.15]])) == pytest.approx(np.array([[0.1, 0.0]]), abs=1e-9)
+    mirrored = Placed(plain, plain, (0.0, 0.0), 1.0, 0.0, True)
+    assert mirrored.held(np.array([[0.2, 0.1]])) == pytest.approx(np.array([[-0.2, 0.1]]), abs=1e-9)
+
+
+def test_what_does_not_belong_is_said_with_what_would_help(brought, pair):
+    rows = {r.what: r for r in read_belongs(_developed(brought, pair, across=0.6))}
+    assert not rows["reach"].fits
+    assert rows["reach"].remedy["size"] > brought[1].sky.params.size
+    rows = {r.what: r for r in read_belongs(_developed(brought, pair, stops=4.0))}
+    assert not rows["stops"].fits
+    assert rows["stops"].remedy["stops"] < 4.0
+    engine, scene, _ = brought
+    with pytest.raises(RenderError, match="no new sky"):
+        read_belongs(engine.develop(scene.model_copy(update={"sky": None}), pair["heath"][1]))
+
+
+def test_finders_do_not_see_the_new_sky(brought, pair):
+    """The matte never depends on what it lets in."""
+    one, other = _developed(brought, pair), _developed(brought, pair, stops=2.0, mirror=True)
+    view = one.geometry.fit(400)
+    assert np.array_equal(
+        one.latches.mask(one.scene.latches[0], view), other.latches.mask(other.scene.latches[0], view)
+    )
+    assert not np.array_equal(picture_8(one, view, True), picture_8(other, view, True))
+
+
+def test_where_there_is_no_sky_none_is_put_in(pair):
+    engine = Engine(threads=2)
+    sources = [pair["heath"][0], pair["sky-1"][0]]
+    bare = engine.develop(Scene(sources=sources), pair["heath"][1])
+    nothing = Latch(name="Nothing", ingredients=[], read_at=bare.ground.read_at())
+    scene = Scene(sources=sources, latches=[nothing])
+    with pytest.raises(MendError, match="Nothing holds all but nothing"):
+        engine.develop(scene, pair["heath"][1]).propose_sky(sources[1], pair["sky-1"][1], nothing)
+
+
+def test_a_sky_names_its_frame_and_its_latch():
+    at = {"kelvin": 6500.0, "duv": 0.0, "base_exposure": 0.0}
+    latch = Latch(id="l", name="Sky", ingredients=[new_ingredient("sky")], read_at=at)
+    sources = [Source(id="a", sha256="0" * 64), Source(id="b", sha256="1" * 64)]
+    sky = NewSky(id="n", source="b", latch="l")
+    Scene(sources=sources, latches=[latch], sky=sky)
+    for wrong in ({"source": "a"}, {"source": "c"}, {"latch": "m"}):
+        data = Scene(sources=sources, latches=[latch], sky=sky).model_dump(mode="json")
+        data["sky"] |= wrong
+        with pytest.raises(DocumentError):
+            parse_scene(data)

@@ -1,0 +1,186 @@
+<script setup lang="ts">
+/** A sky from another frame: the outing's frames to choose from, then how it lies, how the land follows, and whether it
+ * belongs. */
+import { ElSwitch } from "element-plus";
+import { computed, ref, shallowRef, watch } from "vue";
+
+import { client, need, type Schemas } from "../api/client";
+import type { Values } from "../model/wording";
+import { useMend } from "../stores/mend";
+import { useScene } from "../stores/scene";
+import ParamControls from "./ParamControls.vue";
+import ToolRow from "./ToolRow.vue";
+
+const scene = useScene();
+const mend = useMend();
+const sky = computed(() => scene.document?.sky ?? null);
+const kind = computed(() => scene.vocabulary?.moves.find((k) => k.kind === "new_sky"));
+const name = computed(() => {
+  const id = sky.value?.source;
+  return (
+    scene.opened?.sources.find((s) => s.id === id)?.name ??
+    scene.document?.sources.find((s) => s.id === id)?.path ??
+    "a frame"
+  );
+});
+const PLACE = [{ tool: "place sky", word: "Carry it", hint: "Drag the sky on the picture" }];
+const offered = shallowRef<Schemas["FrameLine"][] | null>(null);
+const rows = shallowRef<Schemas["Belonging"][]>([]);
+const open = ref(true);
+
+async function offer(): Promise<void> {
+  const params = { path: { outing_id: scene.opened!.outing } };
+  const frames = await need(client.GET("/api/outings/{outing_id}/frames", { params }));
+  const own = scene.document!.sources[0]!.sha256;
+  // frames that are named for their sky, or were taken of little else, come first
+  const first = (f: Schemas["FrameLine"]) => Number(/sky/i.test(f.name));
+  offered.value = frames.filter((f) => f.sha256 !== own).sort((a, b) => first(b) - first(a));
+}
+async function bring(frame: Schemas["FrameLine"]): Promise<void> {
+  if (await mend.bringSky(frame)) offered.value = null;
+}
+function remedy(row: Schemas["Belonging"]): void {
+  Object.assign(sky.value!.params as object, row.remedy);
+  void scene.commit(`The sky: ${row.words.toLowerCase()}`);
+}
+function takeOut(): void {
+  const source = sky.value!.source;
+  const document = scene.document!;
+  document.sky = null;
+  if (!document.loans?.some((l) => l.source === source))
+    document.sources = document.sources.filter((s, n) => n === 0 || s.id !== source);
+  void scene.commit("The new sky taken out");
+}
+let soon = 0;
+let asked = 0;
+watch(
+  () => [scene.tick, sky.value?.on],
+  () => {
+    window.clearTimeout(soon);
+    if (!sky.value?.on) {
+      rows.value = [];
+      return;
+    }
+    soon = window.setTimeout(async () => {
+      if (scene.dragging || !scene.opened) return;
+      const mine = ++asked;
+      const got = await client
+        .POST("/api/scenes/{scene_id}/mend/belongs", {
+          params: { path: { scene_id: scene.opened.id } },
+          body: { document: scene.current() },
+        })
+        .catch(() => null);
+      if (mine === asked) rows.value = got?.data ?? [];
+    }, 600);
+  },
+  { immediate: true },
+);
+</script>
+
+<template>
+  <div class="part">
+    <template v-if="sky && kind">
+      <div class="head">
+        <ElSwitch
+          v-model="sky.on"
+          size="small"
+          aria-label="New sky on or off"
+          @change="scene.commit(`New sky ${sky.on ? 'on' : 'off'}`)"
+        />
+        <p class="sentence" @click="open = !open">
+          <b>New sky</b> from {{ name }}, latched to <b>{{ scene.nameOf(sky.latch) }}</b>
+        </p>
+        <button
+          class="plain"
+          type="button"
+          :aria-expanded="open"
+          :aria-label="open ? 'Close New sky' : 'Open New sky'"
+          @click="open = !open"
+        >
+          {{ open ? "▾" : "▸" }}
+        </button>
+      </div>
+      <div v-if="open" class="body">
+        <ToolRow label="Place" :tools="PLACE" />
+        <ParamControls
+          :fields="kind.fields"
+          :values="sky.params as unknown as Values"
+          scope="new-sky"
+          @commit="(label) => scene.commit(`${label} of the new sky`)"
+        />
+        <ul v-if="rows.length" class="belongs" aria-label="Belongs">
+          <li v-for="row in rows" :key="row.what" :class="{ not: !row.fits }">
+            {{ row.said }}
+            <button v-if="row.remedy" class="plain" type="button" @click="remedy(row)">
+              {{ row.words }}
+            </button>
+          </li>
+        </ul>
+        <p class="acts">
+          <button class="plain" type="button" @click="offer">Another sky</button>
+          <button class="plain" type="button" @click="takeOut">Take it out</button>
+        </p>
+      </div>
+    </template>
+    <button v-else-if="!offered" class="plain" type="button" @click="offer">
+      Bring a sky from another frame
+    </button>
+    <ul v-if="offered" class="shelf" aria-label="Skies">
+      <li v-for="f in offered" :key="f.id">
+        <button class="plain" type="button" :disabled="mend.doing.length > 0" @click="bring(f)">
+          <img :src="`/api/frames/${f.id}/thumbnail?long=160`" :alt="f.name" loading="lazy" />
+        </button>
+      </li>
+      <li><button class="plain" type="button" @click="offered = null">Never mind</button></li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.part {
+  border-top: 1px solid var(--line);
+  padding: 3px 8px;
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  min-height: 34px;
+}
+.sentence {
+  flex: 1;
+  cursor: pointer;
+}
+.belongs {
+  list-style: none;
+  margin: 4px 0;
+  padding: 0;
+}
+.belongs li {
+  padding: 2px 0;
+  color: var(--ink-2);
+}
+.belongs .not {
+  color: var(--ink);
+  font-weight: 600;
+}
+.shelf {
+  list-style: none;
+  margin: 4px 0;
+  padding: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  max-height: 300px;
+  overflow: auto;
+}
+.shelf button:has(img) {
+  padding: 0;
+}
+.shelf img {
+  display: block;
+  width: 86px;
+  height: 58px;
+  object-fit: cover;
+}
+</style>
