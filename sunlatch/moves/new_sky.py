@@ -32,7 +32,7 @@ class NewSkyParams(Params):
         hint="How far the land before it takes its colour and its level",
     )  # fmt: skip
     haze: float = number(
-        "Haze", default=0.15, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        "Haze", default=0.1, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="How much of its light hangs before what lies far away, at the horizon",
     )  # fmt: skip
 

@@ -38,6 +38,8 @@ FAR: Final = 0.05
 FADES: Final = 24.0
 """Px past its own edge over which a placed sky ends."""
 LEAST: Final = 1e-6
+GREY: Final = 0.18
+"""Light that lies at 0 stops."""
 HOLDS, MOST_DARKER = 2.0, 2.0
 """Stops under which all but the lightest of a new sky is proposed to lie, and by how many it is darkened for that at most."""
 
@@ -255,7 +257,11 @@ def _measured(line: NewSky, placed: SkyIn) -> NewSky:
     low = both & (v > min(line.horizon, float(v[both].max())) - 0.08)
     far = new[:, low if low.sum() > 20 else both].mean(1) * 2.0 ** (level - ground.base_exposure)
     # as light as the old one, but for what would print white of it
-    bright = np.log2(np.maximum(np.percentile(np.tensordot(weights, new[:, both], 1), 97), LEAST)) + level
+    bright = (
+        np.log2(np.maximum(np.percentile(np.tensordot(weights, new[:, both], 1), 97), LEAST))
+        + level
+        - np.log2(GREY)
+    )
     line.params.stops = round(float(np.clip(HOLDS - bright, -MOST_DARKER, 0)), 1)
     update = {
         "level": level,

@@ -103,6 +103,39 @@ def subject(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_text("Tint", exact=True).click()
 
 
+def mend(page: Page, shot: Callable[[str], None]) -> None:
+    """The heath without its specks and its cable, a place grown anew; then another sky."""
+    make_scene(page, "heath", "Mend")
+    page.keyboard.press("f")
+    expect(page.get_by_role("button", name="undo:")).to_contain_text("mended", timeout=30_000)
+    page.get_by_role("button", name="Wire", exact=True).click()
+    for x, y in ((0.004, 0.4295), (0.997, 0.4052)):
+        page.mouse.click(*on_picture(page, x, y))
+    expect(page.get_by_role("button", name="undo: A wire taken out")).to_be_visible(timeout=30_000)
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    settled(page)
+    page.get_by_role("button", name="Regrow", exact=True).click()
+    x, y = on_picture(page, 0.5, 0.72)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for dx, dy in ((30, -60), (62, -20), (66, 36), (30, 44), (2, 24)):
+        page.mouse.move(x + dx, y + dy, steps=4)
+    page.mouse.up()
+    expect(page.get_by_role("button", name="undo: Regrown")).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="Regrow", exact=True).click()
+    settled(page)
+    page.wait_for_timeout(1500)
+    shot("mend")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Bring a sky from another frame").click()
+    page.get_by_role("img", name="sky-1.dng").click()
+    expect(page.get_by_role("button", name="undo: New sky")).to_be_visible(timeout=60_000)
+    settled(page)
+    page.wait_for_timeout(2500)
+    shot("mend-sky")
+
+
 def wrong(page: Page, shot: Callable[[str], None]) -> None:
     """A place pointed at, and a remedy tried."""
     page.get_by_role("button", name="What is wrong where?").click()
@@ -164,21 +197,18 @@ def main(frames: Path, out: Path) -> None:
         shot("gather-field-camera")
         page.get_by_role("button", name="Disconnect").click()
         joined(page, shot)
-        open_scene(page, "pool")
-        page.wait_for_timeout(800)
-        shot("light-pool")
-        page.get_by_role("link", name="The Ammerlin coast").click()
         ground(page, shot)
         page.get_by_role("link", name="The Ammerlin coast").click()
         make_scene(page, "heath", "Light")
         latch(page, shot)
+        page.get_by_role("link", name="The Ammerlin coast").click()
+        mend(page, shot)
         page.get_by_role("link", name="The Ammerlin coast").click()
         make_scene(page, "path", "Light")
         subject(page, shot)
         page.get_by_role("link", name="The Ammerlin coast").click()
         open_scene(page, "stack-backlit")
         hold_sky(page)
-        shot("latch-sky")
         page.keyboard.press("Escape")
         hold_land(page)
         page.keyboard.press("Escape")

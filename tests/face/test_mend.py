@@ -1,7 +1,9 @@
 """Mend with the pointer: specks, the cable, strokes, an outline; and what was painted before stays on its thing."""
 
+import cv2
 import numpy as np
 import pytest
+import tifffile
 from playwright.sync_api import Page, expect
 
 from fieldworld.camera import shoot, smaller
@@ -15,6 +17,7 @@ def page(tmp_path_factory):
     """A studio of its own with the heath in it, opened at Mend."""
     folder = tmp_path_factory.mktemp("heath")
     shoot(smaller(find_any("heath"), 3000), folder / "heath.dng")
+    shoot(smaller(find_any("sky-1"), 1400), folder / "sky-1.dng")
     with studio(tmp_path_factory.mktemp("mend"), folder) as running, chromium() as browser:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(running.link)
@@ -173,3 +176,42 @@ def test_repairs_are_lines_and_follow_what_comes_later(page: Page):
     page.get_by_role("button", name="Take it out").click()
     settled(page)
     assert len(repairs(page)) == count - 1
+
+
+def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
+    before = picture(page).astype(int)
+    page.get_by_role("button", name="Bring a sky from another frame").click()
+    page.get_by_role("img", name="sky-1.dng").click()
+    undo_says(page, "New sky from sky-1.dng")
+    accessible(page)
+    after = picture(page).astype(int)
+    h = after.shape[0]
+    assert np.abs(after - before)[: h // 3].mean() > 10
+    page.get_by_role("button", name="Carry it").click()
+    x, y = on_picture(page, 0.5, 0.2)
+    drag(page, (x, y), (x + 120, y - 10))
+    undo_says(page, "The sky carried")
+    # it ends within its place now: that is said, with what would help
+    rows = page.get_by_role("list", name="Belongs")
+    expect(rows).to_contain_text("uncovered", timeout=20_000)
+    rows.get_by_role("button", name="Enlarge it").click()
+    undo_says(page, "The sky: enlarge it")
+    page.keyboard.press("Escape")
+    # the land follows
+    relight = page.get_by_role("spinbutton", name="Relight")
+    land = picture(page).astype(int)[round(0.8 * h) :]
+    drag_by(page, relight, 240)
+    undo_says(page, "Relight of the new sky")
+    assert np.abs(picture(page).astype(int)[round(0.8 * h) :] - land).mean() > 0.5
+    page.get_by_role("button", name="Export").click()
+    page.get_by_role("button", name="Make the file").click()
+    link = page.get_by_role("link", name="Save heath.tif")
+    expect(link).to_be_visible(timeout=90_000)
+    with page.expect_download() as download:
+        link.click()
+    download.value.save_as(tmp_path / "heath.tif")
+    file = tifffile.imread(tmp_path / "heath.tif")
+    assert file.shape[:2] == (2000, 3000)
+    shown = picture(page)
+    small = cv2.resize(file, shown.shape[1::-1], interpolation=cv2.INTER_AREA).astype(float) / 257
+    assert np.abs(small[: h // 3].mean((0, 1)) - shown[: h // 3].mean((0, 1))).max() < 12
