@@ -13,6 +13,7 @@ from ..errors import ExportError
 from ..geometry import View
 from ..ledger import Latch
 from ..render import Development, Output, Progress, bands_of
+from .told import described
 from .writers import jpeg, png, tiff
 
 FORMATS: Final = {".tif": (8, 16, 32), ".tiff": (8, 16, 32), ".png": (8, 16), ".jpg": (8,), ".jpeg": (8,)}
@@ -58,18 +59,18 @@ def write_picture(
     if output.bits not in FORMATS[ending]:
         held = " or ".join(str(b) for b in FORMATS[ending])
         raise ExportError(f"{path.name}: a {ending} file holds {held} bits, not {output.bits}")
-    bands = bands_of(development, view, output, progress)
+    bands, said = bands_of(development, view, output, progress), described(development)
     w, h = view.size
     with _whole_or_nothing(path) as part:
         if ending in (".tif", ".tiff"):
             free = os.statvfs(part.parent)
             if w * h * 3 * (output.bits // 8) > free.f_bavail * free.f_frsize:
                 raise OSError(errno.ENOSPC, "No space left on device")
-            tiff(part, bands, view.size, output.bits, output.profile)
+            tiff(part, bands, view.size, output.bits, output.profile, said)
         elif ending == ".png":
-            png(part, bands, view.size, output.bits, output.profile)
+            png(part, bands, view.size, output.bits, output.profile, said)
         else:
-            jpeg(part, bands, view.size, output.profile)
+            jpeg(part, bands, view.size, output.profile, said)
 
 
 def write_mask(development: Development, path: Path, latch: Latch, view: View) -> None:

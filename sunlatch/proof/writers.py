@@ -22,18 +22,21 @@ JPEG_LIMIT: Final = 65_500
 """The longest side of a JPEG, px (ITU-T T.81 leaves 16 bits for it, its library a little less)."""
 
 
-def tiff(path: Path, bands: Bands, size: tuple[int, int], bits: int, profile: bytes) -> None:
+def tiff(path: Path, bands: Bands, size: tuple[int, int], bits: int, profile: bytes, said: str = "") -> None:
     """TIFF with a strip to a band. size: (width, height)."""
     first = next(bands)
     width, height = size
     tifffile.imwrite(
         path, chain([first], bands), shape=(height, width, 3), dtype=first.dtype, photometric="rgb",
         rowsperstrip=first.shape[0], iccprofile=profile, metadata=None, software="Sun Latch",
+        description=said or None,
         bigtiff=width * height * 3 * (bits // 8) > 3_900_000_000,
     )  # fmt: skip
 
 
-def png(path: Path, bands: Bands, size: tuple[int, int], bits: int, profile: bytes = b"") -> None:
+def png(
+    path: Path, bands: Bands, size: tuple[int, int], bits: int, profile: bytes = b"", said: str = ""
+) -> None:
     """PNG (ISO/IEC 15948) of colour bands (rows, w, 3) or grey ones (rows, w). Each row is kept as what differs from its
     left neighbours or from the row above, whichever is less; packed by runs only, which for px is twice as quick as to look for
     what was there before, and not larger."""
@@ -51,6 +54,8 @@ def png(path: Path, bands: Bands, size: tuple[int, int], bits: int, profile: byt
         chunk(b"IHDR", struct.pack(">IIBBBBB", *size, bits, 2 if channels == 3 else 0, 0, 0, 0))
         if profile:
             chunk(b"iCCP", b"Sun Latch\0\0" + zlib.compress(profile))
+        if said:
+            chunk(b"tEXt", b"Description\0" + said.encode("latin-1"))
         above = np.zeros(size[0] * px, np.uint8)
         for band in chain([first], bands):
             rows = np.ascontiguousarray(band, f">u{bits // 8}").view(np.uint8).reshape(len(band), -1)
@@ -75,7 +80,7 @@ def _filtered(rows: NDArray[np.uint8], above: NDArray[np.uint8], px: int) -> byt
     return bytes(out[much.argmin(0), np.arange(len(rows))].data)
 
 
-def jpeg(path: Path, bands: Bands, size: tuple[int, int], profile: bytes) -> None:
+def jpeg(path: Path, bands: Bands, size: tuple[int, int], profile: bytes, said: str = "") -> None:
     """JPEG (ITU-T T.81), baseline. Every band but the last must have a multiple of 64 rows: each is encoded by itself,
     with a restart after each of its rows of blocks, and what was encoded is put together under one head; restarts
     are counted to eight, so that the count goes on from band to band.
@@ -86,7 +91,13 @@ def jpeg(path: Path, bands: Bands, size: tuple[int, int], profile: bytes) -> Non
         for n, band in enumerate(bands):
             made = io.BytesIO()
             Image.fromarray(band).save(
-                made, "JPEG", quality=QUALITY, subsampling=0, icc_profile=profile, restart_marker_rows=1
+                made,
+                "JPEG",
+                quality=QUALITY,
+                subsampling=0,
+                icc_profile=profile,
+                restart_marker_rows=1,
+                **({"comment": said} if said and n == 0 else {}),
             )
             raw = made.getvalue()
             frame, scan = _segment(raw, 0xC0), _segment(raw, 0xDA)

@@ -115,3 +115,42 @@ def test_an_output_encodes_alike_in_all_its_bits(space):
     held = np.clip(made[32], 0, 1)
     assert np.abs(made[16] / 65535 - held).max() < 2e-4
     assert np.abs(made[8] / 255 - held).max() < 0.6 / 255 + 1e-3
+
+
+def test_a_file_says_what_it_was_made_of(tmp_path, coast, development):
+    from sunlatch.proof import write_picture
+
+    view = development.geometry.fit(200)
+    for name in ("a.tif", "a.png", "a.jpg"):
+        write_picture(development, tmp_path / name, view=view, output=Output(bits=8))
+        read = Image.open(tmp_path / name)
+        said = (
+            read.tag_v2[270]
+            if name == "a.tif"
+            else read.info.get("Description") or read.info["comment"].decode()
+        )
+        assert said.startswith("Frame unnamed, ")
+        assert said.endswith(" degrees.")
+        assert np.asarray(read).shape[1] == 200
+    across = int(said.split(", ")[1].split(" x ")[0])
+    # 26 mm before 36
+    assert across == pytest.approx(np.degrees(2 * np.arctan(18 / 26)), abs=1)
+
+
+def test_a_join_names_its_frames_and_its_range():
+    from types import SimpleNamespace as Some
+
+    from sunlatch.ledger import Bracket, Scene, Source
+    from sunlatch.proof.told import described
+
+    sources = [Source(id=str(n), sha256=f"{n}" * 64, path=f"night/b-{n}.dng") for n in range(3)]
+    members = [{"source": str(n), "turn": [0.0, 0.0, 0.0], "ev": 2.0 * (n - 1)} for n in range(3)]
+    base = Bracket(anchor="1", focal=2000.0, members=members)
+    shown = Some(
+        scene=Scene(sources=sources, base=base), raster=Some(info=Some(focal=1.0)),
+        geometry=Some(box=Some(width=1.0, height=2 / 3)),
+    )  # fmt: skip
+    assert described(shown) == (
+        "Bracket of 3 frames (b-0.dng, b-1.dng, b-2.dng), 4.0 stops from the darkest to the lightest, light clips"
+        " 2.0 stops further up, 53 x 37 degrees."
+    )
