@@ -25,6 +25,7 @@ from ..render.ground import Ground, turn_of
 from ..render.sensor import Sensor
 from ..render.workshop import Workshop
 from .ahead import ahead
+from .painted import painted_on
 from .pairs import find_pairs
 from .plan import LOOKED_AT, QUICKLY, Progress, nothing, sorted_out, tuned
 from .taken import Taken
@@ -208,9 +209,10 @@ class Merging:
 
 
 def decide(
-    exposures: list[Exposed], level: int, size: tuple[int, int], pool: Executor | None = None
+    exposures: list[Exposed], base: Bracket, level: int, size: tuple[int, int], pool: Executor | None = None
 ) -> Merging:
-    """What moved between exposures, and which is believed there. size: (width, height) of the level."""
+    """What moved between exposures, and which is believed there; where one was painted, that one. size: (width, height) of the
+    level."""
     go_on()
     w, h = size
     small = (max(1, w // SMALL), max(1, h // SMALL))
@@ -257,6 +259,10 @@ def decide(
         borne_out = cv2.GaussianBlur(agrees[n] * there, (0, 0), AROUND) / weight + LONGER * n
         score[n] = np.where(whole, borne_out, -1.0 if n else -0.5)
     best = score.argmax(0)
+    numbers = {m.source: n for n, m in enumerate(sorted(base.taken, key=lambda m: m.ev))}
+    for number, cover in painted_on(base, numbers, max(size) / SMALL, soft.shape):
+        best[cover] = number
+        soft = np.maximum(soft, cv2.GaussianBlur(cover.astype(np.float32), (0, 0), 1))
     chosen = np.stack(
         [cv2.GaussianBlur((best == n).astype(np.float32), (0, 0), AROUND / 2) for n in range(len(exposures))]
     )

@@ -41,6 +41,8 @@ def key_of_join(scene: Scene) -> str:
     base = scene.base
     assert base.kind != "frame"
     told = base.model_dump(mode="json", exclude={"pairs", "left_out", "members"})
+    if not base.painted:
+        del told["painted"]
     members = [m.model_dump(mode="json", exclude={"residual", "source", "on"}) for m in base.taken]
     hashes = [scene.source(m.source).sha256 for m in base.taken]
     told["anchor"] = scene.anchor.sha256

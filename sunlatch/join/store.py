@@ -131,7 +131,7 @@ class JoinStore:
     ) -> "_Made":
         progress("cutting seams", 0.25)
         casts = sweep.casts_of(base, frames, shop)
-        joining = sweep.decide(casts, base.size, shop.pool, sweep.SMALL if whole else sweep.SMALL // 2)
+        joining = sweep.decide(casts, base, shop.pool, sweep.SMALL if whole else sweep.SMALL // 2)
         level = 0 if whole else first_level(base.size)
         size = (-(-base.size[1] // 2**level), -(-base.size[0] // 2**level))
         owners = np.array([*joining.owners, -1])[joining.names].astype(np.int8)
@@ -146,7 +146,7 @@ class JoinStore:
         level = max(level, max(min(f.raster.levels) for f in frames.values()))
         size = chief.raster.shape(level)
         exposures = bracket.exposures_of(base, frames, shop)
-        merging = bracket.decide(exposures, level, (size[1], size[0]), shop.pool)
+        merging = bracket.decide(exposures, base, level, (size[1], size[0]), shop.pool)
         alone = np.where(merging.moved > 0.5, merging.chosen.argmax(0), -1).astype(np.int8)
         return _Made(
             level, size, alone, bracket.bands(exposures, merging, level, (size[1], size[0]), shop.pool)

@@ -20,6 +20,7 @@ from ..render.workshop import Workshop
 from .ahead import ahead
 from .blend import Small, blended, cut, soft, stops_of
 from .cast import Cast
+from .painted import painted_on
 from .taken import Taken
 
 F32 = NDArray[np.float32]
@@ -74,10 +75,10 @@ class Joining:
     names: I32
 
 
-def decide(
-    casts: list[Cast], size: Sequence[int], pool: Executor | None = None, most: int = SMALL
-) -> Joining:
-    """Seams, and the blending beneath them. most: long side at which they are decided, px."""
+def decide(casts: list[Cast], base: Sweep, pool: Executor | None = None, most: int = SMALL) -> Joining:
+    """Seams, as they were painted where they were, and the blending beneath them. most: long side at which they are decided,
+    px."""
+    size = base.size
     scale = small_scale(size, most)
     small = (-(-size[0] // scale), -(-size[1] // scale))
     parts: list[Small] = []
@@ -87,6 +88,11 @@ def decide(
         parts += found
         owners += [n] * len(found)
     names = cut(parts, small)
+    numbers = {m.source: n for n, m in enumerate(base.taken)}
+    for number, cover in painted_on(base, numbers, base.unit / scale, (small[1], small[0])):
+        for n, p in enumerate(parts):
+            if owners[n] == number:
+                names[p.area][cover[p.area] & p.there] = n
     around = blended(parts, names)
     stops = [np.ascontiguousarray(around[p.area] - np.moveaxis(p.stops, 0, -1)) for p in parts]
     for p, s in zip(parts, stops, strict=True):

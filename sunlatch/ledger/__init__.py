@@ -24,7 +24,7 @@ from .document import (
     spared_by,
 )
 from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
-from .joined import Bracket, BracketMember, FrameBase, LeftOut, Sweep, SweepMember, SweepPair
+from .joined import Bracket, BracketMember, FrameBase, LeftOut, Painted, Sweep, SweepMember, SweepPair
 from .migrations import SCHEMA_VERSION
 from .repairs import (
     MOST,
@@ -63,6 +63,7 @@ __all__ = [
     "LoanLine",
     "MoveLine",
     "NewSky",
+    "Painted",
     "ReadAt",
     "RegrowRepair",
     "Scene",

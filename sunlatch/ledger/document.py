@@ -288,6 +288,8 @@ class Scene(_Strict):
         members = [m.source for m in self.base.members]
         if len(set(members)) != len(members) or not set(members) <= set(known):
             raise ValueError("base.members names a source twice, or one that is not in the document")
+        if not {p.source for p in self.base.painted} <= set(members):
+            raise ValueError("base.painted names a source that is not among the members")
         if self.base.anchor not in members:
             raise ValueError("base.anchor is not among the members")
         if not self.base.taken:

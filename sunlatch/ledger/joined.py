@@ -5,6 +5,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..latch import Stroke
+
 Id = Annotated[str, Field(min_length=1, max_length=64)]
 Three = Annotated[list[float], Field(min_length=3, max_length=3)]
 Two = Annotated[list[float], Field(min_length=2, max_length=2)]
@@ -51,6 +53,13 @@ class LeftOut(_Strict):
     why: str = Field(max_length=400)
 
 
+class Painted(_Strict):
+    """A stroke that says: this frame here. What is painted last counts."""
+
+    source: Id
+    stroke: Stroke
+
+
 class Sweep(_Strict):
     """Frames joined on a sphere. Its light lies on a raster of angles, the master, whose px the anchor's middle has.
 
@@ -71,6 +80,7 @@ class Sweep(_Strict):
     members: list[SweepMember] = Field(min_length=2, max_length=60)
     pairs: list[SweepPair] = Field(default_factory=list, max_length=1800)
     left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
+    painted: list[Painted] = Field(default_factory=list, max_length=400)
 
     @property
     def taken(self) -> list[SweepMember]:
@@ -99,6 +109,7 @@ class Bracket(_Strict):
     focal: float = Field(gt=1, lt=1e6)
     members: list[BracketMember] = Field(min_length=2, max_length=9)
     left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
+    painted: list[Painted] = Field(default_factory=list, max_length=400)
 
     @property
     def taken(self) -> list[BracketMember]:

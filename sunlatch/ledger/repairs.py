@@ -131,7 +131,7 @@ class RegrowRepair(_Repair):
 class NewSky(_Strict):
     """The sky of another frame, let in through a latch. level: stops to be added to it so that it is as light as the sky that
     was there; shed: stops more that its colours are than that sky's were, then (working red, green, blue); horizon: where the
-    scene's lies, in heights of the upright frame; far: the light at its lower edge, as light as it is brought then."""
+    scene's lies, in heights of the upright frame."""
 
     id: Id
     kind: Literal["new_sky"] = "new_sky"
@@ -142,7 +142,6 @@ class NewSky(_Strict):
     level: float = Field(default=0.0, ge=-20, le=20)
     shed: Three = Field(default_factory=lambda: [0.0, 0.0, 0.0])
     horizon: float = Field(default=1.0, ge=-2, le=3)
-    far: Three = Field(default_factory=lambda: [0.0, 0.0, 0.0])
     params: NewSkyParams = Field(default_factory=NewSkyParams)
 
 

@@ -46,11 +46,12 @@ HOLDS, MOST_DARKER = 2.0, 2.0
 
 @kernel(
     "void(float32[:, :, ::1], float32[:, :, :], float32[:, :], float32[:, :, :], float32[:, :], float32[::1],"
-    " float32[::1], float32)"
+    " float32[:, ::1], float32)"
 )
 def _lay(rgb, new, alpha, old, away, gain, far, haze):  # type: ignore[no-untyped-def]
     """A band of working light with the sky that was there, `old`, out and the new one in. gain: of what stands before it;
-    away: how far below the horizon, in reaches of haze; far, haze: its light, and how much of it there is at the horizon."""
+    away: how far below the horizon, in reaches of haze; far (3, w), haze: its light over every column, and how much of it there is
+    at the horizon."""
     one, zero = np.float32(1), np.float32(0)
     for r in range(rgb.shape[1]):
         for c in range(rgb.shape[2]):
@@ -60,7 +61,7 @@ def _lay(rgb, new, alpha, old, away, gain, far, haze):  # type: ignore[no-untype
             hang = haze * np.exp(-abs(away[r, c]))
             for k in range(3):
                 before = max(rgb[k, r, c] - a * old[k, r, c], zero) * gain[k] * kept
-                before += hang * ((one - a) * far[k] - before) * kept
+                before += hang * ((one - a) * far[k, c] - before) * kept
                 rgb[k, r, c] = a * new[k, r, c] + before
 
 
@@ -111,6 +112,24 @@ class SkyIn:
 
         return self.scene_ground.shop.models.remember(key_of("old sky", self.key), make)
 
+    def far(self) -> F32:
+        """The new sky's light at the horizon over every column of the canvas (3, w), small and smooth: what haze is lit by."""
+        ground = self.scene_ground
+        view = ground.geometry.whole(LOOK)
+
+        def make() -> F32:
+            light = self.light(view)
+            v = self.reader.frame_places(view, ground.geometry)[1]
+            weight = self.matte(view) * np.exp(-(((v - self.line.horizon) / (2 * FAR)) ** 2)) + LEAST
+            wide = max(view.size[0] / 12, 1.0)
+            # in logarithms, so that a sun over the horizon does not light all of it
+            stops = (np.log2(np.maximum(light, LEAST)) * weight).sum(1)
+            both = np.concatenate([stops, weight.sum(0)[None]]).astype(np.float32)
+            even = np.stack([_evened(row, wide) for row in both])
+            return np.asarray(2.0 ** (even[:3] / even[3]), np.float32)
+
+        return ground.shop.models.remember(key_of("haze", self.key, ground.geometry.canvas_key()), make)
+
     def lay(self, view: View) -> "Laid":
         """All that a view needs, ready to be laid band by band."""
         places = np.asarray(self.reader.frame_places(view, self.scene_ground.geometry), np.float32)
@@ -122,9 +141,11 @@ class SkyIn:
         p = self.line.params
         shed = np.array(self.line.shed) + p.stops
         gain = (2.0 ** (p.relight * shed)).astype(np.float32)
-        far = (np.array(self.line.far) * 2.0 ** (p.stops + self.scene_ground.base_exposure)).astype(
-            np.float32
-        )
+        strip = self.far()
+        u0, _, du, _ = self.scene_ground.geometry.place(view)
+        at = (u0 + du * np.arange(view.size[0])) * strip.shape[1] - 0.5
+        columns = np.arange(strip.shape[1])
+        far = np.stack([np.interp(at, columns, row) for row in strip]).astype(np.float32)
         away = np.ascontiguousarray((places[1] - np.float32(self.line.horizon)) / np.float32(FAR))
         return Laid(
             self.light(view), self.matte(view), np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far,
@@ -156,6 +177,13 @@ class Laid:
             self.far,
             self.haze,
         )
+
+
+def _evened(row: F32, sigma: float) -> F32:
+    """A row (n) evened over so many of its places."""
+    return np.asarray(
+        cv2.GaussianBlur(row[None], (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)[0], np.float32
+    )
 
 
 def old_sky(light: F32, matte: F32) -> F32:
@@ -253,9 +281,6 @@ def _measured(line: NewSky, placed: SkyIn) -> NewSky:
         - np.log2(np.maximum(old[:, both], LEAST)).mean(1)
         + level
     )
-    v = placed.reader.frame_places(view, ground.geometry)[1]
-    low = both & (v > min(line.horizon, float(v[both].max())) - 0.08)
-    far = new[:, low if low.sum() > 20 else both].mean(1) * 2.0 ** (level - ground.base_exposure)
     # as light as the old one, but for what would print white of it
     bright = (
         np.log2(np.maximum(np.percentile(np.tensordot(weights, new[:, both], 1), 97), LEAST))
@@ -266,7 +291,6 @@ def _measured(line: NewSky, placed: SkyIn) -> NewSky:
     update = {
         "level": level,
         "shed": [float(s) for s in np.clip(shed, -6, 6)],
-        "far": [float(f) for f in far],
     }
     return line.model_copy(update={"id": str(uuid.uuid4()), **update})
 

@@ -11,6 +11,7 @@ from fieldworld.camera import _flare, _glass, shoot, smaller
 from fieldworld.lent import find_any
 from fieldworld.optics import turning
 from fieldworld.world import Scenery
+from sunlatch.blocks import Block
 from sunlatch.errors import JoinError
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.join import (
@@ -23,8 +24,8 @@ from sunlatch.join import (
     taken_of,
     told_of,
 )
-from sunlatch.join.bracket import _merged
-from sunlatch.ledger import Scene, Source
+from sunlatch.join.bracket import _merged, exposures_of
+from sunlatch.ledger import Painted, Scene, Source
 from sunlatch.render import Engine
 from sunlatch.render.ground import turn_of
 
@@ -175,3 +176,25 @@ def test_what_cannot_be_merged_is_said(folder: Path, opener, engine: Engine) -> 
     base = plan_bracket(taken_of([*sources, other], opener), engine)
     assert [m.source for m in base.members] == [s.id for s in sources]
     assert any("different" in left.why or "nothing in it" in left.why for left in base.left_out)
+
+
+def test_an_exposure_is_believed_where_it_is_painted(
+    gulls: Scene, merged: Joined, opener, engine: Engine, tmp_path: Path
+) -> None:  # type: ignore[no-untyped-def]
+    """The light of the painted exposure, in the anchor's numbers, and of no other."""
+    painted = gulls.model_copy(deep=True)
+    first = painted.base.members[0]
+    stroke = {"points": [0.3, 0.5, 1.0], "radius": 0.04, "soft": 0.0, "flow": 1.0}
+    painted.base.painted = [Painted(source=first.source, stroke=stroke)]
+    after = JoinStore(tmp_path).whole(painted, opener, engine)
+    x, y = round(0.3 * WIDTH), round(0.5 * WIDTH)
+    block = (y - 20, y + 20, x - 20, x + 20)
+    frames = {t.key: t for t in taken_of([gulls.source(m.source) for m in gulls.base.members], opener)}
+    height = merged.shape(0)[0]
+    alone = exposures_of(gulls.base, frames, engine)[0]
+    drawn = alone.draw(Block(*block), 0, (WIDTH, height), engine.pool) / alone.time
+    scale = np.abs(drawn).mean()
+    assert np.abs(after.fetch(0)(*block) - drawn).mean() < 0.01 * scale
+    assert np.abs(merged.fetch(0)(*block) - drawn).mean() > 0.02 * scale
+    far = (y - 20, y + 20, x + 400, x + 440)
+    assert np.allclose(after.fetch(0)(*far), merged.fetch(0)(*far), atol=1e-3)

@@ -11,11 +11,11 @@ from fieldworld.camera import FILTERS, shoot, smaller
 from fieldworld.lent import find_any, ideal
 from fieldworld.optics import turning
 from fieldworld.truth import truth_of
-from sunlatch.errors import JoinError
+from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View, solve_on_sphere
 from sunlatch.join import Joined, JoinStore, key_of_join, order_of, plan_sweep, scene_of, taken_of
-from sunlatch.ledger import Scene, Source, parse_scene
+from sunlatch.ledger import Painted, Scene, Source, parse_scene
 from sunlatch.render import Engine
 from sunlatch.render.ground import turn_of
 
@@ -324,3 +324,43 @@ def test_truth_holds_for_a_shot(shots: Shots) -> None:
     true = ideal(shot.view, (shot.lens.width, shot.lens.height))
     middle = np.s_[140:160, 95:105]
     assert np.allclose(seen.radiance[middle].mean(), true.radiance[middle].mean(), rtol=0.05)
+
+
+def _stroke(at: list[float], radius: float) -> dict[str, object]:
+    return {"points": [*at, 1.0], "radius": radius, "soft": 0.0, "flow": 1.0}
+
+
+def test_a_seam_goes_where_it_is_painted(
+    shots: Shots, sweep: Scene, joined: Joined, engine: Engine, tmp_path: Path
+) -> None:
+    """A frame is shown where it was painted, as far as it reaches; elsewhere nothing has changed."""
+    base = sweep.base
+    assert base.kind == "sweep"
+    names = joined.seams
+    # a place near the middle of a seam, shown by the second frame, that the third sees too
+    row = names.shape[0] // 2
+    column = int(np.flatnonzero((names[row, :-1] == 1) & (names[row, 1:] == 2))[0])
+    per = base.size[0] / base.unit / names.shape[1]
+    at = [(column - 3 + 0.5) * per, (row + 0.5) * per]
+    painted = sweep.model_copy(deep=True)
+    assert painted.base.kind == "sweep"
+    painted.base.painted = [Painted(source=base.taken[2].source, stroke=_stroke(at, 5 * per))]  # type: ignore[arg-type]
+    painted = parse_scene(painted.model_dump(mode="json"))
+    assert key_of_join(painted) != key_of_join(sweep)
+    after = JoinStore(tmp_path).whole(painted, shots.open, engine).seams
+    assert names[row, column - 3] == 1
+    assert after[row, column - 3] == 2
+    moved = np.argwhere(after != names)
+    assert np.hypot(moved[:, 0] - row, moved[:, 1] - (column - 3)).max() < 8
+    # where it does not reach, the stroke says nothing; and one that is left out neither
+    far = [(0.02 * names.shape[1]) * per, (row + 0.5) * per]
+    painted.base.painted = [Painted(source=base.taken[4].source, stroke=_stroke(far, 5 * per))]  # type: ignore[arg-type, union-attr]
+    assert np.array_equal(JoinStore(tmp_path).first_look(painted, shots.open, engine).seams,
+                          JoinStore(tmp_path / "bare").first_look(sweep, shots.open, engine).seams)  # fmt: skip
+
+
+def test_a_stroke_names_a_frame_of_the_join(sweep: Scene) -> None:
+    data = sweep.model_dump(mode="json")
+    data["base"]["painted"] = [{"source": "nobody", "stroke": _stroke([0.5, 0.5], 0.1)}]
+    with pytest.raises(DocumentError, match="not among the members"):
+        parse_scene(data)

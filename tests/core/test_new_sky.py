@@ -107,7 +107,7 @@ def test_the_mixture_is_taken_apart_and_put_together():
     old, new = np.full((3, h, w), 0.8, np.float32), rng.uniform(0.1, 2, (3, h, w)).astype(np.float32)
     land = rng.uniform(0.01, 0.3, (3, h, w)).astype(np.float32)
     rgb = np.ascontiguousarray(alpha * old + (1 - alpha) * land)
-    gain, far = np.array([1.2, 1.0, 0.8], np.float32), np.zeros(3, np.float32)
+    gain, far = np.array([1.2, 1.0, 0.8], np.float32), np.zeros((3, w), np.float32)
     _lay(rgb, new, alpha, old, np.full((h, w), 50, np.float32), gain, far, np.float32(0))
     assert np.abs(rgb - (alpha * new + (1 - alpha) * land * gain[:, None, None])).max() < 1e-5
 

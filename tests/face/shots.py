@@ -119,7 +119,7 @@ def mend(page: Page, shot: Callable[[str], None]) -> None:
     x, y = on_picture(page, 0.5, 0.72)
     page.mouse.move(x, y)
     page.mouse.down()
-    for dx, dy in ((30, -60), (62, -20), (66, 36), (30, 44), (2, 24)):
+    for dx, dy in ((30, -60), (62, -20), (66, 50), (30, 66), (2, 34)):
         page.mouse.move(x + dx, y + dy, steps=4)
     page.mouse.up()
     expect(page.get_by_role("button", name="undo: Regrown")).to_be_visible(timeout=30_000)

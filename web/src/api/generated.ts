@@ -2398,6 +2398,8 @@ export interface components {
             members: components["schemas"]["BracketMember"][];
             /** Left Out */
             left_out?: components["schemas"]["LeftOut"][];
+            /** Painted */
+            painted?: components["schemas"]["Painted"][];
         };
         /**
          * BracketMember
@@ -3994,7 +3996,7 @@ export interface components {
          * NewSky
          * @description The sky of another frame, let in through a latch. level: stops to be added to it so that it is as light as the sky that
          *     was there; shed: stops more that its colours are than that sky's were, then (working red, green, blue); horizon: where the
-         *     scene's lies, in heights of the upright frame; far: the light at its lower edge, as light as it is brought then.
+         *     scene's lies, in heights of the upright frame.
          */
         NewSky: {
             /** Id */
@@ -4031,8 +4033,6 @@ export interface components {
              * @default 1
              */
             horizon: number;
-            /** Far */
-            far?: number[];
             params?: components["schemas"]["NewSkyParams"];
         };
         /**
@@ -4077,7 +4077,7 @@ export interface components {
             relight: number;
             /**
              * Haze
-             * @default 0.15
+             * @default 0.1
              */
             haze: number;
         };
@@ -4180,6 +4180,15 @@ export interface components {
              * @default false
              */
             hollow: boolean;
+        };
+        /**
+         * Painted
+         * @description A stroke that says: this frame here. What is painted last counts.
+         */
+        Painted: {
+            /** Source */
+            source: string;
+            stroke: components["schemas"]["Stroke"];
         };
         /**
          * Picked
@@ -5406,6 +5415,8 @@ export interface components {
             pairs?: components["schemas"]["SweepPair"][];
             /** Left Out */
             left_out?: components["schemas"]["LeftOut"][];
+            /** Painted */
+            painted?: components["schemas"]["Painted"][];
         };
         /**
          * SweepMember

@@ -49,6 +49,17 @@ function turn(n: number): void {
   member.on = !member.on;
   void scene.commit(`${nameOf(member.source)} ${member.on ? "taken in" : "left out"}`);
 }
+const painted = computed(() => base.value?.painted?.length ?? 0);
+/** Take a frame in hand, to be painted in. */
+function frameHere(source: string): void {
+  const again = view.tool === "this frame" && view.framing === source;
+  view.framing = again ? "" : source;
+  view.tool = again ? "" : "this frame";
+}
+function unpaint(): void {
+  base.value!.painted = [];
+  void scene.commit("What was painted taken out");
+}
 function border(empty: boolean): void {
   void scene.setGround("trim", { empty }, empty ? "Borders left ragged" : "Largest crop");
 }
@@ -107,6 +118,16 @@ function border(empty: boolean): void {
           <div class="of">
             <b>{{ source?.name }}</b>
             <p class="quiet">{{ light }} · fits to {{ (member.residual ?? 0).toFixed(2) }} px</p>
+            <button
+              v-if="member.on"
+              class="plain here"
+              type="button"
+              :aria-pressed="view.tool === 'this frame' && view.framing === member.source"
+              :aria-label="`${source?.name} here`"
+              @click="frameHere(member.source)"
+            >
+              This frame here
+            </button>
           </div>
           <ElSwitch
             :model-value="member.on"
@@ -117,6 +138,10 @@ function border(empty: boolean): void {
           />
         </li>
       </ul>
+      <p v-if="painted" class="pad">
+        {{ painted }} {{ painted === 1 ? "stroke says" : "strokes say" }} which frame is where.
+        <button class="plain" type="button" @click="unpaint">Take them out</button>
+      </p>
       <p v-if="worst" class="quiet pad">
         The worst pair is {{ nameOf(worst.a) }} and {{ nameOf(worst.b) }}, {{ worst.residual.toFixed(2) }} px.
       </p>
@@ -172,6 +197,12 @@ h2 {
   height: 54px;
   object-fit: cover;
   border: 3px solid;
+}
+.here {
+  padding: 0 4px;
+}
+.here[aria-pressed="true"] {
+  background: var(--accent-soft);
 }
 .off img {
   opacity: 0.4;
