@@ -1,5 +1,6 @@
 """Finds specks: soft round dips of light, alike in all colours, in places that are smooth but for them."""
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import Final, NamedTuple
 
 import cv2
@@ -45,13 +46,23 @@ def _template(radius: float) -> F32:
     return np.asarray(-1 / (1 + np.exp(((x * x + y * y) / (radius * radius) - 1) * 4)), np.float32)
 
 
+def _likeness(light: F32, radius: float) -> F32:
+    """How like a speck of a radius every place (h, w) looks: correlation, −1 where its window does not fit in."""
+    template = _template(radius)
+    reach, (h, w) = template.shape[0] // 2, light.shape
+    like = np.full((h, w), -1, np.float32)
+    if min(h, w) > 2 * reach + 1:
+        like[reach : h - reach, reach : w - reach] = cv2.matchTemplate(light, template, cv2.TM_CCOEFF_NORMED)
+    return like
+
+
 def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
     """Specks on a raster, the clearest first."""
     levels = sorted(raster.levels)
     first = next((k for k in levels if max(raster.shape(k)) <= EDGE), levels[-1])
     found: list[Dust] = []
     for level in (first, min(first + 1, levels[-1])) if first < levels[-1] else (first,):
-        found += _at(raster, level, RADII if level == first else RADII[2:])
+        found += _at(raster, level, RADII if level == first else RADII[3:])
     found.sort(key=lambda d: -d.like * min(d.depth, 0.1))
     out: list[Dust] = []
     for dust in found:
@@ -67,16 +78,12 @@ def _at(raster: Raster, level: int, radii: tuple[float, ...]) -> list[Dust]:
     light -= cv2.blur(light, (61, 61), borderType=cv2.BORDER_REFLECT)
     light = np.clip(light, -0.6, 0.6)
     best, which = np.full((h, w), -1, np.float32), np.zeros((h, w), np.uint8)
-    for n, radius in enumerate(radii):
-        go_on()
-        template = _template(radius)
-        reach = template.shape[0] // 2
-        if min(h, w) <= 2 * reach + 1:
-            continue
-        like = np.full((h, w), -1, np.float32)
-        like[reach : h - reach, reach : w - reach] = cv2.matchTemplate(light, template, cv2.TM_CCOEFF_NORMED)
-        better = like > best
-        best[better], which[better] = like[better], n
+    with ThreadPoolExecutor(2) as pool:
+        for n, like in enumerate(pool.map(lambda radius: _likeness(light, radius), radii)):
+            go_on()
+            better = like > best
+            np.copyto(best, like, where=better)
+            which[better] = n
     top = cv2.dilate(best, np.ones((7, 7), np.uint8))
     candidate = (best >= top) & (best > LIKE)
     k = raster.info.width / w

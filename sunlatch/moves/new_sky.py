@@ -28,7 +28,7 @@ class NewSkyParams(Params):
     )
     mirror: bool = switch("Mirrored", False, hint="So that its light comes from the other side")
     relight: float = number(
-        "Relight", default=0.3, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        "Relight", default=0.5, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="How far the land before it takes its colour and its level",
     )  # fmt: skip
     haze: float = number(

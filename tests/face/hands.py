@@ -23,7 +23,7 @@ def settled(page: Page) -> None:
 
 def picture(page: Page) -> NDArray[Any]:
     """What the canvas shows of the picture now: (h, w, 3) uint8, cut to the picture."""
-    data = page.locator(f"{STAGE} > canvas").evaluate(
+    data = page.locator(f"{STAGE} > canvas").first.evaluate(
         """c => { const p = c.getContext('2d'), f = p.getImageData(0, 0, c.width, c.height);
             const a = (x, y) => f.data[4 * (y * c.width + x) + 3] > 0;
             const mx = c.width >> 1, my = c.height >> 1;
@@ -71,7 +71,7 @@ def make_scene(page: Page, name: str, station: str = "Ground") -> None:
 def on_picture(page: Page, x: float, y: float) -> tuple[float, float]:
     """Where a place of the shown picture (fractions) lies on the page."""
     box = page.locator(STAGE).bounding_box()
-    frame = page.locator(f"{STAGE} > canvas").evaluate(
+    frame = page.locator(f"{STAGE} > canvas").first.evaluate(
         """c => { const p = c.getContext('2d'), f = p.getImageData(0, 0, c.width, c.height);
             const a = (x, y) => f.data[4 * (y * c.width + x) + 3] > 0;
             const mx = c.width >> 1, my = c.height >> 1;

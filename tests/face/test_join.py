@@ -154,6 +154,27 @@ def test_a_sweep_is_turned_by_hand_and_frames_are_left_out(page: Page):
     assert tints == 5
 
 
+def test_a_seam_is_painted(page: Page):
+    """This frame here, on the sweep with its seams shown; undone with words."""
+    page.get_by_role("link", name="Sweep of 5").first.click()
+    settled(page)
+    on_the_path(page, "Join")
+    page.get_by_role("button", name=re.compile("sweep-3.* here")).click()
+    at = on_picture(page, 0.5, 0.5)
+    page.mouse.move(*at)
+    page.mouse.down()
+    page.mouse.move(at[0] + 20, at[1] + 5, steps=4)
+    page.mouse.up()
+    expect(page.get_by_role("button", name=re.compile("undo: sweep-3.* painted in"))).to_be_visible(
+        timeout=30_000
+    )
+    settled(page)
+    assert len(base(page)["base"]["painted"]) == 1
+    page.get_by_role("button", name="Take them out").click()
+    settled(page)
+    assert base(page)["base"]["painted"] == []
+
+
 def test_a_bracket_reaches_further(page: Page):
     join(page, "Bracket of 5")
     expect(page.get_by_text("was +2.5")).to_be_visible()

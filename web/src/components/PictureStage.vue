@@ -189,7 +189,7 @@ const busy = computed(
       <svg v-if="tool?.draws" class="handles"><component :is="tool.draws" :tool="tool" /></svg>
       <LoupePair v-if="judging && view.zoom === 0" :frame="frame" :stage="size" />
       <component :is="check.over" v-if="check?.over" :what="check.what" :frame="frame" :stage="size" />
-      <p v-if="told" class="named">{{ told }}</p>
+      <p v-if="told && !(view.tool && tool?.says)" class="named">{{ told }}</p>
       <p v-if="view.tool && tool?.says" class="named">{{ tool.says }} Escape leaves it.</p>
     </template>
   </PictureView>

@@ -1,0 +1,151 @@
+"""Repairs: `python -m bench.mend`. Ratios against JPEG encodings of one screen, or OpenCV's inpainting of the same hole, in the
+same run; and how far what was mended is from the world without the thing."""
+
+import tempfile
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from fieldworld.camera import Shot, shoot, specks
+from fieldworld.lent import find_any, without
+from sunlatch.blobs import Blobs
+from sunlatch.colour.difference import delta_e
+from sunlatch.frame import FrameStore, Raster, hash_file
+from sunlatch.geometry import View
+from sunlatch.ledger import Area, Scene, Source, sky_latch
+from sunlatch.mend import circle, find_specks, heal_of, regrow_of, specks_of, wire_of
+from sunlatch.render import Engine, picture_8
+
+from .join import DATA, timed
+
+SCREEN = (1350, 900)
+
+
+class Bench:
+    """Frames of the coast as they are and without some things, and an engine."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder, self.store = folder, FrameStore(folder / "pyramids")
+        self.blobs = Blobs(folder / "blobs")
+        self.engine = Engine(threads=2, blobs=self.blobs)
+        noise = np.random.default_rng(1).integers(90, 140, (SCREEN[1], SCREEN[0], 3), np.uint8)
+        smooth = cv2.GaussianBlur(noise, (0, 0), 3)
+        self.jpeg = min(timed(lambda: cv2.imencode(".jpg", smooth))[0] for _ in range(9))
+
+    def frame(self, shot: Shot, name: str = "") -> Raster:
+        """A shot, decoded; from the demo outing where it is there."""
+        path = DATA / "demo" / f"{shot.name}.dng"
+        if name or not path.exists():
+            path = self.folder / f"{name or shot.name}.dng"
+            if not path.exists():
+                shoot(shot, path)
+        return self.store.whole(hash_file(path), path)
+
+    def shown(self, raster: Raster, repairs: list[object], view: View | None = None) -> np.ndarray:
+        """What a scene with repairs shows, at its own px where no view is named."""
+        scene = Scene(sources=[Source(sha256="0" * 64)], repairs=repairs)  # type: ignore[arg-type]
+        development = self.engine.develop(scene, raster)
+        return picture_8(development, view or development.geometry.fit(10**6), True)
+
+    def specks(self) -> None:
+        """Thirty specks on 24 megapixels."""
+        shot = find_any("specked")
+        raster = self.frame(shot)
+        find_specks(raster)
+        seconds, found = timed(lambda: find_specks(raster))
+        truth = specks(shot.exposure.f_number, shot.width, shot.height, shot.dust)
+        hits = {n for n, (x, y, r, _) in enumerate(truth) for d in found if np.hypot(d.x - x, d.y - y) < r}
+        print(
+            f"specks: {len(hits)} of {len(truth)} found, {len(found) - len(hits)} false; {seconds / self.jpeg:.1f} x JPEG (25)"
+        )
+        repair = specks_of(raster, found)
+        development = self.engine.develop(Scene(sources=[Source(sha256="0" * 64)]), raster)
+        view = development.geometry.fit(SCREEN[0])
+        picture_8(development, view, False)
+        scene = Scene(sources=[Source(sha256="0" * 64)], repairs=[repair])
+        first, _ = timed(lambda: picture_8(self.engine.develop(scene, raster), view, False))
+        print(f"  mended and shown for the first time: {first / self.jpeg:.1f} x JPEG (10)")
+
+    def heal(self) -> None:
+        """A stroke of 200 px at 100 %, its source found, shown."""
+        raster = self.frame(find_any("heath"))
+        view = View((0.4, 0.5, 0.4 + SCREEN[0] / 6000, 0.5 + SCREEN[1] / 4000), SCREEN)
+        self.shown(raster, [], view)
+        took = []
+        for n in range(4):
+            area = circle(0.45 + 0.02 * n, 0.4, 100 / 6000)
+            plan, repair = timed(lambda area=area: heal_of(raster, area))
+            scene = Scene(sources=[Source(sha256="0" * 64)], repairs=[repair])
+            development = self.engine.develop(scene, raster, aside=repair.id)
+            shown, _ = timed(lambda development=development: picture_8(development, view, False))
+            took.append((plan, shown))
+        plan, shown = (sorted(v)[1] / self.jpeg for v in zip(*took, strict=True))
+        print(f"Heal of 200 px at 100 %: source {plan:.1f} x JPEG, healed and shown {shown:.1f} x (10)")
+
+    def regrow(self) -> None:
+        """A hole of 490 px in 1960."""
+        raster = self.frame(find_any("boulders"))
+        side, left, top = 490, 1200, 1500
+        h, w = raster.shape(0)
+        corner = [(left + dx, top + dy) for dx, dy in ((0, 0), (side, 0), (side, side), (0, side))]
+        area = Area(outline=[v / max(w, h) for p in corner for v in p])
+        regrow_of(raster, area, self.blobs)
+        seconds, _ = timed(lambda: regrow_of(raster, area, self.blobs, seed=1))
+        crop = raster.fetch(0)(h - 1960, h, 400, 2360).transpose(1, 2, 0)
+        grey = np.rint(np.clip(crop * 255, 0, 255)).astype(np.uint8)
+        hole = np.zeros((1960, 1960), np.uint8)
+        hole[735:1225, 735:1225] = 255
+        telea, _ = timed(lambda: cv2.inpaint(grey, hole, 5, cv2.INPAINT_TELEA))
+        print(
+            f"Regrow, a hole of 490 px: {seconds:.1f} s, {seconds / telea:.2f} x OpenCV's inpainting (Telea) of as many px"
+        )
+
+    def wire(self) -> None:
+        """The heath's cable against the heath without it; half of a px's difference is its grain."""
+        shot = find_any("heath")
+        raster = self.frame(shot)
+        bare = self.frame(without(shot, ["cable", "specks"]), "heath-bare")
+        clicks = np.array([[0.0005, 0.2864], [0.9994, 0.2701]])
+        seconds, repair = timed(lambda: wire_of(raster, clicks))
+        path = np.array(repair.path).reshape(-1, 2) * 6000
+        view = View((0, 0.35, 1, 0.5), (6000, 600))
+        pictures = [self.shown(r, some, view) for r, some in ((raster, []), (raster, [repair]), (bare, []))]
+        there = np.zeros(pictures[0].shape[:2], np.uint8)
+        cv2.polylines(there, [np.rint(path - [0, 0.35 * 4000]).astype(np.int32)], False, 1, 5)
+        before, after, truth = (p[there > 0][None] for p in pictures)
+        even = [cv2.blur(p, (5, 5))[there > 0][None] for p in pictures]
+        print(f"wire: followed in {seconds:.1f} s; dE2000 {delta_e(before, truth).mean():.1f} before, {delta_e(after, truth).mean():.1f}"
+              f" after (2), {delta_e(even[1], even[2]).mean():.1f} over five px")  # fmt: skip
+
+    def sky(self) -> None:
+        """The matte of the birches against the truth."""
+        shot = without(find_any("heath"), ["cable", "specks"])
+        raster = self.frame(shot, "heath-bare")
+        from fieldworld.truth import truth_of
+
+        truth = truth_of(shot)
+        engine = self.engine
+        at = engine.develop(Scene(sources=[Source(sha256="0" * 64)]), raster).ground.read_at()
+        scene = Scene(sources=[Source(sha256="0" * 64)], latches=[sky_latch(at)])
+        development = engine.develop(scene, raster)
+        matte = development.latches.mask(scene.latches[0], development.geometry.fit(6000))
+        band = cv2.dilate(((truth.sky > 0.02) & (truth.sky < 0.98)).astype(np.uint8), np.ones((3, 3))) > 0
+        print(
+            f"new sky: the matte is off by {np.abs(matte - truth.sky)[band].mean():.3f} in the edge band (0.06)"
+        )
+
+
+def main() -> None:
+    """All rows."""
+    with tempfile.TemporaryDirectory() as folder:
+        bench = Bench(Path(folder))
+        bench.specks()
+        bench.heal()
+        bench.regrow()
+        bench.wire()
+        bench.sky()
+
+
+if __name__ == "__main__":
+    main()
