@@ -238,9 +238,9 @@ def _whole_light(frame: Frame, document: Document, shop: Engine) -> Raster:
     return joins().whole(document, whole_source, shop)
 
 
-def development(frame: Frame, document: Document, untrimmed: bool = False) -> Development:
-    """A document bound to its light, the best there is now."""
-    return engine().develop(document, light_of(frame, document), untrimmed, quick_source)
+def development(frame: Frame, document: Document, untrimmed: bool = False, aside: str = "") -> Development:
+    """A document bound to its light, the best there is now. aside: the id of a repair that is still being drawn."""
+    return engine().develop(document, light_of(frame, document), untrimmed, quick_source, aside)
 
 
 def first_development(frame: Frame, document: Document) -> Development:

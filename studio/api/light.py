@@ -142,6 +142,8 @@ class Look(Schema):
     number: int = 0
     untrimmed: bool = False
     """With what Trim cuts away."""
+    aside: str = Field(default="", max_length=64)
+    """A repair that is being carried: what is learned of the whole picture stays what it was without it."""
 
 
 class PictureLook(Look):
@@ -368,10 +370,10 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
     view, document = view_of(look), looked_at(found, look)
 
     def work() -> tuple[bytes, bool, str]:
-        development = darkroom.development(found.frame, document)
+        development = darkroom.development(found.frame, document, aside=look.aside)
         kept = development.geometry.box
         if look.untrimmed:
-            development = darkroom.development(found.frame, document, untrimmed=True)
+            development = darkroom.development(found.frame, document, untrimmed=True, aside=look.aside)
         development.push = look.push
         if look.show == "limits":
             shown = limits_picture(development, view)
@@ -387,7 +389,7 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
 
     rank = Rank.LOOK if look.full else Rank.DRAG
     with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, rank):
-        darkroom.found(darkroom.development(found.frame, document), document.in_use())
+        darkroom.found(darkroom.development(found.frame, document, aside=look.aside), document.in_use())
         data, whole, mapped = darkroom.lane().run(work)
     response = HttpResponse(data, content_type="image/png" if look.full else "image/jpeg")
     response["X-Frame"] = "whole" if whole else "first"

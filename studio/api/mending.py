@@ -1,6 +1,7 @@
 """What is taken out of a scene: what a repair needs to know is found here, and goes into the document from there."""
 
 import base64
+import uuid
 from collections.abc import Callable
 from typing import Literal, TypeVar
 
@@ -11,9 +12,9 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from sunlatch.errors import DocumentError, MendError
-from sunlatch.frame import Raster
 from sunlatch.geometry import View
 from sunlatch.ledger import (
+    MOST,
     Area,
     CloneRepair,
     HealRepair,
@@ -52,6 +53,8 @@ from .people import Problem
 
 router = Router(tags=["mend"])
 Result = TypeVar("Result")
+CAMERA = ("maker", "model", "width", "height")
+"""What must be alike for specks to lie at the same places."""
 SMALL = 300
 """Long edge, px, of the picture of a proposal."""
 MASK = 2400
@@ -106,14 +109,57 @@ def _on_light(
         return darkroom.lane().run(lambda: work(document, darkroom.development(found.frame, document)))
 
 
-def _light(development: Development) -> Raster:
-    return development.raster
-
-
 @router.post("/scenes/{scene_id}/mend/specks", response={200: SpecksRepair, 422: Problem})
 def specks(request: HttpRequest, scene_id: str, given: Asked) -> SpecksRepair:
     """Every speck on the frame that is not mended yet, as a line. 422 where there are none."""
-    return _on_light(request, scene_id, given, lambda _, shown: specks_of(_light(shown)))
+    return _on_light(request, scene_id, given, lambda _, shown: specks_of(shown.raster))
+
+
+@router.post("/scenes/{scene_id}/mend/known", response={200: SpecksRepair, 404: Problem})
+def known(request: HttpRequest, scene_id: str, given: Asked):  # type: ignore[no-untyped-def]
+    """Specks that other scenes of the outing have mended on frames of the same camera, and this one has not: offered as a line.
+    404 where there are none."""
+    found = owned(request, scene_id)
+    spots = [
+        s for s in _of_this_camera(request, found)
+        if not any(_same(s, own) for line in read_document(found, given.document).repairs if line.kind == "specks"
+                   for own in line.spots)
+    ]  # fmt: skip
+    if not spots:
+        return 404, Problem(
+            detail="No other scene of the outing has mended specks of this camera that are not mended here."
+        )
+
+    def work(_: Document, shown: Development) -> SpecksRepair:
+        per = per_of(shown.raster) * 2 ** min(shown.raster.levels)
+        made = [spot_of(shown.raster, s.x * per, s.y * per, s.radius * per) for s in spots]
+        return SpecksRepair(id=str(uuid.uuid4()), name="known of this camera", spots=made)
+
+    return _on_light(request, scene_id, given, work)
+
+
+def _same(one: Speck, other: Speck) -> bool:
+    return float(np.hypot(one.x - other.x, one.y - other.y)) < max(one.radius, other.radius)
+
+
+def _of_this_camera(request: HttpRequest, scene: Scene) -> list[Speck]:
+    """Specks mended in other scenes of the outing whose frames are of the same camera; each once."""
+    camera = [scene.frame.info.get(key) for key in CAMERA]
+    out: list[Speck] = []
+    others = (
+        Scene.objects.of(request.user).filter(frame__outing=scene.frame.outing).exclude(frame=scene.frame)
+    )
+    for other in others.select_related("frame"):
+        if [other.frame.info.get(key) for key in CAMERA] != camera:
+            continue
+        document = other.revisions.get(number=other.head).document
+        if document.get("base", {}).get("kind", "frame") != "frame":
+            continue
+        for line in document.get("repairs", []):
+            if line.get("kind") == "specks" and line.get("on", True):
+                held = [Speck.model_validate(s) for s in line["spots"]]
+                out += [s for s in held if s.on and not any(_same(s, o) for o in out)]
+    return out[:MOST]
 
 
 @router.post("/scenes/{scene_id}/mend/spot", response={200: Speck, 422: Problem})
@@ -121,7 +167,7 @@ def spot(request: HttpRequest, scene_id: str, given: Spotted) -> Speck:
     """A speck that was pointed at, with where it is mended from."""
 
     def work(_: Document, shown: Development) -> Speck:
-        raster = _light(shown)
+        raster = shown.raster
         per = per_of(raster) * 2 ** min(raster.levels)
         return spot_of(raster, given.x * per, given.y * per, given.radius * per)
 
@@ -132,7 +178,7 @@ def spot(request: HttpRequest, scene_id: str, given: Spotted) -> Speck:
 def wire(request: HttpRequest, scene_id: str, given: Wired) -> WireRepair:
     """A thin line through places, traced."""
     points = np.array([[p.x, p.y] for p in given.points])
-    return _on_light(request, scene_id, given, lambda _, shown: wire_of(_light(shown), points))
+    return _on_light(request, scene_id, given, lambda _, shown: wire_of(shown.raster, points))
 
 
 @router.post("/scenes/{scene_id}/mend/stroke", response={200: HealRepair | CloneRepair, 422: Problem})
@@ -140,7 +186,7 @@ def stroke(request: HttpRequest, scene_id: str, given: Stroked) -> HealRepair | 
     """Heal or Clone of a place, its source found where none was named."""
 
     def work(_: Document, shown: Development) -> HealRepair | CloneRepair:
-        raster = _light(shown)
+        raster = shown.raster
         made = (heal_of if given.kind == "heal" else clone_of)(raster, given.area, darkroom.blobs())
         if given.take is not None:
             checked(raster, given.area, given.take, darkroom.blobs())
@@ -158,7 +204,7 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
         area = given.area or _latched(document, shown, given.latch)
         out = []
         for n, seed in enumerate(given.seeds):
-            made = regrow_of(_light(shown), area, darkroom.blobs(), given.source, seed, far=n % 3 == 2)
+            made = regrow_of(shown.raster, area, darkroom.blobs(), given.source, seed, far=n % 3 == 2)
             after = document.model_copy(update={"repairs": [*document.repairs, made]})
             picture = _pictured(shown.again(after), area)
             out.append(Grown(repair=made, picture=picture))
@@ -218,7 +264,7 @@ def _latched(document: Document, shown: Development, key: str) -> Area:
 
 def _pictured(shown: Development, area: Area) -> str:
     """The place of an area and what is around it, as a JPEG in a data address."""
-    raster, geometry = _light(shown), shown.geometry
+    raster, geometry = shown.raster, shown.geometry
     per = per_of(raster)
     block = bounds_of(area, per, raster.shape(min(raster.levels)))
     if block is None:

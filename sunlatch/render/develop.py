@@ -66,7 +66,7 @@ class Development:
             self.latches.where_key(band.noise.latch, band.noise.spare),
             self.latches.where_key(band.crispness.latch, band.crispness.spare),
         )  # fmt: skip
-        self._lent = lent
+        self._lent, self._aside = lent, aside
         self.loans = brought(scene, self.ground, self.latches, lent)
         """What is brought from second frames."""
         self.sky = sky_in(scene, self.ground, self.latches, self.reader, self._matrix, lent)
@@ -77,7 +77,7 @@ class Development:
 
     def again(self, scene: Scene | None = None, untrimmed: bool = False) -> "Development":
         """The same light under another scene, or with what Trim cuts away."""
-        return Development(self.shop, scene or self.scene, self.under, untrimmed, self._lent)
+        return Development(self.shop, scene or self.scene, self.under, untrimmed, self._lent, self._aside)
 
     # the plan
 

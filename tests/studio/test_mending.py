@@ -119,3 +119,33 @@ def test_the_untouched_frame_is_not_mended(client, scene):
     answer = post(client, f"/api/scenes/{scene['id']}/picture", body)
     first = cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR).astype(int)
     assert np.abs(first - shown(client, scene, document)).max() <= 2
+
+
+def test_specks_of_one_frame_are_offered_to_others_of_its_camera(client, scene, outing, frames):
+    from fieldworld.camera import Shot, shoot, smaller
+    from fieldworld.seen import Viewpoint
+    from tests.studio.conftest import upload
+
+    assert "No other scene" in ask(client, scene, "known", {}, 404)["detail"]
+    # another frame of the same camera and size, mended
+    path = frames / "other.dng"
+    if not path.exists():
+        shoot(smaller(Shot("other", Viewpoint(heading=9.0)), 1272), path)
+    frame = upload(client, outing, "other.dng", path.read_bytes()).json()
+    made = post(client, f"/api/frames/{frame['id']}/scenes", {}).json()
+    other = client.get(f"/api/scenes/{made['id']}").json()
+    spots = [ask(client, other, "spot", {"x": x, "y": 0.1, "radius": 0.01}) for x in (0.2, 0.6)]
+    spots[1]["on"] = False
+    line = {"kind": "specks", "id": "s", "spots": spots}
+    document = {**other["revision"]["document"], "repairs": [line]}
+    body = {"base": other["revision"]["number"], "document": document, "words": "2 specks mended"}
+    post(client, f"/api/scenes/{other['id']}/revisions", body)
+    offered = ask(client, scene, "known", {})
+    if (
+        other["frame"]["width"] == scene["frame"]["width"]
+        and other["frame"]["height"] == scene["frame"]["height"]
+    ):
+        assert [(s["x"], s["on"]) for s in offered["spots"]] == [(0.2, True)]
+    # what is mended here already is not offered again
+    here = {**scene["revision"]["document"], "repairs": [offered]}
+    assert "No other scene" in ask(client, scene, "known", {}, 404, here)["detail"]

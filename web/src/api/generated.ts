@@ -1445,6 +1445,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/mend/known": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Known
+         * @description Specks that other scenes of the outing have mended on frames of the same camera, and this one has not: offered as a line.
+         *     404 where there are none.
+         */
+        post: operations["studio_api_mending_known"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/mend/spot": {
         parameters: {
             query?: never;
@@ -4072,7 +4093,7 @@ export interface components {
             mirror: boolean;
             /**
              * Relight
-             * @default 0.3
+             * @default 0.5
              */
             relight: number;
             /**
@@ -5781,6 +5802,11 @@ export interface components {
              */
             untrimmed: boolean;
             /**
+             * Aside
+             * @default
+             */
+            aside: string;
+            /**
              * Push
              * @default 1
              */
@@ -5837,6 +5863,11 @@ export interface components {
              * @default false
              */
             untrimmed: boolean;
+            /**
+             * Aside
+             * @default
+             */
+            aside: string;
             /** Latch */
             latch: string;
             /**
@@ -5890,6 +5921,11 @@ export interface components {
              * @default false
              */
             untrimmed: boolean;
+            /**
+             * Aside
+             * @default
+             */
+            aside: string;
             /** Move */
             move: string;
             /** N */
@@ -6602,6 +6638,11 @@ export interface components {
              * @default false
              */
             untrimmed: boolean;
+            /**
+             * Aside
+             * @default
+             */
+            aside: string;
         };
         /**
          * LentOut
@@ -8705,6 +8746,41 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_mending_known: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpecksRepair"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

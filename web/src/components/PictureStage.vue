@@ -42,6 +42,8 @@ const judging = computed(() => atGround.value && ["noise", "crispness"].includes
 const body = () => ({
   document: scene.shown(),
   untrimmed: trimming.value,
+  // while a repair is carried, what is learned of the whole picture stays what it was
+  aside: scene.dragging && view.station === "Mend" ? (scene.openMove ?? "") : "",
   push: check.value?.push ?? 1,
   // while an end is moved, what clips shows
   show: check.value?.shows ?? (scene.dragging && openGround.value === "ends" ? "limits" : "picture"),

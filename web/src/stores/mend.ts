@@ -215,6 +215,22 @@ export const useMend = defineStore("mend", () => {
     all.splice(n + by, 0, ...all.splice(n, 1));
     void scene.commit(`A repair moved ${by < 0 ? "up" : "down"}`);
   }
+  /** Specks known of this camera from other scenes, as a line that can be taken in; null where there are none. */
+  const known = shallowRef<AnyRepair | null>(null);
+  async function askKnown(): Promise<void> {
+    const id = scene.opened?.id;
+    known.value = null;
+    if (!id || (scene.document?.base?.kind ?? "frame") !== "frame") return;
+    const found = await client
+      .POST("/api/scenes/{scene_id}/mend/known", { params: params(), body: { document: scene.current() } })
+      .catch(() => null);
+    if (scene.opened?.id === id) known.value = (found?.data as AnyRepair | undefined) ?? null;
+  }
+  async function takeKnown(): Promise<void> {
+    const line = known.value;
+    known.value = null;
+    if (line) await add(line, "Specks known of this camera");
+  }
   /** How many specks are left on the frame, asked in passing. */
   async function count(): Promise<void> {
     const id = scene.opened?.id;
@@ -224,9 +240,10 @@ export const useMend = defineStore("mend", () => {
       .POST("/api/scenes/{scene_id}/mend/specks", { params: params(), body: { document: scene.current() } })
       .catch(() => null);
     if (scene.opened?.id === id && found) left.value = found.data?.spots.length ?? 0;
+    await askKnown();
   }
   return {
     repairs, open, brush, pointed, doing, proposals, hidden, left, findSpecks, speck, stroke, wire, regrow, regrowLatch,
-    choose, again, hide, keepHidden, putBack, bringSky, remove, shift, count,
+    choose, again, hide, keepHidden, putBack, bringSky, known, askKnown, takeKnown, remove, shift, count,
   }; // prettier-ignore
 });

@@ -104,6 +104,10 @@ onBeforeUnmount(mend.putBack);
           <option v-for="l in latches" :key="l.id" :value="l.id">{{ l.name }}</option>
         </select>
       </label>
+      <p v-if="mend.known?.kind === 'specks'" class="tried">
+        {{ mend.known.spots.length }} known of this camera from other frames.
+        <button class="plain" type="button" @click="mend.takeKnown">Mend them here, too</button>
+      </p>
       <p v-if="mend.doing.length" class="quiet" role="status">{{ mend.doing.at(-1) }} …</p>
       <p v-if="mend.hidden" class="tried" role="status">
         Hidden for a look.
