@@ -21,7 +21,7 @@ from ..tasks import start_job
 from ..turns import Rank
 from .gather import encode_jpeg, sources_of
 from .jobs import JobOut, job_out
-from .light import Asked, Look, encode_png, looked_at, owned, read_document, view_of
+from .light import Asked, Look, encode_png, frame_and_source, looked_at, owned, read_document, view_of
 from .people import Problem
 
 router = Router(tags=["joins"])
@@ -144,9 +144,7 @@ def loan(request: HttpRequest, scene_id: str, given: Lending) -> LentOut:
     document = read_document(found, given.document)
     if document.base.kind == "sweep":
         raise JoinError("A frame can be lent to a frame or a bracket, not to a sweep.")
-    frame = get_object_or_404(Frame.objects.of(request.user), pk=given.frame, outing=found.frame.outing)
-    known = {s.sha256: s for s in document.sources}
-    source = known.get(frame.sha256) or Source(sha256=frame.sha256, path=frame.name)
+    _, source = frame_and_source(request, found, document, given.frame)
     with darkroom.lane().wanted(Rank.MEASURE):
         chief, other = taken_of([document.anchor, source], darkroom.quick_source)
         line = lend(chief, other, darkroom.engine())

@@ -14,7 +14,7 @@ from pydantic import Field
 from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.ledger import Scene as Document
-from sunlatch.ledger import parse_scene
+from sunlatch.ledger import Source, parse_scene
 from sunlatch.meters import (
     FINGERTIP,
     Ladder,
@@ -237,6 +237,16 @@ def read_document(scene: Scene, data: dict[str, Any]) -> Document:
     if document.sources[0].sha256 != scene.frame.sha256:
         raise DocumentError("this frame is not the scene's", "sources[0].sha256")
     return document
+
+
+def frame_and_source(
+    request: HttpRequest, scene: Scene, document: Document, frame_id: str
+) -> tuple[Frame, Source]:
+    """A frame of the scene's outing that something is brought from, and it as a source of the document, its own where it is
+    one already."""
+    frame = get_object_or_404(Frame.objects.of(request.user), pk=frame_id, outing=scene.frame.outing)
+    known = {s.sha256: s for s in document.sources}
+    return frame, known.get(frame.sha256) or Source(sha256=frame.sha256, path=frame.name)
 
 
 def looked_at(scene: Scene, look: Look) -> Document:

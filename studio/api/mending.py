@@ -7,7 +7,6 @@ from typing import Literal, TypeVar
 
 import numpy as np
 from django.http import HttpRequest
-from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
@@ -45,10 +44,10 @@ from sunlatch.parameters import Point
 from sunlatch.render import Development, area_of, picture_8
 
 from .. import darkroom
-from ..models import Frame, Scene
+from ..models import Scene
 from ..turns import Rank
 from .gather import encode_jpeg
-from .light import Asked, owned, read_document
+from .light import Asked, frame_and_source, owned, read_document
 from .people import Problem
 
 router = Router(tags=["mend"])
@@ -232,11 +231,9 @@ def sky(request: HttpRequest, scene_id: str, given: Bringing) -> SkyOut:
     """The sky of another frame, placed and as light as the one that was there. 422 where there is no sky to put it in."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    frame = get_object_or_404(Frame.objects.of(request.user), pk=given.frame, outing=found.frame.outing)
+    frame, source = frame_and_source(request, found, document, given.frame)
     if frame.sha256 == document.anchor.sha256:
         raise MendError("This is the scene's own frame: its sky is there already.")
-    known = {s.sha256: s for s in document.sources}
-    source = known.get(frame.sha256) or Source(sha256=frame.sha256, path=frame.name)
     with darkroom.lane().wanted(Rank.LOOK):
         shown = darkroom.development(found.frame, document.model_copy(update={"sky": None}))
         latch = document.latch("Sky") or sky_latch(shown.ground.read_at())

@@ -23,7 +23,7 @@ from ..patience import go_on
 from .cache import key_of
 from .ground import Ground
 from .kernels import blend, bound, push_colour, times, to_working
-from .loans import Brought, OpenSource, brought
+from .loans import PAST, Brought, OpenSource, brought
 from .masks import Latches
 from .output import Output
 from .passes import BAND_ROWS, Band, Pass, Start, Step
@@ -142,7 +142,7 @@ class Development:
         """How much of a loan is let in at every px of a view (h, w)."""
         mask = self.latches.where(loan.line.latch, loan.line.spare, view)
         there = np.ones((view.size[1], view.size[0]), np.float32) if mask is None else mask
-        return np.ascontiguousarray(there * loan.inside(view) * np.float32(loan.line.strength))
+        return np.ascontiguousarray(there * loan.frame.inside(view, PAST) * np.float32(loan.line.strength))
 
     def propose_sky(
         self, source: Source, raster: Raster, latch: Latch, horizon: float | None = None
@@ -236,7 +236,7 @@ class Development:
     def _from_camera(self, view: View) -> Start:
         """Bands of working light before the first step."""
         camera, gain = self.camera(view), self.ground.fall_gain(view)
-        lent = [(loan.light(view), self._let_in(loan, view)) for loan in self.loans]
+        lent = [(loan.frame.light(view), self._let_in(loan, view)) for loan in self.loans]
         sky = self.sky.lay(view) if self.sky else None
 
         def start(r: int, e: int) -> F32:

@@ -23,14 +23,12 @@ OpenSource = Callable[[Source], Raster]
 
 
 @dataclass(frozen=True)
-class Brought:
-    """A loan in force. matrix: from its camera RGB to working light that fits the scene's; key: names all it depends on."""
+class Second:
+    """A second frame over the views of a scene. matrix: from its camera RGB to working light that fits the scene's."""
 
-    line: LoanLine
     ground: Ground
     geometry: Geometry
     matrix: F32
-    key: str
 
     def light(self, view: View) -> F32:
         """Working light (3, h, w) of a view of the scene; its lens's falloff is still in it."""
@@ -39,13 +37,22 @@ class Brought:
         to_working(planes, self.matrix, out)
         return out
 
-    def inside(self, view: View) -> F32:
-        """Where its frame reaches over a view (h, w), and a little past it."""
+    def inside(self, view: View, fades: float) -> F32:
+        """Where it reaches over a view (h, w), ending over so many of its px past its own edge."""
         at = np.empty((2, view.size[1], view.size[0]), np.float32)
         g = self.geometry
         spread(g.nodes(view, g.turned_to_source), np.full(2, float(g.long_edge)), np.zeros(2), 0, at)
         edge = np.minimum(np.minimum(at[0], g.width - at[0]), np.minimum(at[1], g.height - at[1]))
-        return np.asarray(np.clip(1 + edge / PAST, 0, 1), np.float32)
+        return np.asarray(np.clip(1 + edge / fades, 0, 1), np.float32)
+
+
+@dataclass(frozen=True)
+class Brought:
+    """A loan in force. key: names all it depends on."""
+
+    line: LoanLine
+    frame: Second
+    key: str
 
 
 def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | None) -> list[Brought]:
@@ -72,5 +79,5 @@ def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | N
             "loan", raster.identity, geometry.key(), [float(v) for v in matrix], line.strength,
             latches.where_key(line.latch, line.spare),
         )  # fmt: skip
-        out.append(Brought(line, bare, geometry, matrix, key))
+        out.append(Brought(line, Second(bare, geometry, matrix), key))
     return out

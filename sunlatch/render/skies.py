@@ -18,13 +18,13 @@ from ..compiled import kernel
 from ..errors import DocumentError, MendError
 from ..fastmath import smooth
 from ..frame import Raster
-from ..geometry import Geometry, Placed, View, spread
+from ..geometry import Geometry, Placed, View
 from ..ledger import Latch, NewSky, Scene, Source
 from ..mend.membrane import membrane
 from .cache import key_of
 from .ground import Ground, lens_as_it_is
 from .kernels import to_working
-from .loans import OpenSource
+from .loans import OpenSource, Second
 from .masks import Latches
 from .reader import Reader
 
@@ -74,26 +74,13 @@ class SkyIn:
     latches: Latches
     reader: Reader
     latch: Latch
-    ground: Ground
-    geometry: Geometry
-    matrix: F32
+    frame: Second
     scene_matrix: F32
     key: str
 
-    def light(self, view: View) -> F32:
-        """Its working light over a view of the scene (3, h, w)."""
-        planes = self.ground.staged(view, "rescued", self.geometry)
-        out = np.empty_like(planes)
-        to_working(planes, self.matrix, out)
-        return out
-
     def inside(self, view: View) -> F32:
         """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
-        at = np.empty((2, view.size[1], view.size[0]), np.float32)
-        g = self.geometry
-        spread(g.nodes(view, g.turned_to_source), np.full(2, float(g.long_edge)), np.zeros(2), 0, at)
-        edge = np.minimum(np.minimum(at[0], g.width - at[0]), np.minimum(at[1], g.height - at[1]))
-        return np.asarray(np.clip(1 + edge / FADES, 0, 1), np.float32)
+        return self.frame.inside(view, FADES)
 
     def matte(self, view: View) -> F32:
         """How much of the sky that was there gives way (h, w)."""
@@ -118,7 +105,7 @@ class SkyIn:
         view = ground.geometry.whole(LOOK)
 
         def make() -> F32:
-            light = self.light(view)
+            light = self.frame.light(view)
             v = self.reader.frame_places(view, ground.geometry)[1]
             weight = self.matte(view) * np.exp(-(((v - self.line.horizon) / (2 * FAR)) ** 2)) + LEAST
             wide = max(view.size[0] / 12, 1.0)
@@ -148,7 +135,7 @@ class SkyIn:
         far = np.stack([np.interp(at, columns, row) for row in strip]).astype(np.float32)
         away = np.ascontiguousarray((places[1] - np.float32(self.line.horizon)) / np.float32(FAR))
         return Laid(
-            self.light(view), self.matte(view), np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far,
+            self.frame.light(view), self.matte(view), np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far,
             np.float32(p.haze),
         )  # fmt: skip
 
@@ -229,7 +216,7 @@ def _bound(
     key = key_of(
         "sky", raster.identity, geometry.key(), said, [float(v) for v in matrix], latches.latch_key(latch)
     )
-    return SkyIn(line, ground, latches, reader, latch, own, geometry, own_matrix, matrix, key)
+    return SkyIn(line, ground, latches, reader, latch, Second(own, geometry, own_matrix), matrix, key)
 
 
 def propose_sky(
@@ -269,7 +256,7 @@ def _measured(line: NewSky, placed: SkyIn) -> NewSky:
     camera = ground.reading_camera(view)
     old = np.empty_like(camera)
     to_working(camera, placed.scene_matrix, old)
-    new, alpha = placed.light(view), placed.matte(view)
+    new, alpha = placed.frame.light(view), placed.matte(view)
     both = (alpha > 0.9) & (new.min(0) > LEAST) & (old.min(0) > LEAST)
     if both.sum() < 50:
         both = alpha > 0.5
