@@ -152,13 +152,7 @@ def test_a_sweep_is_turned_by_hand_and_frames_are_left_out(page: Page):
             return s.size; }"""
     )
     assert tints == 5
-
-
-def test_a_seam_is_painted(page: Page):
-    """This frame here, on the sweep with its seams shown; undone with words."""
-    page.get_by_role("link", name="Sweep of 5").first.click()
-    settled(page)
-    on_the_path(page, "Join")
+    # this frame here: painted, and taken out again
     page.get_by_role("button", name=re.compile("sweep-3.* here")).click()
     at = on_picture(page, 0.5, 0.5)
     page.mouse.move(*at)
@@ -166,13 +160,15 @@ def test_a_seam_is_painted(page: Page):
     page.mouse.move(at[0] + 20, at[1] + 5, steps=4)
     page.mouse.up()
     expect(page.get_by_role("button", name=re.compile("undo: sweep-3.* painted in"))).to_be_visible(
-        timeout=30_000
+        timeout=60_000
     )
-    settled(page)
+    expect(page.get_by_text("1 stroke says which frame is where.")).to_be_visible()
+    expect(page.get_by_test_id("saved")).to_have_text("saved ✓", timeout=60_000)
     assert len(base(page)["base"]["painted"]) == 1
+    page.keyboard.press("Escape")
     page.get_by_role("button", name="Take them out").click()
-    settled(page)
-    assert base(page)["base"]["painted"] == []
+    expect(page.get_by_test_id("saved")).to_have_text("saved ✓", timeout=60_000)
+    expect(page.get_by_role("button", name="Take them out")).to_be_hidden()
 
 
 def test_a_bracket_reaches_further(page: Page):

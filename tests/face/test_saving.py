@@ -231,7 +231,7 @@ def test_a_pointer_that_is_taken_away_leaves_nothing_behind(scene, running):
 
 
 def test_a_move_for_a_latch_that_is_not_there_asks_first(scene):
-    add_move(scene, "burn sky 0.9")
+    add_move(scene, "burn sky 0.9", understood=False)
     expect(scene.get_by_text("There is no latch called “sky”.")).to_be_visible()
     expect(_number(scene)).to_have_count(1)
     accessible(scene)
