@@ -32,6 +32,7 @@ from sunlatch.mend import (
     bounds_of,
     checked,
     clone_of,
+    find_specks,
     heal_of,
     per_of,
     regrow_of,
@@ -108,16 +109,21 @@ def _on_light(
         return darkroom.lane().run(lambda: work(document, darkroom.development(found.frame, document)))
 
 
-@router.post("/scenes/{scene_id}/mend/specks", response={200: SpecksRepair, 422: Problem})
-def specks(request: HttpRequest, scene_id: str, given: Asked) -> SpecksRepair:
-    """Every speck on the frame that is not mended yet, as a line. 422 where there are none."""
-    return _on_light(request, scene_id, given, lambda _, shown: specks_of(shown.raster))
+@router.post("/scenes/{scene_id}/mend/specks", response=SpecksRepair | None)
+def specks(request: HttpRequest, scene_id: str, given: Asked) -> SpecksRepair | None:
+    """Every speck on the frame that is not mended yet, as a line; null where there are none."""
+
+    def work(_: Document, shown: Development) -> SpecksRepair | None:
+        found = find_specks(shown.raster)
+        return specks_of(shown.raster, found) if found else None
+
+    return _on_light(request, scene_id, given, work)
 
 
-@router.post("/scenes/{scene_id}/mend/known", response={200: SpecksRepair, 404: Problem})
-def known(request: HttpRequest, scene_id: str, given: Asked):  # type: ignore[no-untyped-def]
-    """Specks that other scenes of the outing have mended on frames of the same camera, and this one has not: offered as a line.
-    404 where there are none."""
+@router.post("/scenes/{scene_id}/mend/known", response=SpecksRepair | None)
+def known(request: HttpRequest, scene_id: str, given: Asked) -> SpecksRepair | None:
+    """Specks that other scenes of the outing have mended on frames of the same camera, and this one has not, as a line; null
+    where there are none."""
     found = owned(request, scene_id)
     spots = [
         s for s in _of_this_camera(request, found)
@@ -125,9 +131,7 @@ def known(request: HttpRequest, scene_id: str, given: Asked):  # type: ignore[no
                    for own in line.spots)
     ]  # fmt: skip
     if not spots:
-        return 404, Problem(
-            detail="No other scene of the outing has mended specks of this camera that are not mended here."
-        )
+        return None
 
     def work(_: Document, shown: Development) -> SpecksRepair:
         per = per_of(shown.raster) * 2 ** min(shown.raster.levels)

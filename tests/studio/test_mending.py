@@ -126,7 +126,7 @@ def test_specks_of_one_frame_are_offered_to_others_of_its_camera(client, scene, 
     from fieldworld.seen import Viewpoint
     from tests.studio.conftest import upload
 
-    assert "No other scene" in ask(client, scene, "known", {}, 404)["detail"]
+    assert ask(client, scene, "known", {}) is None
     # another frame of the same camera and size, mended
     path = frames / "other.dng"
     if not path.exists():
@@ -148,4 +148,4 @@ def test_specks_of_one_frame_are_offered_to_others_of_its_camera(client, scene, 
         assert [(s["x"], s["on"]) for s in offered["spots"]] == [(0.2, True)]
     # what is mended here already is not offered again
     here = {**scene["revision"]["document"], "repairs": [offered]}
-    assert "No other scene" in ask(client, scene, "known", {}, 404, here)["detail"]
+    assert ask(client, scene, "known", {}, document=here) is None

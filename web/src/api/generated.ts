@@ -1436,7 +1436,7 @@ export interface paths {
         put?: never;
         /**
          * Specks
-         * @description Every speck on the frame that is not mended yet, as a line. 422 where there are none.
+         * @description Every speck on the frame that is not mended yet, as a line; null where there are none.
          */
         post: operations["studio_api_mending_specks"];
         delete?: never;
@@ -1456,8 +1456,8 @@ export interface paths {
         put?: never;
         /**
          * Known
-         * @description Specks that other scenes of the outing have mended on frames of the same camera, and this one has not: offered as a line.
-         *     404 where there are none.
+         * @description Specks that other scenes of the outing have mended on frames of the same camera, and this one has not, as a line; null
+         *     where there are none.
          */
         post: operations["studio_api_mending_known"];
         delete?: never;
@@ -8741,16 +8741,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SpecksRepair"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["SpecksRepair"] | null;
                 };
             };
         };
@@ -8776,16 +8767,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SpecksRepair"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["SpecksRepair"] | null;
                 };
             };
         };

@@ -2,7 +2,7 @@
 import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
-import { client, need, type Schemas } from "../api/client";
+import { ask, client, need, type Schemas } from "../api/client";
 import type { Spot as Point } from "../model/plane";
 import type { AnyRepair, Area } from "../model/repairs";
 import { useScene } from "./scene";
@@ -54,14 +54,12 @@ export const useMend = defineStore("mend", () => {
 
   async function findSpecks(): Promise<void> {
     const id = scene.opened!.id;
-    const found = await asked("looking for specks", () =>
-      need(
-        client.POST("/api/scenes/{scene_id}/mend/specks", {
-          params: params(),
-          body: { document: scene.current() },
-        }),
-      ),
-    );
+    const found = await asked("looking for specks", async () => {
+      const path = `/api/scenes/${id}/mend/specks`;
+      const got = await ask<Schemas["SpecksRepair"] | null>(path, { document: scene.current() });
+      if (!got) throw new Error("No specks were found; point at one that you see.");
+      return got;
+    });
     if (!found || scene.opened?.id !== id) return;
     left.value = 0;
     const count = found.spots.length;
