@@ -39,13 +39,16 @@ def number(
     return Field(default=default, ge=low, le=high, json_schema_extra=extra)
 
 
+def held(params: type[BaseModel], name: str, value: float) -> float:
+    """A value brought into the declared range of a number."""
+    bounds = {type(m).__name__: m for m in params.model_fields[name].metadata}
+    return float(min(max(value, bounds["Ge"].ge), bounds["Le"].le))
+
+
 def within(params: type[BaseModel], name: str, value: float) -> float:
-    """A value brought into the declared range of a number, and to its decimals."""
-    field = params.model_fields[name]
-    bounds = {type(m).__name__: m for m in field.metadata}
-    extra: Any = field.json_schema_extra
-    held = min(max(value, bounds["Ge"].ge), bounds["Le"].le)
-    return round(float(held), int(extra["decimals"]))
+    """The same, and to its decimals."""
+    extra: Any = params.model_fields[name].json_schema_extra
+    return round(held(params, name, value), int(extra["decimals"]))
 
 
 def optional_number(label: str, *, low: float, high: float, step: float, unit: str = "",

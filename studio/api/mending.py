@@ -11,6 +11,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from sunlatch.errors import DocumentError, MendError
+from sunlatch.frame import per_of
 from sunlatch.geometry import View
 from sunlatch.ledger import (
     MOST,
@@ -34,7 +35,6 @@ from sunlatch.mend import (
     clone_of,
     find_specks,
     heal_of,
-    per_of,
     regrow_of,
     specks_of,
     spot_of,
@@ -105,7 +105,7 @@ def _on_light(
     """Work on a scene as it stands, in its turn."""
     found: Scene = owned(request, scene_id)
     document = read_document(found, given.document)
-    with darkroom.lane().wanted(Rank.LOOK):
+    with darkroom.lane().wanted(Rank.MEASURE):  # pictures go on meanwhile
         return darkroom.lane().run(lambda: work(document, darkroom.development(found.frame, document)))
 
 
@@ -134,7 +134,7 @@ def known(request: HttpRequest, scene_id: str, given: Asked) -> SpecksRepair | N
         return None
 
     def work(_: Document, shown: Development) -> SpecksRepair:
-        per = per_of(shown.raster) * 2 ** min(shown.raster.levels)
+        per = shown.raster.info.long_edge
         made = [spot_of(shown.raster, s.x * per, s.y * per, s.radius * per) for s in spots]
         return SpecksRepair(id=str(uuid.uuid4()), name="known of this camera", spots=made)
 
@@ -171,7 +171,7 @@ def spot(request: HttpRequest, scene_id: str, given: Spotted) -> Speck:
 
     def work(_: Document, shown: Development) -> Speck:
         raster = shown.raster
-        per = per_of(raster) * 2 ** min(raster.levels)
+        per = raster.info.long_edge
         return spot_of(raster, given.x * per, given.y * per, given.radius * per)
 
     return _on_light(request, scene_id, given, work)
@@ -238,7 +238,7 @@ def sky(request: HttpRequest, scene_id: str, given: Bringing) -> SkyOut:
     frame, source = frame_and_source(request, found, document, given.frame)
     if frame.sha256 == document.anchor.sha256:
         raise MendError("This is the scene's own frame: its sky is there already.")
-    with darkroom.lane().wanted(Rank.LOOK):
+    with darkroom.lane().wanted(Rank.MEASURE):
         shown = darkroom.development(found.frame, document.model_copy(update={"sky": None}))
         latch = document.latch("Sky") or sky_latch(shown.ground.read_at())
         held = [*(known_ for known_ in document.latches if known_.id != latch.id), latch]

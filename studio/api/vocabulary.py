@@ -7,7 +7,7 @@ from ninja import Router, Schema
 from pydantic import BaseModel
 
 from sunlatch.latch import INGREDIENT_KINDS, JOINS, finder
-from sunlatch.ledger import SPARE_EDGES, EdgeTrue, Latch, MoveLine, Spare
+from sunlatch.ledger import SPARE_EDGES, Brush, EdgeTrue, Latch, MoveLine, Spare, Take
 from sunlatch.meters import COMPLAINTS
 from sunlatch.moves import MOVE_KINDS
 
@@ -73,6 +73,10 @@ class Vocabulary(Schema):
     move_strength: Field
     latch_finish: list[Field]
     """How a latch as a whole is finished: grown, feathered, weakened."""
+    take: list[Field]
+    """How a place that light is taken from is turned and scaled."""
+    brush: list[Field]
+    """The brush that repairs are painted with."""
     complaints: dict[str, str]
     """What may be wrong with a place that is pointed at."""
 
@@ -133,5 +137,7 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
         spare_edges=dict(SPARE_EDGES),
         move_strength=next(f for f in fields_of(MoveLine) if f.name == "strength"),
         latch_finish=[f for n in ("grow", "feather", "strength") for f in fields_of(Latch) if f.name == n],
+        take=fields_of(Take),
+        brush=fields_of(Brush),
         complaints={str(key): label for key, label in COMPLAINTS.items()},
     )  # fmt: skip

@@ -3,7 +3,7 @@
 from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
 from .pyramid import Pyramid, write_pyramid
-from .raster import Raster, level_for, whole
+from .raster import Raster, level_for, per_of, whole
 from .store import FrameStore, hash_file, keep_quota
 
 __all__ = [
@@ -16,6 +16,7 @@ __all__ = [
     "hash_file",
     "keep_quota",
     "level_for",
+    "per_of",
     "whole",
     "write_pyramid",
 ]

@@ -89,6 +89,11 @@ class FrameInfo(BaseModel):
             raise FrameError("its colour data are damaged (its neutral cannot be)")
 
     @property
+    def long_edge(self) -> int:
+        """The length that coordinates are divided by, px."""
+        return self.unit or max(self.width, self.height)
+
+    @property
     def focal(self) -> float:
         """Focal length in long edges of the frame; a moderate wide angle where nothing is stated."""
         full = self.focal_35 and self.focal_mm and abs(self.focal_35 - self.focal_mm) < 1

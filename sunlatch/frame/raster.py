@@ -67,6 +67,12 @@ def whole(raster: Raster, level: int) -> F32:
     return raster.fetch(level)(0, h, 0, w)
 
 
+def per_of(raster: Raster, level: int | None = None) -> float:
+    """Px of a level, the finest there is where none is named, to one long edge."""
+    width = raster.shape(min(raster.levels) if level is None else level)[1]
+    return raster.info.long_edge * width / raster.info.width
+
+
 def level_for(raster: Raster, scale: float) -> int:
     """The level to sample for an output at `scale` output px per full px: nearest not coarser."""
     level = 0

@@ -19,6 +19,7 @@ from ..moves.specks import MOVE as SPECKS
 from ..moves.specks import SpecksParams
 from ..moves.wire import MOVE as WIRE
 from ..moves.wire import WireParams
+from ..parameters import Params, number, switch
 from .joined import Id, Three
 
 Place = Annotated[float, Field(ge=-4, le=4)]
@@ -51,14 +52,32 @@ class Area(_Strict):
         return self
 
 
-class Take(_Strict):
-    """Where light is taken from: so far from the place, turned (°) and scaled about its own middle, mirrored left to right."""
+class Take(Params):
+    """Where light is taken from: so far from the place (long edges), turned (°) and scaled about its own middle, mirrored left
+    to right."""
 
     dx: Place
     dy: Place
-    turn: float = Field(default=0.0, ge=-180, le=180)
-    scale: float = Field(default=1.0, ge=0.25, le=4)
-    mirror: bool = False
+    turn: float = number(
+        "Turned", default=0.0, low=-180.0, high=180.0, step=1.0, unit="°", signed=True, decimals=0
+    )
+    scale: float = number(
+        "Scaled", default=1.0, low=0.25, high=4.0, step=0.02, unit="%", decimals=0, shown_times=100.0
+    )
+    mirror: bool = switch("Mirrored", False)
+
+
+class Brush(Params):
+    """The brush that repairs are painted with, as it comes."""
+
+    size: float = number(
+        "Brush", default=0.008, low=0.001, high=0.15, step=0.0005, unit="%", decimals=2, shown_times=100.0,
+        hint="Its radius, in % of the long edge",
+    )  # fmt: skip
+    soft: float = number(
+        "Softness", default=0.3, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        hint="The share of its radius over which it ends",
+    )  # fmt: skip
 
 
 class Speck(_Strict):
@@ -117,8 +136,8 @@ class WireRepair(_Repair):
 
 
 class RegrowRepair(_Repair):
-    """An area filled by patches of elsewhere. map: among the scene's blobs, where every px is taken from; box: the area it
-    was made for; seed: what it was begun with."""
+    """An area filled by patches of elsewhere. map: among the scene's blobs, where every px is taken from; seed: what it
+    was begun with."""
 
     kind: Literal["regrow"] = "regrow"
     revision: Annotated[int, Field(ge=1, le=REGROW.revision)] = REGROW.revision

@@ -11,9 +11,11 @@ from numpy.typing import NDArray
 from ..blobs import Blobs
 from ..blocks import Block
 from ..errors import MendError
-from ..frame import Raster
+from ..frame import Raster, per_of
 from ..latch import Stroke
 from ..ledger import Area, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
+from ..moves.wire import WireParams
+from ..parameters import held
 from .area import shade
 from .dust import Dust, find_specks
 from .heal import logarithm
@@ -28,15 +30,8 @@ AROUND: Final = 1.75
 """How much farther than its radius a speck's soft edge reaches."""
 WORK: Final = 420
 """Px across, at most, of a hole at the size at which it is regrown; finer px follow from that."""
-LEAST: Final = 0.4
-"""The share of a picture that may be regrown, at most."""
-
-
-def per_of(raster: Raster, level: int | None = None) -> float:
-    """Px of a level, the finest there is where none is named, to one long edge."""
-    info = raster.info
-    full = max(info.width, info.height) if info.unit is None else info.unit
-    return full * raster.shape(min(raster.levels) if level is None else level)[1] / info.width
+MOST: Final = 0.4
+"""The share of a picture that may be mended at a time."""
 
 
 def specks_of(raster: Raster, found: Sequence[Dust] | None = None) -> SpecksRepair:
@@ -82,7 +77,7 @@ def spot_of(raster: Raster, x: float, y: float, radius: float) -> Speck:
             cost += 0.002 * far
             if cost < best[0]:
                 best = (cost, float(dx), float(dy))
-    per = per_of(raster, 0) if 0 in raster.levels else per_of(raster) * 2 ** min(raster.levels)
+    per = raster.info.long_edge
     return Speck(
         x=x / per, y=y / per, radius=radius / per, dx=best[1] / scale / per, dy=best[2] / scale / per
     )
@@ -101,7 +96,7 @@ def clone_of(raster: Raster, area: Area, blobs: Blobs | None = None) -> CloneRep
 def _take_of(raster: Raster, area: Area, blobs: Blobs | None) -> Take:
     per, shape = per_of(raster), raster.shape(min(raster.levels))
     block, cover = shade(area, per, shape, blobs)
-    if (cover > 0).sum() > LEAST * shape[0] * shape[1]:
+    if (cover > 0).sum() > MOST * shape[0] * shape[1]:
         raise MendError("This is most of the picture; take a smaller place.")
     dx, dy = find_take(raster, block, cover)
     return Take(dx=dx / per, dy=dy / per)
@@ -128,7 +123,7 @@ def wire_of(raster: Raster, clicks: F64) -> WireRepair:
     every = max(1, round(per / 500))
     kept = np.concatenate([path[:-1:every], path[-1:]])[:1990] / per
     repair = WireRepair(id=str(uuid.uuid4()), path=[round(float(v), 7) for v in kept.ravel()])
-    repair.params.width = float(np.clip(width / per, 0.0001, 0.01))
+    repair.params.width = held(WireParams, "width", width / per)
     return repair
 
 
@@ -149,7 +144,7 @@ def regrow_of(
     level = next((k for k in levels if across / 2 ** (k - levels[0]) <= WORK), levels[-1])
     per, (h, w) = per_of(raster, level), raster.shape(level)
     block, cover = shade(area, per, (h, w), blobs)
-    if (cover > 0.02).sum() > LEAST * h * w:
+    if (cover > 0.02).sum() > MOST * h * w:
         raise MendError("This is most of the picture; outline what should go more closely.")
     room = max(round((1.6 if far else 0.9) * max(cover.shape)), 48)
     free_box = block if source is None else shade(source, per, (h, w), blobs)[0]

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..blobs import Blobs
 from ..blocks import Block, Fetch, inside, repeat_edges
-from ..frame import FrameInfo, Raster
+from ..frame import FrameInfo, Raster, per_of
 from ..ledger import Scene
 from .units import Unit, units_of
 
@@ -41,13 +41,7 @@ class Mended:
     ) -> None:
         self.under, self._keep, self._wraps = under, keep, wraps
         self._base = min(under.levels)
-        height, width = under.shape(self._base)
-        info = under.info
-        full = max(info.width, info.height) if info.unit is None else info.unit
-        per = full * width / info.width
-        self.per = per
-        """Px of the finest level there is to one long edge."""
-        self.units: list[Unit] = units_of(scene.repairs, per, (height, width), blobs)
+        self.units: list[Unit] = units_of(scene.repairs, per_of(under), under.shape(self._base), blobs)
         settled = [r for r in scene.repairs if r.id != aside] if aside else scene.repairs
         said = [r.model_dump_json(exclude={"id", "name"}) for r in settled if r.on]
         self._whole = _hash(REVISION, *said) if said else ""

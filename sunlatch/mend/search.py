@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..blocks import Block, Fetch
+from ..blocks import Block
 from ..errors import MendError
 from ..frame import Raster
 from ..patience import go_on
@@ -49,10 +49,9 @@ def _smaller(cover: F32, block: Block, down: int, at: Block) -> NDArray[np.bool_
     return out
 
 
-def find_take(raster: Raster, block: Block, cover: F32, fetch: Fetch | None = None) -> tuple[int, int]:
+def find_take(raster: Raster, block: Block, cover: F32) -> tuple[int, int]:
     """How far from a block of the raster's finest level (h, w: how much of it is meant) light is best taken from: dx, dy px of
-    that level. fetch: reads the finest level, where that differs from the raster's own. Raises MendError where nothing is
-    left to take from."""
+    that level. Raises MendError where nothing is left to take from."""
     base = min(raster.levels)
     across = max(block.bottom - block.top, block.right - block.left)
     down = 0
@@ -65,16 +64,15 @@ def find_take(raster: Raster, block: Block, cover: F32, fetch: Fetch | None = No
             return dx << step + 1, dy << step + 1
         if step < down:
             dx, dy = 2 * dx, 2 * dy
-        read = fetch if fetch is not None and step == 0 else raster.fetch(base + step)
         near = None if step == down else (dx, dy)
-        dx, dy = _best(raster, read, base + step, block, cover, step, near)
+        dx, dy = _best(raster, base + step, block, cover, step, near)
     return dx, dy
 
 
 def _best(
-    raster: Raster, read: Fetch, level: int, block: Block, cover: F32, down: int, near: tuple[int, int] | None
+    raster: Raster, level: int, block: Block, cover: F32, down: int, near: tuple[int, int] | None
 ) -> tuple[int, int]:
-    shape = raster.shape(level)
+    shape, read = raster.shape(level), raster.fetch(level)
     size = max(block.bottom - block.top, block.right - block.left) / (1 << down)
     ring = max(4, min(round(size / 4), 24))
     own = _at_level(block, down, ring + 1, shape)

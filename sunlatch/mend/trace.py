@@ -111,7 +111,7 @@ def _smoothed(rows: F64, weight: F64, stiff: float) -> F64:
     return np.asarray(solveh_banded(bands, weight * rows))
 
 
-def trace(raster: Raster, clicks: F64, dark: bool | None = None) -> tuple[F64, float]:
+def trace(raster: Raster, clicks: F64) -> tuple[F64, float]:
     """A thin line through clicks (n, 2: x, y px of the raster's finest level): its path, points 1 px apart, and its width in px
     with its soft edge. Raises MendError."""
     if len(clicks) < 2:
@@ -124,7 +124,7 @@ def trace(raster: Raster, clicks: F64, dark: bool | None = None) -> tuple[F64, f
         go_on()
         straight = every_px(np.stack([a, b]))
         reach = int(np.clip(SAGS * len(straight), 8, 400))
-        part, side, plain = _along(raster.fetch(level), straight, reach, 5, dark)
+        part, side, plain = _along(raster.fetch(level), straight, reach, 5)
         if plain < PLAIN:
             raise MendError(
                 "No wire was found between these places; point at it more closely, or more often along it."
@@ -154,7 +154,9 @@ def _led_out(path: F64, shape: tuple[int, int]) -> F64:
     return path
 
 
-def _along(read: Fetch, straight: F64, reach: int, ends: int, dark: bool | None) -> tuple[F64, int, float]:
+def _along(
+    read: Fetch, straight: F64, reach: int, ends: int, dark: bool | None = None
+) -> tuple[F64, int, float]:
     """A line within so many px of one that is roughly its; 1 where it is dark, −1 where it is light; and how plain it is."""
     planes, across = straightened(read, straight, reach)
     light = logarithm(planes).mean(0)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..blobs import Blobs
 from ..blocks import Block, Fetch
+from ..errors import DocumentError
 from ..ledger import AnyRepair, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
 from ..patience import go_on
 from . import wire
@@ -175,8 +176,9 @@ def units_of(
             if window is None:
                 continue
             if isinstance(repair, RegrowRepair):
-                if blobs is not None:
-                    out.append(_Grown(repair, per, shape, window, blobs))
+                if blobs is None:
+                    raise DocumentError(f"what this scene keeps is not with it ({repair.map[:8]})")
+                out.append(_Grown(repair, per, shape, window, blobs))
             else:
                 out.append(_Paste(repair, per, shape, window, blobs))
     return out

@@ -9,6 +9,9 @@ from pydantic import BaseModel
 
 from ..colour import LUMA
 from ..errors import RenderError
+from ..ledger import NewSky
+from ..moves.new_sky import NewSkyParams
+from ..parameters import held, within
 from ..render import Development
 
 F32 = NDArray[np.float32]
@@ -21,6 +24,8 @@ APART: Final = (-0.3, 3.0)
 """Stops that a sky may lie above its land."""
 BARE: Final = 0.004
 """The share of its place that a sky may leave uncovered."""
+LARGER: Final = 1.15
+"""How much larger one that ends too soon is proposed."""
 LEAST: Final = 1e-5
 
 
@@ -70,19 +75,19 @@ def _side(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], mirror:
     return Belonging(what="side", said=said, fits=False, remedy={"mirror": not mirror}, words="Mirror it")
 
 
-def _colour(line: Any) -> Belonging:
+def _colour(line: NewSky) -> Belonging:
     warmer = (line.shed[0] - line.shed[2]) * (1 - line.params.relight)
     if abs(warmer) < COLOUR:
         return Belonging(what="colour", said="The land shows the colour that the sky sheds.", fits=True)
     word = "warmer" if warmer > 0 else "cooler"
     said = f"The sky sheds light {abs(warmer):.1f} stops {word} than the land shows."
-    share = float(np.clip(1 - 0.8 * COLOUR / abs(line.shed[0] - line.shed[2]), line.params.relight, 1.0))
+    share = held(NewSkyParams, "relight", 1 - 0.8 * COLOUR / abs(line.shed[0] - line.shed[2]))
     return Belonging(
         what="colour", said=said, fits=False, remedy={"relight": round(share, 2)}, words="Relight the land"
     )
 
 
-def _apart(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], line: Any) -> Belonging:
+def _apart(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], line: NewSky) -> Belonging:
     apart = float(np.median(stops[above]) - np.median(stops[land]))
     said = (
         f"The sky lies {apart:.1f} stops above the land."
@@ -93,7 +98,7 @@ def _apart(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], line: 
     if low <= apart <= high:
         return Belonging(what="stops", said=said, fits=True)
     wanted = line.params.stops + (min(max(apart, low), high) - apart)
-    remedy = {"stops": round(float(np.clip(wanted, -5, 5)), 2)}
+    remedy = {"stops": within(NewSkyParams, "stops", wanted)}
     return Belonging(
         what="stops",
         said=said,
@@ -116,6 +121,6 @@ def _reach(whole: F32, inside: F32, size: float) -> Belonging:
         what="reach",
         said=said,
         fits=False,
-        remedy={"size": round(min(size * 1.15, 6.0), 2)},
+        remedy={"size": round(held(NewSkyParams, "size", size * LARGER), 2)},
         words="Enlarge it",
     )

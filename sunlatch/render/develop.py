@@ -149,7 +149,7 @@ class Development:
     ) -> NewSky:
         """A new sky from another frame, let in through a latch (see `skies.propose_sky`)."""
         return propose_sky(
-            self.scene, self.ground, self.latches, self.reader, self._matrix, source, raster, latch, horizon
+            self.ground, self.latches, self.reader, self._matrix, source, raster, latch, horizon
         )
 
     # running the steps

@@ -13,7 +13,7 @@ from ..fastmath import exp2, half_bits, half_value, log2
 
 F32 = NDArray[np.float32]
 ENCODE_SIZE = 16384
-_LOG_GREY = np.float32(math.log2(0.18))
+LOG_GREY = np.float32(math.log2(0.18))
 _FLOOR = np.float32(0.18 * 2.0**-14)
 _ZERO, _HALF, _ONE = np.float32(0), np.float32(0.5), np.float32(1)
 
@@ -50,7 +50,7 @@ def read_stops(rgb, weights, out):  # type: ignore[no-untyped-def]
     for r in range(rgb.shape[1]):
         for c in range(rgb.shape[2]):
             y = weights[0] * rgb[0, r, c] + weights[1] * rgb[1, r, c] + weights[2] * rgb[2, r, c]
-            out[r, c] = log2(max(y, _FLOOR)) - _LOG_GREY
+            out[r, c] = log2(max(y, _FLOOR)) - LOG_GREY
 
 
 LAB_LOW, LAB_PER, LAB_SIZE = -16.0, 16, 513
@@ -70,7 +70,7 @@ def read_lab(rgb, lms, weights, lightness, out):  # type: ignore[no-untyped-def]
         for c in range(rgb.shape[2]):
             a, b, d = rgb[0, r, c], rgb[1, r, c], rgb[2, r, c]
             y = log2(max(weights[0] * a + weights[1] * b + weights[2] * d, _FLOOR))
-            f = min(max(_ZERO, (y - _LOG_GREY - _LOW) * _PER), _LAST)
+            f = min(max(_ZERO, (y - LOG_GREY - _LOW) * _PER), _LAST)
             i = np.uint32(f)
             t = f - np.float32(i)
             shown = lightness[i] + (lightness[i + np.uint32(1)] - lightness[i]) * t
@@ -188,7 +188,7 @@ def read_light(light, out):  # type: ignore[no-untyped-def]
     """Stops of luminance (rows, w)."""
     for r in range(light.shape[0]):
         for c in range(light.shape[1]):
-            out[r, c] = log2(max(light[r, c], _FLOOR)) - _LOG_GREY
+            out[r, c] = log2(max(light[r, c], _FLOOR)) - LOG_GREY
 
 
 @kernel("void(float32[:, :, :], uint16[:, :, ::1])", fastmath=False)

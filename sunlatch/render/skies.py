@@ -19,11 +19,13 @@ from ..errors import DocumentError, MendError
 from ..fastmath import smooth
 from ..frame import Raster
 from ..geometry import Geometry, Placed, View
-from ..ledger import Latch, NewSky, Scene, Source
+from ..ledger import Latch, NewSky, Scene, Source, new_ingredient
 from ..mend.membrane import membrane
+from ..moves.new_sky import NewSkyParams
+from ..parameters import held
 from .cache import key_of
 from .ground import Ground, lens_as_it_is
-from .kernels import to_working
+from .kernels import LOG_GREY, to_working
 from .loans import OpenSource, Second
 from .masks import Latches
 from .reader import Reader
@@ -38,8 +40,6 @@ FAR: Final = 0.05
 FADES: Final = 24.0
 """Px past its own edge over which a placed sky ends."""
 LEAST: Final = 1e-6
-GREY: Final = 0.18
-"""Light that lies at 0 stops."""
 HOLDS, MOST_DARKER = 2.0, 2.0
 """Stops under which all but the lightest of a new sky is proposed to lie, and by how many it is darkened for that at most."""
 
@@ -97,7 +97,11 @@ class SkyIn:
             to_working(planes, self.scene_matrix, light)
             return old_sky(light, self.latches.mask(self.latch, view, base))
 
-        return self.scene_ground.shop.models.remember(key_of("old sky", self.key), make)
+        # of the scene alone: however the new one is carried, this stays
+        ground = self.scene_ground
+        said = [float(v) for v in self.scene_matrix]
+        key = key_of("old sky", ground.raster.identity, said, self.latches.latch_key(self.latch))
+        return ground.shop.models.remember(key, make)
 
     def far(self) -> F32:
         """The new sky's light at the horizon over every column of the canvas (3, w), small and smooth: what haze is lit by."""
@@ -220,7 +224,7 @@ def _bound(
 
 
 def propose_sky(
-    scene: Scene, ground: Ground, latches: Latches, reader: Reader, matrix: F32, source: Source, raster: Raster,
+    ground: Ground, latches: Latches, reader: Reader, matrix: F32, source: Source, raster: Raster,
     latch: Latch, horizon: float | None = None,
 ) -> NewSky:  # fmt: skip
     """A new sky that covers what a latch holds, its lower edge on the scene's horizon (in heights of the frame upright; found
@@ -241,10 +245,11 @@ def propose_sky(
     unit = max(w, h)
     wide, tall = (right - left) * w / unit, (max(found, line.horizon) - top) * h / unit
     size = max(wide / sky_w, tall / (usable * sky_h)) * 1.02
-    line.params.size = float(np.clip(size, 0.2, 6))
+    line.params.size = held(NewSkyParams, "size", size)
     across = ((left + right) / 2 - 0.5) * w / unit
     down = (max(found, line.horizon) - 0.5) * h / unit - (usable - 0.5) * sky_h * line.params.size
-    line.params.across, line.params.down = float(np.clip(across, -2, 2)), float(np.clip(down, -2, 2))
+    line.params.across = held(NewSkyParams, "across", across)
+    line.params.down = held(NewSkyParams, "down", down)
     placed = _bound(line, latch, source, raster, ground, latches, reader, matrix)
     return _measured(line, placed)
 
@@ -272,7 +277,7 @@ def _measured(line: NewSky, placed: SkyIn) -> NewSky:
     bright = (
         np.log2(np.maximum(np.percentile(np.tensordot(weights, new[:, both], 1), 97), LEAST))
         + level
-        - np.log2(GREY)
+        - LOG_GREY
     )
     line.params.stops = round(float(np.clip(HOLDS - bright, -MOST_DARKER, 0)), 1)
     update = {
@@ -284,8 +289,6 @@ def _measured(line: NewSky, placed: SkyIn) -> NewSky:
 
 def _usable(ground: Ground, source: Source, raster: Raster) -> tuple[float, float, float]:
     """Width and height of a sky's frame upright, in its long edges, and the share of its height, from above, that is sky."""
-    from ..ledger import new_ingredient
-
     own = Ground(ground.shop, Scene(sources=[source]), raster)
     found = Reader(own).finding(new_ingredient("sky")).mask
     share = (found > 0.5).mean(1)

@@ -15,7 +15,7 @@ from fieldworld.lent import find_any, under, without
 from sunlatch.blobs import Blobs
 from sunlatch.blocks import Block, reader
 from sunlatch.errors import DocumentError, MendError
-from sunlatch.frame import hash_file, whole
+from sunlatch.frame import hash_file, per_of, whole
 from sunlatch.geometry import View
 from sunlatch.ledger import Area, CloneRepair, HealRepair, Scene, Source, Take, parse_scene, repair_sentence
 from sunlatch.mend import (
@@ -24,7 +24,6 @@ from sunlatch.mend import (
     circle,
     find_specks,
     heal_of,
-    per_of,
     put_mask,
     regrow_of,
     shade,
@@ -181,6 +180,14 @@ def test_most_of_the_picture_is_not_regrown(coast, blobs):
         regrow_of(coast.pyramid, Area(outline=[0, 0, 1, 0, 1, 0.6, 0, 0.6]), blobs)
     with pytest.raises(MendError, match="nothing left"):
         regrow_of(coast.pyramid, circle(0.5, 0.3, 0.05), blobs, source=circle(0.5, 0.3, 0.004))
+
+
+def test_a_map_that_is_not_there_is_missed(coast, blobs, tmp_path):
+    """What cannot be shown is said, and not left out."""
+    repair = regrow_of(coast.pyramid, circle(0.5, 0.45, 0.02), blobs)
+    for kept in (None, Blobs(tmp_path)):
+        with pytest.raises(DocumentError, match=repair.map[:8]):
+            _shown(coast.pyramid, [repair], kept)
 
 
 def test_an_empty_area_is_no_area():

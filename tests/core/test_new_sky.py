@@ -122,6 +122,11 @@ def test_the_old_sky_goes_on_behind_what_stands_before_it():
     assert np.abs(old_sky(seen, matte).transpose(2, 0, 1) - sky).max() < 0.02
 
 
+def test_the_old_sky_is_learned_once_however_the_new_one_is_carried(brought, pair):
+    one, other = _developed(brought, pair), _developed(brought, pair, across=0.1, stops=-1.5, turn=3.0)
+    assert one.sky.old() is other.sky.old()
+
+
 def test_the_land_follows_as_far_as_is_said(brought, pair):
     view = _developed(brought, pair).geometry.fit(300)
     truth = cv2.resize(pair["heath"][2].sky, view.size, interpolation=cv2.INTER_AREA)

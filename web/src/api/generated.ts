@@ -1769,6 +1769,10 @@ export interface components {
             move_strength: components["schemas"]["Field"];
             /** Latch Finish */
             latch_finish: components["schemas"]["Field"][];
+            /** Take */
+            take: components["schemas"]["Field"][];
+            /** Brush */
+            brush: components["schemas"]["Field"][];
             /** Complaints */
             complaints: {
                 [key: string]: string;
@@ -4605,8 +4609,8 @@ export interface components {
         };
         /**
          * RegrowRepair
-         * @description An area filled by patches of elsewhere. map: among the scene's blobs, where every px is taken from; box: the area it
-         *     was made for; seed: what it was begun with.
+         * @description An area filled by patches of elsewhere. map: among the scene's blobs, where every px is taken from; seed: what it
+         *     was begun with.
          */
         RegrowRepair: {
             /** Id */
@@ -5487,7 +5491,8 @@ export interface components {
         };
         /**
          * Take
-         * @description Where light is taken from: so far from the place, turned (°) and scaled about its own middle, mirrored left to right.
+         * @description Where light is taken from: so far from the place (long edges), turned (°) and scaled about its own middle, mirrored left
+         *     to right.
          */
         Take: {
             /** Dx */

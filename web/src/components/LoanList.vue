@@ -4,6 +4,7 @@ import { ElSwitch } from "element-plus";
 import { computed, ref } from "vue";
 
 import { client, need, type Schemas } from "../api/client";
+import { dropUnused } from "../model/sources";
 import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
 
@@ -58,8 +59,7 @@ function change(loan: Loan, stops: number): void {
 function remove(loan: Loan): void {
   const document = scene.document!;
   document.loans = loans.value.filter((l) => l.id !== loan.id);
-  if (!document.loans.some((l) => l.source === loan.source))
-    document.sources = document.sources.filter((s) => s.id !== loan.source);
+  dropUnused(document, loan.source);
   void scene.commit(`Loan from ${nameOf(loan)} removed`);
 }
 </script>

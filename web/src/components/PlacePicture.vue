@@ -16,8 +16,13 @@ const SOON = 700;
 let gone = false;
 let soon = 0;
 
+function later(): void {
+  window.clearTimeout(soon);
+  soon = window.setTimeout(() => void ask(), SOON);
+}
 async function ask(): Promise<void> {
-  if (!scene.opened || !scene.plane || scene.dragging) return;
+  if (scene.dragging) return later();
+  if (!scene.opened || !scene.plane) return;
   const [x0, y0, x1, y1] = boxOf(props.repair);
   const corners = [
     [x0, y0],
@@ -43,14 +48,7 @@ async function ask(): Promise<void> {
   if (source.value) URL.revokeObjectURL(source.value);
   source.value = URL.createObjectURL(got.blob);
 }
-watch(
-  () => JSON.stringify(props.repair),
-  () => {
-    window.clearTimeout(soon);
-    soon = window.setTimeout(() => void ask(), SOON);
-  },
-  { immediate: true },
-);
+watch(() => JSON.stringify(props.repair), later, { immediate: true });
 onBeforeUnmount(() => {
   gone = true;
   window.clearTimeout(soon);

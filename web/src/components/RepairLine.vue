@@ -3,7 +3,6 @@
 import { ElSwitch } from "element-plus";
 import { computed } from "vue";
 
-import type { ParamField } from "../api/client";
 import { readsAs, type AnyRepair } from "../model/repairs";
 import { useMend } from "../stores/mend";
 import { useScene } from "../stores/scene";
@@ -24,22 +23,7 @@ const open = computed(() => scene.openMove === line.value.id);
 const pasted = computed(() =>
   line.value.kind === "heal" || line.value.kind === "clone" ? line.value : null,
 );
-const TURN: ParamField = {
-  name: "turn", kind: "number", label: "Turned", unit: "°", low: -180, high: 180, step: 1, decimals: 0, default: 0,
-  signed: true, shown_times: 1, hint: "", automatic: "", bygone: false, words: {}, items: [],
-}; // prettier-ignore
-const SCALE: ParamField = {
-  ...TURN,
-  name: "scale",
-  label: "Scaled",
-  unit: "%",
-  low: 0.25,
-  high: 4,
-  step: 0.02,
-  default: 1,
-  signed: false,
-  shown_times: 100,
-};
+const turning = computed(() => (scene.vocabulary?.take ?? []).filter((f) => f.kind === "number"));
 
 function toggle(): void {
   view.tool = "";
@@ -49,8 +33,8 @@ function named(name: string): void {
   line.value.name = name;
   void scene.commit(`${said.value} named`);
 }
-function take(what: "turn" | "scale", value: number): void {
-  pasted.value!.take[what] = value;
+function take(what: string, value: number): void {
+  Object.assign(pasted.value!.take, { [what]: value });
   scene.touched();
 }
 function mirror(): void {
@@ -96,21 +80,17 @@ function mirror(): void {
         @commit="(label) => scene.commit(`${label} of ${said}`)"
       />
       <p v-if="pasted">
-        Its source is turned
-        <InlineNumber
-          :field="TURN"
-          :value="pasted.take.turn ?? 0"
-          name="Its source turned"
-          @change="(v) => take('turn', v)"
-          @commit="scene.commit('Its source turned')"
-        />, scaled
-        <InlineNumber
-          :field="SCALE"
-          :value="pasted.take.scale ?? 1"
-          name="Its source scaled"
-          @change="(v) => take('scale', v)"
-          @commit="scene.commit('Its source scaled')"
-        />
+        Its source:
+        <template v-for="f in turning" :key="f.name">
+          {{ f.label.toLowerCase() }}
+          <InlineNumber
+            :field="f"
+            :value="pasted.take[f.name as 'turn' | 'scale'] ?? f.default"
+            :name="`Its source ${f.label.toLowerCase()}`"
+            @change="(v) => take(f.name, v)"
+            @commit="scene.commit(`Its source ${f.label.toLowerCase()}`)"
+          />,
+        </template>
         <label><input type="checkbox" :checked="pasted.take.mirror" @change="mirror" /> mirrored</label>
       </p>
       <p v-if="line.kind === 'specks'" class="quiet">

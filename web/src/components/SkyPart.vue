@@ -5,6 +5,7 @@ import { ElSwitch } from "element-plus";
 import { computed, ref, shallowRef, watch } from "vue";
 
 import { client, need, type Schemas } from "../api/client";
+import { dropUnused } from "../model/sources";
 import type { Values } from "../model/wording";
 import { useMend } from "../stores/mend";
 import { useScene } from "../stores/scene";
@@ -32,7 +33,7 @@ async function offer(): Promise<void> {
   const params = { path: { outing_id: scene.opened!.outing } };
   const frames = await need(client.GET("/api/outings/{outing_id}/frames", { params }));
   const own = scene.document!.sources[0]!.sha256;
-  // frames that are named for their sky, or were taken of little else, come first
+  // those that were named for their sky come first
   const first = (f: Schemas["FrameLine"]) => Number(/sky/i.test(f.name));
   offered.value = frames.filter((f) => f.sha256 !== own).sort((a, b) => first(b) - first(a));
 }
@@ -47,8 +48,7 @@ function takeOut(): void {
   const source = sky.value!.source;
   const document = scene.document!;
   document.sky = null;
-  if (!document.loans?.some((l) => l.source === source))
-    document.sources = document.sources.filter((s, n) => n === 0 || s.id !== source);
+  dropUnused(document, source);
   void scene.commit("The new sky taken out");
 }
 let soon = 0;

@@ -5,6 +5,8 @@ import { computed, ref, shallowRef } from "vue";
 import { ask, client, need, type Schemas } from "../api/client";
 import type { Spot as Point } from "../model/plane";
 import type { AnyRepair, Area } from "../model/repairs";
+import { dropUnused } from "../model/sources";
+import { within } from "../model/wording";
 import { useScene } from "./scene";
 
 export type Proposal = Schemas["Grown"];
@@ -17,8 +19,18 @@ export const useMend = defineStore("mend", () => {
   const scene = useScene();
   const repairs = computed(() => (scene.document?.repairs ?? []) as AnyRepair[]);
   const open = computed(() => repairs.value.find((r) => r.id === scene.openMove) ?? null);
+  /** What of the brush was set by hand; the rest is as it is declared. */
+  const set = ref<Record<string, number>>({});
+  const declared = (name: string) => scene.vocabulary?.brush.find((f) => f.name === name);
   /** The brush: its radius in long edges, and the share of it over which it ends. */
-  const brush = ref({ size: 0.008, soft: 0.3 });
+  const brush = computed(() => {
+    const of = (name: string) => set.value[name] ?? (declared(name)?.default as number) ?? 0;
+    return { size: of("size"), soft: of("soft") };
+  });
+  function setBrush(name: "size" | "soft", value: number): void {
+    const field = declared(name);
+    if (field) set.value = { ...set.value, [name]: within(field, value) };
+  }
   /** A line that is pointed at, beside the picture or on it. */
   const pointed = ref("");
   /** What is being worked out, in words. */
@@ -26,8 +38,9 @@ export const useMend = defineStore("mend", () => {
   const proposals = shallowRef<{ id: string; seeds: number; all: Proposal[] } | null>(null);
   /** A thing hidden for a look: its repair stands in the document, and nothing is saved. */
   const hidden = ref("");
-  /** Specks on the frame that nobody has mended yet, once they were looked for. */
-  const left = ref<number | null>(null);
+  /** Specks on the frame of a scene that nobody has mended yet, once they were looked for there. */
+  const counted = ref<{ id: string; count: number } | null>(null);
+  const left = computed(() => (counted.value?.id === scene.opened?.id ? (counted.value?.count ?? 0) : 0));
 
   const params = () => ({ path: { scene_id: scene.opened!.id } });
   /** Ask for something, say what it is meanwhile; null where it was refused, which is told. */
@@ -46,9 +59,9 @@ export const useMend = defineStore("mend", () => {
       doing.value = rest;
     }
   }
-  function add(repair: AnyRepair, words: string, shut = false): Promise<void> {
+  function add(repair: AnyRepair, words: string): Promise<void> {
     (scene.document!.repairs ??= []).push(repair as never);
-    scene.openMove = shut ? null : repair.id;
+    scene.openMove = repair.id;
     return scene.commit(words);
   }
 
@@ -61,7 +74,7 @@ export const useMend = defineStore("mend", () => {
       return got;
     });
     if (!found || scene.opened?.id !== id) return;
-    left.value = 0;
+    counted.value = null;
     const count = found.spots.length;
     await add(found as AnyRepair, `${count} ${count === 1 ? "speck" : "specks"} mended`);
   }
@@ -179,10 +192,15 @@ export const useMend = defineStore("mend", () => {
     scene.openMove = id;
     void scene.commit("Regrown");
   }
+  /** As it was. Something else may have been committed meanwhile, and what hides it with it: then its going is, too. */
   function putBack(): void {
-    if (!hidden.value) return;
+    const id = hidden.value;
+    if (!id) return;
     hidden.value = "";
-    scene.restore();
+    if (scene.committed().some((r) => r.id === id)) {
+      scene.document!.repairs = repairs.value.filter((r) => r.id !== id) as never;
+      void scene.commit("What was hidden put back");
+    } else scene.restore();
   }
   /** The sky of another frame, with the latch that lets it in. */
   async function bringSky(frame: { id: string; name: string }): Promise<boolean> {
@@ -198,7 +216,9 @@ export const useMend = defineStore("mend", () => {
     const document = scene.document!;
     if (!document.sources.some((s) => s.id === got.source.id)) document.sources.push(got.source);
     if (!scene.latches.some((l) => l.id === got.latch.id)) document.latches.push(got.latch as never);
+    const before = document.sky?.source;
     document.sky = got.sky;
+    if (before) dropUnused(document, before);
     await scene.commit(`New sky from ${frame.name}`);
     return true;
   }
@@ -233,15 +253,15 @@ export const useMend = defineStore("mend", () => {
   async function count(): Promise<void> {
     const id = scene.opened?.id;
     if (!id) return;
-    left.value = null;
+    counted.value = null;
     const found = await client
       .POST("/api/scenes/{scene_id}/mend/specks", { params: params(), body: { document: scene.current() } })
       .catch(() => null);
-    if (scene.opened?.id === id && found) left.value = found.data?.spots.length ?? 0;
+    if (scene.opened?.id === id && found) counted.value = { id, count: found.data?.spots.length ?? 0 };
     await askKnown();
   }
   return {
-    repairs, open, brush, pointed, doing, proposals, hidden, left, findSpecks, speck, stroke, wire, regrow, regrowLatch,
+    repairs, open, brush, setBrush, pointed, doing, proposals, hidden, left, findSpecks, speck, stroke, wire, regrow, regrowLatch,
     choose, again, hide, keepHidden, putBack, bringSky, known, askKnown, takeKnown, remove, shift, count,
   }; // prettier-ignore
 });

@@ -2,7 +2,6 @@
 /** Mend's ledger: the verbs in a row, and what was done to the place, line by line. */
 import { computed, onMounted, onBeforeUnmount, watch } from "vue";
 
-import type { ParamField } from "../../api/client";
 import BandsFolded from "../../components/BandsFolded.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import ProposalRow from "../../components/ProposalRow.vue";
@@ -25,20 +24,6 @@ const VERBS = [
   { tool: "regrow", word: "Regrow", hint: "Fill an outline from what surrounds it" },
 ];
 const HIDE = [{ tool: "hide", word: "Hide", hint: "Look at the picture without a thing" }];
-const SIZE: ParamField = {
-  name: "size", kind: "number", label: "Brush", unit: "%", low: 0.001, high: 0.15, step: 0.0005, decimals: 2,
-  default: 0.008, signed: false, shown_times: 100, hint: "", automatic: "", bygone: false, words: {}, items: [],
-}; // prettier-ignore
-const SOFT: ParamField = {
-  ...SIZE,
-  name: "soft",
-  label: "Softness",
-  low: 0,
-  high: 1,
-  step: 0.05,
-  decimals: 0,
-  default: 0.3,
-};
 const brushes = computed(() => ["speck", "heal", "clone"].includes(view.tool));
 const latches = computed(() => scene.latches.filter((l) => l.ingredients.length));
 
@@ -54,7 +39,7 @@ useKeys().add(
   { name: "larger brush", says: "a larger brush", key: ".", run: () => sized(1.2) },
 );
 function sized(times: number): void {
-  mend.brush.size = Math.min(0.15, Math.max(0.001, mend.brush.size * times));
+  mend.setBrush("size", mend.brush.size * times);
 }
 async function fromLatch(e: Event): Promise<void> {
   const box = e.target as HTMLSelectElement;
@@ -82,20 +67,14 @@ onBeforeUnmount(mend.putBack);
       </ToolRow>
       <ToolRow label="Take out" :tools="VERBS" />
       <p v-if="brushes" class="brush">
-        Brush
-        <InlineNumber
-          :field="SIZE"
-          :value="mend.brush.size"
-          name="Brush"
-          @change="(v) => (mend.brush.size = v)"
-        />
-        of the long edge, softly over
-        <InlineNumber
-          :field="SOFT"
-          :value="mend.brush.soft"
-          name="Softness"
-          @change="(v) => (mend.brush.soft = v)"
-        />
+        <template v-for="f in scene.vocabulary?.brush" :key="f.name">
+          {{ f.label }}
+          <InlineNumber
+            :field="f"
+            :value="mend.brush[f.name as 'size' | 'soft']"
+            @change="(v) => mend.setBrush(f.name as 'size' | 'soft', v)"
+          />
+        </template>
       </p>
       <label v-if="view.tool === 'regrow' && latches.length" class="brush">
         Or what a latch holds

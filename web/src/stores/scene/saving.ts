@@ -139,8 +139,11 @@ export function savingWork(scene: Saved) {
     return saver.settled();
   }
 
-  /** The lines of Light as they were committed last, saved or on their way. */
-  const committed = () => (saver.latest.moves ?? []) as { id?: string }[];
+  /** The lines of Light and the repairs as they were committed last, saved or on their way. */
+  function committed(): { id?: string }[] {
+    const latest = saver.latest as { moves?: { id?: string }[]; repairs?: { id?: string }[] };
+    return [...(latest.moves ?? []), ...(latest.repairs ?? [])];
+  }
 
   async function step(path: "undo" | "redo"): Promise<void> {
     if (scene.dragging.value) restore();

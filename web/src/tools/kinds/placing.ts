@@ -1,16 +1,30 @@
 /** The new sky carried behind what stands before it. */
 import type { Spot } from "../../model/plane";
 import { useScene } from "../../stores/scene";
+import { within } from "../../model/wording";
 import type { Hand, Tool } from "../tool";
 
-/** Px a step of an arrow key is worth, where there is no pointer. */
+interface Laid {
+  across: number;
+  down: number;
+}
+
+/** How far it goes at a time where there is no pointer, in long edges. */
 const STEP = 0.01;
 
 export default function placing(hand: Hand): Record<string, Tool> {
   const scene = useScene();
-  let from: { at: Spot; across: number; down: number } | null = null;
-  const params = () => scene.document?.sky?.params as { across: number; down: number } | undefined;
-  const held = (v: number) => Math.min(2, Math.max(-2, Number(v.toFixed(5))));
+  let from: (Laid & { at: Spot }) | null = null;
+  const params = () => scene.document?.sky?.params as Laid | undefined;
+  /** Put it somewhere, as far as it may be carried. */
+  function put(now: Laid, to: Laid): void {
+    const fields = scene.vocabulary!.moves.find((k) => k.kind === "new_sky")!.fields;
+    for (const name of ["across", "down"] as const)
+      now[name] = within(
+        fields.find((f) => f.name === name)!,
+        to[name],
+      );
+  }
   const tool: Tool = {
     says: "Drag the sky to where it belongs.",
     cursor: "move",
@@ -24,8 +38,8 @@ export default function placing(hand: Hand): Record<string, Tool> {
       const box = scene.map?.box;
       if (!from || !now || !box) return;
       const per = (box[2]! - box[0]!) / hand.frame.value.width;
-      now.across = held(from.across + (at.stage.x - from.at.x) * per);
-      now.down = held(from.down + (at.stage.y - from.at.y) * per);
+      const [dx, dy] = [(at.stage.x - from.at.x) * per, (at.stage.y - from.at.y) * per];
+      put(now, { across: from.across + dx, down: from.down + dy });
       scene.touched();
     },
     async up() {
@@ -42,8 +56,8 @@ export default function placing(hand: Hand): Record<string, Tool> {
     key(at) {
       const now = params();
       if (!now) return;
-      now.across = held(now.across + Math.sign(at.x - 0.5) * STEP);
-      now.down = held(now.down + Math.sign(at.y - 0.5) * STEP);
+      const [right, lower] = [Math.sign(at.x - 0.5), Math.sign(at.y - 0.5)];
+      put(now, { across: now.across + right * STEP, down: now.down + lower * STEP });
       void scene.commit("The sky carried");
     },
   };
