@@ -64,14 +64,17 @@ class Lane:
             raise SupersededError from error
 
     @contextmanager
-    def wanted(self, rank: Rank, gone: Callable[[], bool] = lambda: False) -> Iterator[None]:
-        """Inside, work is of this rank; as long as it is wanted by whoever asked."""
+    def wanted(
+        self, rank: Rank, gone: Callable[[], bool] = lambda: False, seconds: float | None = None
+    ) -> Iterator[None]:
+        """Inside, work is of this rank; as long as it is wanted by whoever asked. seconds: how long it may take, where that
+        is not what a picture may."""
         around = patience()
 
         def nobody() -> bool:
             return gone() or (around is not None and around.gone())
 
-        left = around.left() if around else math.inf
+        left = seconds or (around.left() if around else math.inf)
         with Patience(nobody, left, rank, lambda: self._turns.pause(rank, nobody)):
             yield
 

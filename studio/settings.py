@@ -87,7 +87,9 @@ LINK_HOURS = 24
 REMOVED_DAYS = 7
 """What was removed can be taken back for so long; then it is gone."""
 PICTURE_SECONDS = 20.0
-"""What takes longer to compute is given up with a sentence."""
+"""A picture that takes longer to compute is given up with a sentence."""
+MEND_SECONDS = 120.0
+"""What a repair or a new sky may be looked for: nobody else waits for it, and it says that it goes on."""
 DATA_UPLOAD_MAX_MEMORY_SIZE = None  # bodies are limited by route before they are read (studio/door.py)
 
 REDIS_URL = os.environ.get("SUNLATCH_REDIS", "")

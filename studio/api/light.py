@@ -12,7 +12,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from sunlatch.errors import DocumentError
-from sunlatch.geometry import View
+from sunlatch.geometry import View, described
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
 from sunlatch.meters import (
@@ -57,13 +57,13 @@ class RevisionOut(Schema):
 
 
 class MeshOut(Schema):
-    """Places of the frame (x, y, x, y …, row by row) at nodes of the turned plane, `columns` to a row, one before
+    """Places of the frame (x, y, x, y …, row by row: float32, base64) at nodes of the turned plane, `columns` to a row, one before
     `start` and then every `step` long edges; between them lie cubics (sunlatch/geometry/nodes.py)."""
 
     start: list[float]
     step: float
     columns: int
-    source: list[float]
+    source: str
 
 
 class MapOut(Schema):
@@ -77,6 +77,8 @@ class MapOut(Schema):
     canvas: list[float]
     long_edge: int
     size: list[int]
+    held_back: dict[str, float] = {}
+    """Lines of Reshape and Nudge of which only so much is done: more would fold the picture."""
     kept: list[float] = []
 
 
@@ -297,7 +299,7 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
         frame=found.frame.info,
         frame_name=found.frame.name,
         sources=_sources(found, revision.document),
-        map=MapOut(**development.geometry.described()),
+        map=MapOut(**described(development.geometry)),
         read_at=development.ground.read_at().model_dump(),
         as_shot={"kelvin": shot.kelvin, "tint": shot.duv * 1000},
         revision=revision,
@@ -394,7 +396,7 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
         else:
             shown = picture_8(development, view, look.full)
         encoded = encode_png(shown[..., ::-1]) if look.full else encode_jpeg(shown, 88)
-        mapped = development.geometry.described() | {"kept": [kept.x0, kept.y0, kept.x1, kept.y1]}
+        mapped = described(development.geometry) | {"kept": [kept.x0, kept.y0, kept.x1, kept.y1]}
         return encoded, development.raster.complete, json.dumps(mapped, separators=(",", ":"))
 
     rank = Rank.LOOK if look.full else Rank.DRAG

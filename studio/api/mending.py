@@ -3,9 +3,11 @@
 import base64
 import uuid
 from collections.abc import Callable
+from contextlib import AbstractContextManager
 from typing import Literal, TypeVar
 
 import numpy as np
+from django.conf import settings
 from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
@@ -99,13 +101,18 @@ class Grown(Schema):
     picture: str
 
 
+def _patiently() -> AbstractContextManager[None]:
+    """Inside, pictures go on, and there is as much time as a repair may take."""
+    return darkroom.lane().wanted(Rank.MEASURE, seconds=settings.MEND_SECONDS)
+
+
 def _on_light(
     request: HttpRequest, scene_id: str, given: Asked, work: Callable[[Document, Development], Result]
 ) -> Result:
     """Work on a scene as it stands, in its turn."""
     found: Scene = owned(request, scene_id)
     document = read_document(found, given.document)
-    with darkroom.lane().wanted(Rank.MEASURE):  # pictures go on meanwhile
+    with _patiently():
         return darkroom.lane().run(lambda: work(document, darkroom.development(found.frame, document)))
 
 
@@ -238,7 +245,7 @@ def sky(request: HttpRequest, scene_id: str, given: Bringing) -> SkyOut:
     frame, source = frame_and_source(request, found, document, given.frame)
     if frame.sha256 == document.anchor.sha256:
         raise MendError("This is the scene's own frame: its sky is there already.")
-    with darkroom.lane().wanted(Rank.MEASURE):
+    with _patiently():
         shown = darkroom.development(found.frame, document.model_copy(update={"sky": None}))
         latch = document.latch("Sky") or sky_latch(shown.ground.read_at())
         held = [*(known_ for known_ in document.latches if known_.id != latch.id), latch]

@@ -7,7 +7,18 @@ from ninja import Router, Schema
 from pydantic import BaseModel
 
 from sunlatch.latch import INGREDIENT_KINDS, JOINS, finder
-from sunlatch.ledger import SPARE_EDGES, Brush, EdgeTrue, Latch, MoveLine, Spare, Take
+from sunlatch.ledger import (
+    SPARE_EDGES,
+    BentLine,
+    Brush,
+    EdgeTrue,
+    Latch,
+    MoveLine,
+    NudgeBrush,
+    PulledPart,
+    Spare,
+    Take,
+)
 from sunlatch.meters import COMPLAINTS
 from sunlatch.moves import MOVE_KINDS
 
@@ -77,6 +88,12 @@ class Vocabulary(Schema):
     """How a place that light is taken from is turned and scaled."""
     brush: list[Field]
     """The brush that repairs are painted with."""
+    nudge_brush: list[Field]
+    """The brush that nudges."""
+    bent_line: list[Field]
+    """A line that is made straight."""
+    pulled: list[Field]
+    """A foreground that is pulled nearer."""
     complaints: dict[str, str]
     """What may be wrong with a place that is pointed at."""
 
@@ -137,6 +154,9 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
         spare_edges=dict(SPARE_EDGES),
         move_strength=next(f for f in fields_of(MoveLine) if f.name == "strength"),
         latch_finish=[f for n in ("grow", "feather", "strength") for f in fields_of(Latch) if f.name == n],
+        nudge_brush=fields_of(NudgeBrush),
+        bent_line=fields_of(BentLine),
+        pulled=fields_of(PulledPart),
         take=fields_of(Take),
         brush=fields_of(Brush),
         complaints={str(key): label for key, label in COMPLAINTS.items()},

@@ -1,12 +1,16 @@
 """Where pixels are: source coordinates, the developed plane, and the one resampling."""
 
+from .drawing import described, mesh_of
+from .field import Field, held_back
 from .filters import phase_table, taps
 from .lens import LensShape, fit_even
 from .map import Geometry
 from .nodes import Nodes, spread
+from .nudge import VERBS, Stroke, nudged
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
 from .projection import PROJECTIONS
 from .resample import resample, separable
+from .reshape import Pulls, enlarged, filled, straightened, through
 from .sphere import Across, Lent, Master, Member, Onto, Outline, Placed, Sphere
 from .trim import Box
 from .view import Trimmed, View, widened
@@ -15,9 +19,11 @@ from .warp import Drawn, origins, warp
 __all__ = [
     "ANGLE_LIMIT",
     "PROJECTIONS",
+    "VERBS",
     "Across",
     "Box",
     "Drawn",
+    "Field",
     "Geometry",
     "LensShape",
     "Lent",
@@ -28,12 +34,20 @@ __all__ = [
     "Outline",
     "Placed",
     "PlumbLine",
+    "Pulls",
     "Sphere",
+    "Stroke",
     "Trimmed",
     "View",
+    "described",
+    "enlarged",
+    "filled",
     "fit_even",
+    "held_back",
     "homography",
     "lies_on",
+    "mesh_of",
+    "nudged",
     "origins",
     "phase_table",
     "resample",
@@ -43,7 +57,9 @@ __all__ = [
     "solve",
     "solve_on_sphere",
     "spread",
+    "straightened",
     "taps",
+    "through",
     "warp",
     "widened",
 ]

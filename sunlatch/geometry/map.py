@@ -7,6 +7,9 @@ two planes, both with their origin in the frame's middle:
     ideal    what a lens without faults would have seen (lens.py)
     turned   upright, the camera turned straight (plumb.py), levelled
 
+On the turned plane lie the fields of what was reshaped and nudged (field.py), if any: a place of it is looked for where
+they have it from.
+
 Where a picture was joined of several, a sphere stands between the two (sphere.py): a sweep's turned plane is a
 projection of it, and its "lens" drew it on rows and columns of angles.
 
@@ -19,11 +22,11 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from .field import Field
 from .lens import REACH, LensShape
 from .nodes import EVERY, FAR, Nodes, spread
 from .sphere import Across, Lent, Onto, Placed, Sphere
@@ -43,14 +46,6 @@ COVER_STEPS = 72
 """Steps along the canvas's long side between places whose source is known when a box is looked for."""
 WIDEST_STEPS = 200
 """Cells along the canvas's long side when the largest rectangle of a ragged outline is looked for."""
-MESH_TRIED = 12
-"""Steps along the long side of the mesh that is drawn with, if they are enough to be true within…"""
-MESH_TRUE = 5e-5
-"""…this, in long edges: half a px of a large frame, a tenth of one as it is mostly seen. Else as many as it takes…"""
-MESH_MOST = 48
-"""…but not more than these."""
-MESH_ROOM = 0.08
-"""As far around the canvas as handles may lie."""
 
 
 _STRAIGHT = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
@@ -69,6 +64,8 @@ class Geometry:
     level: float = 0.0
     trim: Trimmed = field(default_factory=Trimmed)
     sphere: Sphere | Onto | Across | Lent | Placed | None = None
+    fields: tuple[Field, ...] = ()
+    """What was reshaped and nudged, the last on top."""
     unit: int = 0
     """The length that coordinates are divided by, px, where it is not the frame's long edge."""
 
@@ -101,7 +98,8 @@ class Geometry:
     def straight(self) -> bool:
         """True when rows and columns stay rows and columns, px for px: nothing but turns by a quarter,
         mirrors and a crop."""
-        return self.sphere is None and not self.lens.bends and self.plumb == _STRAIGHT and self.level == 0
+        bent = self.lens.bends or bool(self.fields)
+        return self.sphere is None and not bent and self.plumb == _STRAIGHT and self.level == 0
 
     @cached_property
     def base(self) -> "Geometry":
@@ -112,6 +110,11 @@ class Geometry:
     def untrimmed(self) -> "Geometry":
         """The same map with all that it shows, corners empty."""
         return replace(self, trim=Trimmed(empty=True))
+
+    @cached_property
+    def unbent(self) -> "Geometry":
+        """The same map before anything was reshaped or nudged."""
+        return replace(self, fields=()) if self.fields else self
 
     @cached_property
     def forward(self) -> F64:
@@ -141,6 +144,8 @@ class Geometry:
         g = np.asarray((p @ m[:2, :2].T + m[:2, 2]) / np.maximum(depth, 1e-3)[..., None])
         if self.sphere is not None:
             g = np.nan_to_num(self.sphere.looked_at(g), nan=self.far)
+        for bent in self.fields:
+            g = bent.over(g)
         return g
 
     def turned_to_source(self, points: F64) -> F64:
@@ -151,6 +156,8 @@ class Geometry:
         """Turned (..., 2) to where the lens put it, from the middle; NaN behind the camera."""
         m = self.backward
         g = np.asarray(points, float)
+        for bent in reversed(self.fields):
+            g = bent.under(g)
         if self.sphere is not None:
             g = self.sphere.held(g)
         depth = g @ m[2, :2] + m[2, 2]
@@ -206,7 +213,9 @@ class Geometry:
 
     @cached_property
     def canvas(self) -> Box:
-        """All of the turned plane that shows something, within reason; on whole px."""
+        """All of the turned plane that shows something, within reason; on whole px. What is reshaped moves within it."""
+        if self.fields:
+            return self.unbent.canvas
         if self.straight:
             half = np.abs(self.forward[:2, :2]) @ self.middle
             return Box(-half[0], -half[1], half[0], half[1])
@@ -262,8 +271,15 @@ class Geometry:
     def nodes(self, view: "View", ask: Callable[[F64], F64]) -> Nodes:
         """What is asked of the turned plane, every few px of a view. ask: places (..., 2) to values (..., planes)."""
         x, y, dx, dy = self.corner(view)
-        count = math.ceil(view.size[0] / EVERY), math.ceil(view.size[1] / EVERY)
-        return self._nodes((x, y), (dx * EVERY, dy * EVERY), count, ask)
+        every = self.every(view)
+        count = math.ceil(view.size[0] / every), math.ceil(view.size[1] / every)
+        return Nodes.over((x, y), (dx * every, dy * every), count, ask, self.far, every)
+
+    def every(self, view: "View") -> int:
+        """Px of a view between nodes: close enough for what was nudged."""
+        _, _, dx, dy = self.corner(view)
+        grain = min((bent.grain for bent in self.fields), default=math.inf) / max(dx, dy)
+        return EVERY if grain >= EVERY else 8 if grain >= 8 else 4
 
     # views
 
@@ -274,13 +290,24 @@ class Geometry:
     def canvas_key(self) -> str:
         """Names the map but for its crop."""
         return repr(
-            (self.width, self.height, self.orientation, self.lens, self.plumb, self.level, self.sphere)
+            (
+                self.width,
+                self.height,
+                self.orientation,
+                self.lens,
+                self.plumb,
+                self.level,
+                self.sphere,
+                self.fields,
+            )
         )
 
     def shape_key(self) -> str:
         """Names what gives shapes drawn on the developed plane their form on the frame: a turn and a crop
         leave it."""
-        return repr((self.width, self.height, self.orientation, self.lens, self.plumb, self.sphere))
+        return repr(
+            (self.width, self.height, self.orientation, self.lens, self.plumb, self.sphere, self.fields)
+        )
 
     def scale(self, view: View) -> float:
         """Output px per full-size px of a view (the larger of both axes)."""
@@ -364,44 +391,6 @@ class Geometry:
         jacobian = np.stack([along_x, along_y], -1) / (2 * step)
         return np.asarray(1 / np.linalg.svd(jacobian, compute_uv=False)[..., 1])
 
-    @cached_property
-    def mesh(self) -> Nodes:
-        """The map for whoever draws over the picture: source places at nodes over the canvas and a little around it,
-        as many as it takes."""
-        canvas, room = self.canvas, MESH_ROOM
-        start = canvas.x0 - room, canvas.y0 - room
-        width, height = canvas.width + 2 * room, canvas.height + 2 * room
-
-        def with_steps(steps: int) -> Nodes:
-            step = max(width, height) / steps
-            count = math.ceil(width / step), math.ceil(height / step)
-            return self._nodes(start, (step, step), count, self.turned_to_source)
-
-        if self.straight:
-            return with_steps(2)
-        tried = with_steps(MESH_TRIED)
-        rows, columns = (n - 3 for n in tried.values.shape[1:])
-        grid = np.stack(np.meshgrid(np.arange(columns) + 0.5, np.arange(rows) + 0.5), -1)
-        between = start + grid * tried.step
-        true = self.turned_to_source(between)
-        near = np.all(np.abs(true - self.middle) < self.middle + room, axis=-1)
-        off = float(np.abs(tried.at(between) - true).max(-1)[near].max(initial=0.0))
-        # cubics miss by the fourth power of the step
-        steps = math.ceil(MESH_TRIED * (off / MESH_TRUE) ** 0.25)
-        return tried if steps <= MESH_TRIED else with_steps(min(steps, MESH_MOST))
-
-    def described(self) -> dict[str, Any]:
-        """The map for whoever draws over the picture; web/src/model/plane.ts reads it."""
-        b, c, mesh = self.box, self.canvas, self.mesh
-        return {
-            "box": [b.x0, b.y0, b.x1, b.y1], "canvas": [c.x0, c.y0, c.x1, c.y1],
-            "long_edge": self.long_edge, "size": list(self.developed_size),
-            "mesh": {
-                "start": list(mesh.start), "step": mesh.step[0], "columns": mesh.values.shape[2],
-                "source": np.moveaxis(mesh.values, 0, -1).round(7).ravel().tolist(),
-            },
-        }  # fmt: skip
-
 
 @lru_cache(128)
 def _box(geometry: Geometry) -> Box:
@@ -416,7 +405,8 @@ def _box(geometry: Geometry) -> Box:
     if trim.centre is None and trim.width is None and trim.height is None:
         if isinstance(geometry.sphere, Sphere) and aspect is None and trim.shift == (0.0, 0.0):
             return canvas if trim.empty else _on_whole_px(_widest(geometry), geometry)
-        if aspect is None and trim.shift == (0.0, 0.0) and (geometry.straight or trim.empty):
+        whole = geometry.straight or trim.empty or _held_at_its_edges(geometry)
+        if aspect is None and trim.shift == (0.0, 0.0) and whole:
             return canvas
         upright = np.abs(np.array(_TURNS[geometry.orientation]).reshape(2, 2)) @ geometry.middle
         if trim.empty:
@@ -443,6 +433,18 @@ def _box(geometry: Geometry) -> Box:
     if not trim.empty:
         box = kept_inside(box, geometry.cover, (0.0, 0.0))
     return _on_whole_px(box, geometry)
+
+
+def _held_at_its_edges(geometry: Geometry) -> bool:
+    """Whether a straight picture was reshaped within its edges: it shows something everywhere then."""
+    if not geometry.unbent.straight or not geometry.fields:
+        return False
+    canvas, inset = geometry.canvas, 0.5 / geometry.long_edge
+    t = np.linspace(inset, 1 - inset, 257)
+    xs, ys = canvas.x0 + t * canvas.width, canvas.y0 + t * canvas.height
+    rim = [np.stack([xs, xs * 0 + y], -1) for y in (canvas.y0 + inset, canvas.y1 - inset)]
+    rim += [np.stack([ys * 0 + x, ys], -1) for x in (canvas.x0 + inset, canvas.x1 - inset)]
+    return bool(geometry.covered(np.concatenate(rim)).all())
 
 
 def _widest(geometry: Geometry) -> Box:

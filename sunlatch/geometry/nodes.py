@@ -25,11 +25,13 @@ FAR: Final = 9.0
 @dataclass(frozen=True)
 class Nodes:
     """values (planes, rows, columns): of what was asked, at x0 + (column − 1)·step, y0 + (row − 1)·step of the turned
-    plane: one node more than the places asked for lies before them, and two behind. step: (across, down)."""
+    plane: one node more than the places asked for lies before them, and two behind. step: (across, down); every: px from
+    node to node, where they lie over a view."""
 
     values: F64
     start: tuple[float, float]
     step: tuple[float, float]
+    every: int = EVERY
 
     @staticmethod
     def over(
@@ -38,6 +40,7 @@ class Nodes:
         count: tuple[int, int],
         ask: Callable[[F64], F64],
         far: float = FAR,
+        every: int = EVERY,
     ) -> "Nodes":
         """Nodes from `start` for count (across, down) steps. ask: places (..., 2) of the turned plane to values
         (..., planes), which are held within ±far."""
@@ -45,7 +48,7 @@ class Nodes:
         ys = start[1] + step[1] * np.arange(-1, count[1] + 2)
         found = ask(np.stack(np.meshgrid(xs, ys), -1))
         values = np.ascontiguousarray(np.moveaxis(np.clip(found, -far, far), -1, 0))
-        return Nodes(values, start, step)
+        return Nodes(values, start, step, every)
 
     def at(self, points: F64) -> F64:
         """Values (..., planes) at places (..., 2) of the turned plane within the nodes: the reference of the kernels."""
@@ -79,13 +82,42 @@ def lagrange(t):  # type: ignore[no-untyped-def]
     return -t * b * c / 6.0, a * b * c * 0.5, -a * t * c * 0.5, a * t * b / 6.0
 
 
+@kernel("void(float64[:, :, ::1], float64[:, ::1], float64[:, ::1])")
+def _at(values, places, out):  # type: ignore[no-untyped-def]
+    """Planes of nodes at places (n, 2) counted in steps from the second node; beyond them, what their rim says."""
+    rows, columns = values.shape[1], values.shape[2]
+    for n in range(places.shape[0]):
+        x = min(max(0.0, places[n, 0]), columns - 3.0)
+        y = min(max(0.0, places[n, 1]), rows - 3.0)
+        i, j = min(int(x), columns - 4), min(int(y), rows - 4)
+        u0, u1, u2, u3 = lagrange(x - i)
+        v0, v1, v2, v3 = lagrange(y - j)
+        for k in range(values.shape[0]):
+            p = values[k]
+            out[n, k] = (
+                v0 * (u0 * p[j, i] + u1 * p[j, i + 1] + u2 * p[j, i + 2] + u3 * p[j, i + 3])
+                + v1 * (u0 * p[j + 1, i] + u1 * p[j + 1, i + 1] + u2 * p[j + 1, i + 2] + u3 * p[j + 1, i + 3])
+                + v2 * (u0 * p[j + 2, i] + u1 * p[j + 2, i + 1] + u2 * p[j + 2, i + 2] + u3 * p[j + 2, i + 3])
+                + v3 * (u0 * p[j + 3, i] + u1 * p[j + 3, i + 1] + u2 * p[j + 3, i + 2] + u3 * p[j + 3, i + 3])
+            )
+
+
+def scattered(nodes: Nodes, points: F64) -> F64:
+    """Values (..., planes) at places (..., 2) of the turned plane, wherever they lie: beyond the nodes, what their rim says."""
+    places = np.ascontiguousarray((np.asarray(points, float).reshape(-1, 2) - nodes.start) / nodes.step)
+    out = np.empty((len(places), nodes.values.shape[0]))
+    _at(nodes.values, np.nan_to_num(places), out)
+    return out.reshape(*np.shape(points)[:-1], nodes.values.shape[0])
+
+
 @part
-def along_row(values, row, first, unit, origin, line, out):  # type: ignore[no-untyped-def]
+def along_row(values, row, first, unit, origin, every, line, out):  # type: ignore[no-untyped-def]
     """A plane of nodes at the px of one row: (value · unit − origin). row: counted from the node plane's first place;
-    first: the node of the first px; line: room for a row of nodes; out: as many px as fit, in whole steps of 16."""
-    j = row // EVERY
-    w0, w1, w2, w3 = lagrange((row - j * EVERY) / EVERY)
-    steps = out.size // EVERY
+    first: the node of the first px; line: room for a row of nodes; out: as many px as fit, in whole steps."""
+    j = row // every
+    w0, w1, w2, w3 = lagrange((row - j * every) / every)
+    steps = out.size // every
+    part = np.float32(1.0 / every)
     for i in range(steps + 3):
         c = first + i
         total = w0 * values[j, c] + w1 * values[j + 1, c] + w2 * values[j + 2, c] + w3 * values[j + 3, c]
@@ -96,19 +128,19 @@ def along_row(values, row, first, unit, origin, line, out):  # type: ignore[no-u
         a1 = np.float32(r - p / 3.0 - q / 2.0 - t / 6.0)
         a2 = np.float32((p + r) / 2.0 - q)
         a3 = np.float32((t - p) / 6.0 + (q - r) / 2.0)
-        here = out[s * EVERY : (s + 1) * EVERY]
-        for c in range(EVERY):
-            f = np.float32(c) * np.float32(1.0 / EVERY)
+        here = out[s * every : (s + 1) * every]
+        for c in range(every):
+            f = np.float32(c) * part
             here[c] = a0 + f * (a1 + f * (a2 + f * a3))
 
 
-@kernel("void(float64[:, :, ::1], float64[::1], float64[::1], int64, float32[:, :, :])")
-def _spread(values, scale, shift, top, out):  # type: ignore[no-untyped-def]
-    width = -(-out.shape[2] // EVERY) * EVERY
-    line, row = np.empty(width // EVERY + 3), np.empty(width, np.float32)
+@kernel("void(float64[:, :, ::1], float64[::1], float64[::1], int64, int64, float32[:, :, :])")
+def _spread(values, scale, shift, top, every, out):  # type: ignore[no-untyped-def]
+    width = -(-out.shape[2] // every) * every
+    line, row = np.empty(width // every + 3), np.empty(width, np.float32)
     for k in range(out.shape[0]):
         for r in range(out.shape[1]):
-            along_row(values[k], top + r, 0, scale[k], shift[k], line, row)
+            along_row(values[k], top + r, 0, scale[k], shift[k], every, line, row)
             here = out[k, r]
             for c in range(out.shape[2]):
                 here[c] = row[c]
@@ -117,4 +149,4 @@ def _spread(values, scale, shift, top, out):  # type: ignore[no-untyped-def]
 def spread(nodes: Nodes, scale: F64, shift: F64, top: int, out: F32) -> None:
     """Fill (planes, rows, w) with value · scale + shift at every px of a view whose first px is the nodes' start,
     from row `top` on."""
-    _spread(nodes.values, np.asarray(scale, float), -np.asarray(shift, float), top, out)
+    _spread(nodes.values, np.asarray(scale, float), -np.asarray(shift, float), top, nodes.every, out)

@@ -17,7 +17,7 @@ from ..compiled import inlined, kernel, part
 from ..patience import go_on
 from .filters import PHASES, SHARP, phase_table
 from .map import Geometry
-from .nodes import EVERY, Nodes, along_row, spread
+from .nodes import Nodes, along_row, spread
 from .view import View
 
 F32 = NDArray[np.float32]
@@ -82,24 +82,24 @@ def _held(places, low, last):  # type: ignore[no-untyped-def]
 
 
 @kernel(
-    "void(float32[:, :, ::1], float64[:, :, ::1], int64, int64, float64[::1], float32[:, ::1], boolean,"
+    "void(float32[:, :, ::1], float64[:, :, ::1], int64, int64, int64, float64[::1], float32[:, ::1], boolean,"
     " float32[:, :, :])",
     fastmath=False,
 )
-def _warp(source, nodes, top, left, raster, table, held, out):  # type: ignore[no-untyped-def]
-    """out (planes, rows, columns), the block of a view that begins at (top, left). nodes (2 or 2·planes, …): where
-    every 16th px comes from; raster: px per long edge across and down, where the block of source begins, x and y."""
+def _warp(source, nodes, every, top, left, raster, table, held, out):  # type: ignore[no-untyped-def]
+    """out (planes, rows, columns), the block of a view that begins at (top, left). nodes (2 or 2·planes, …): where one in
+    `every` px comes from; raster: px per long edge across and down, where the block of source begins, x and y."""
     low = np.float32(table.shape[1] // 2 + 1)
     last_x, last_y = np.float32(source.shape[2] - 1) - low, np.float32(source.shape[1] - 1) - low
     apart = nodes.shape[0] > 2
-    width = -(-out.shape[2] // EVERY) * EVERY
-    line, xs, ys = np.empty(width // EVERY + 3), np.empty(width, np.float32), np.empty(width, np.float32)
+    width = -(-out.shape[2] // every) * every
+    line, xs, ys = np.empty(width // every + 3), np.empty(width, np.float32), np.empty(width, np.float32)
     for r in range(out.shape[1]):
         for k in range(out.shape[0]):
             if k == 0 or apart:
                 n = 2 * k if apart else 0
-                along_row(nodes[n], top + r, left // EVERY, raster[0], raster[2], line, xs)
-                along_row(nodes[n + 1], top + r, left // EVERY, raster[1], raster[3], line, ys)
+                along_row(nodes[n], top + r, left // every, raster[0], raster[2], every, line, xs)
+                along_row(nodes[n + 1], top + r, left // every, raster[1], raster[3], every, line, ys)
                 _held(xs, low, last_x)
                 _held(ys, low, last_y)
             if held:
@@ -109,11 +109,12 @@ def _warp(source, nodes, top, left, raster, table, held, out):  # type: ignore[n
 
 
 def _block_source(
-    nodes: F64, block: tuple[int, int, int, int], size: tuple[int, int], unit: F64, margin: int, wraps: bool
+    nodes: Nodes, block: tuple[int, int, int, int], size: tuple[int, int], unit: F64, margin: int, wraps: bool
 ) -> tuple[int, int, int, int]:
     """Top, bottom, left, right of the source px a block (first row, last, first column, last) needs."""
     first, last, left, right = block
-    near = nodes[:, first // EVERY : -(-last // EVERY) + 3, left // EVERY : -(-right // EVERY) + 3]
+    every = nodes.every
+    near = nodes.values[:, first // every : -(-last // every) + 3, left // every : -(-right // every) + 3]
     xs, ys = near[0::2] * unit[0], near[1::2] * unit[1]
     turns = size[0] if wraps else 0  # what goes round is read past its edges
     low_x, high_x = np.clip([xs.min(), xs.max()], -turns, size[0] + turns)
@@ -149,7 +150,7 @@ def warp(
     table = phase_table(round(step, 4), geometry.straight)
     unit = geometry.long_edge * scale
     apart = geometry.lens.lateral and count == 3
-    nodes = geometry.nodes(view, geometry.apart_to_source if apart else geometry.turned_to_source).values
+    nodes = geometry.nodes(view, geometry.apart_to_source if apart else geometry.turned_to_source)
     out = np.empty((count, view.size[1], view.size[0]), np.float32)
     margin = table.shape[1] // 2 + 2
 
@@ -164,7 +165,17 @@ def warp(
             return
         raster = np.array([unit[0], unit[1], low + 0.5, top + 0.5])
         read = fetch(top, bottom, low, high)
-        _warp(read, nodes, first, left, raster, table, step <= SHARP, out[:, first:last, left:right])
+        _warp(
+            read,
+            nodes.values,
+            nodes.every,
+            first,
+            left,
+            raster,
+            table,
+            step <= SHARP,
+            out[:, first:last, left:right],
+        )
 
     places = [
         (r, c) for r in range(0, view.size[1], BLOCK_ROWS) for c in range(0, view.size[0], BLOCK_COLUMNS)
@@ -200,10 +211,12 @@ def origins(geometry: Geometry, view: View, rows: tuple[int, int], out: F32) -> 
         return np.concatenate([upright, geometry.radius2(points)[..., None]], -1)
 
     x, y, dx, dy = geometry.corner(view)
-    first, last = rows[0] // EVERY, -(-rows[1] // EVERY)
-    count = math.ceil(view.size[0] / EVERY), last - first
-    nodes = Nodes.over((x, y + first * EVERY * dy), (dx * EVERY, dy * EVERY), count, ask, geometry.far)
-    spread(nodes, np.ones(3), np.zeros(3), rows[0] - first * EVERY, out)
+    every = geometry.every(view)
+    first, last = rows[0] // every, -(-rows[1] // every)
+    count = math.ceil(view.size[0] / every), last - first
+    start, step = (x, y + first * every * dy), (dx * every, dy * every)
+    nodes = Nodes.over(start, step, count, ask, geometry.far, every)
+    spread(nodes, np.ones(3), np.zeros(3), rows[0] - first * every, out)
     if geometry.wraps:
         np.mod(out[0], np.float32(1), out=out[0])
     gains = 1 / geometry.lens.transmitted(np.linspace(0, 1, 1025))

@@ -42,14 +42,17 @@ from .repairs import (
     WireRepair,
 )
 from .sentence import ground_sentences, ingredient_sentence, move_sentence, repair_sentence
+from .shapes import AnyShape, BentLine, NudgeBrush, NudgeLine, NudgeStroke, Pin, PulledPart, ReshapeLine
 
 __all__ = [
     "MOST",
     "SCHEMA_VERSION",
     "SPARE_EDGES",
     "AnyRepair",
+    "AnyShape",
     "Area",
     "AreaMask",
+    "BentLine",
     "Bracket",
     "BracketMember",
     "Brush",
@@ -65,9 +68,15 @@ __all__ = [
     "LoanLine",
     "MoveLine",
     "NewSky",
+    "NudgeBrush",
+    "NudgeLine",
+    "NudgeStroke",
     "Painted",
+    "Pin",
+    "PulledPart",
     "ReadAt",
     "RegrowRepair",
+    "ReshapeLine",
     "Scene",
     "Source",
     "Spare",

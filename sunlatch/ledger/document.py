@@ -25,6 +25,7 @@ from ..parameters import Params, number
 from .joined import Base, FrameBase, Id, Three
 from .migrations import SCHEMA_VERSION, migrate
 from .repairs import MOST, AnyRepair, NewSky
+from .shapes import MOST_SHAPES, AnyShape
 
 
 class _Strict(BaseModel):
@@ -231,7 +232,7 @@ class Latch(_Strict):
 class Scene(_Strict):
     """A picture in the making."""
 
-    schema_version: Literal[5] = SCHEMA_VERSION
+    schema_version: Literal[6] = SCHEMA_VERSION
     name: str = Field(default="", max_length=200)
     sources: list[Source] = Field(min_length=1, max_length=60)
     base: Base = Field(default_factory=FrameBase)
@@ -239,6 +240,7 @@ class Scene(_Strict):
     ground: Ground = Field(default_factory=Ground)
     repairs: list[AnyRepair] = Field(default_factory=list, max_length=MOST)
     sky: NewSky | None = None
+    shapes: list[AnyShape] = Field(default_factory=list, max_length=MOST_SHAPES)
     latches: list[Latch] = Field(default_factory=list, max_length=200)
     moves: list[AnyMove] = Field(default_factory=list, max_length=200)
     groups: list[Group] = Field(default_factory=list, max_length=100)
@@ -247,7 +249,7 @@ class Scene(_Strict):
     def _whole(self) -> Self:
         ids = [latch.id for latch in self.latches] + [move.id for move in self.moves]
         ids += [i.id for latch in self.latches for i in latch.ingredients] + [g.id for g in self.groups]
-        ids += [loan.id for loan in self.loans] + [repair.id for repair in self.repairs]
+        ids += [line.id for lines in (self.loans, self.repairs, self.shapes) for line in lines]
         if len(ids) != len(set(ids)):
             raise ValueError("two things in the document have the same id")
         self._based()

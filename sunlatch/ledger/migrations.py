@@ -6,7 +6,7 @@ from typing import Any, Final, Literal
 
 from ..errors import DocumentError
 
-SCHEMA_VERSION: Final[Literal[5]] = 5
+SCHEMA_VERSION: Final[Literal[6]] = 6
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 
@@ -48,7 +48,12 @@ def _repairs(data: dict[str, Any]) -> dict[str, Any]:
     return data | {"schema_version": 5}
 
 
-MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue, 2: _place, 3: _base, 4: _repairs}
+def _shapes(data: dict[str, Any]) -> dict[str, Any]:
+    """5 → 6: a picture may be reshaped and nudged; until then it was not."""
+    return data | {"schema_version": 6}
+
+
+MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue, 2: _place, 3: _base, 4: _repairs, 5: _shapes}
 """From version → a function that returns the document at version + 1."""
 
 

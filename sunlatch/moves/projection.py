@@ -22,6 +22,10 @@ class ProjectionParams(Params):
         "Squeeze", default=1.0, low=0.0, high=1.5, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="Panini only: how strongly the sides are drawn together; 0 is rectilinear",
     )  # fmt: skip
+    stretch: float = number(
+        "Borders stretched", default=0.0, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        hint="How far the ragged outline is drawn out to the edges, smoothly; 0 leaves it",
+    )  # fmt: skip
 
 
 MOVE = MoveKind(

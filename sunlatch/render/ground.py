@@ -31,6 +31,7 @@ from ..patience import go_on
 from .cache import ByteCache, key_of
 from .lens_profile import from_database, from_opcodes
 from .sensor import Sensor, SensorPlan, Stage
+from .shapes import shaped
 from .workshop import Workshop
 
 F32 = NDArray[np.float32]
@@ -84,6 +85,11 @@ def lens_of(scene: Scene, info: FrameInfo) -> LensShape:
 
 def map_of(scene: Scene, info: FrameInfo) -> Geometry:
     """The coordinate map of a scene on a frame, of which only its facts are needed. Raises GeometryError."""
+    stretch = settings_of(scene, "projection").stretch if scene.base.kind == "sweep" else 0.0
+    return shaped(_map_of_ground(scene, info), scene.shapes, stretch)
+
+
+def _map_of_ground(scene: Scene, info: FrameInfo) -> Geometry:
     plumb, trim = settings_of(scene, "plumb"), settings_of(scene, "trim")
     size = info.developed_size
     centre = None if trim.centre is None else (trim.centre.x, trim.centre.y)

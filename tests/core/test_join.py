@@ -13,7 +13,7 @@ from fieldworld.optics import turning
 from fieldworld.truth import truth_of
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file
-from sunlatch.geometry import View, solve_on_sphere
+from sunlatch.geometry import View, mesh_of, solve_on_sphere
 from sunlatch.join import Joined, JoinStore, key_of_join, order_of, plan_sweep, scene_of, taken_of
 from sunlatch.ledger import Painted, Scene, Source, parse_scene
 from sunlatch.render import Engine
@@ -180,7 +180,7 @@ def test_what_is_latched_stays_on_its_thing_in_every_projection(
         geometry = engine.develop(scene, joined).geometry
         back = geometry.turned_to_source(geometry.to_turned(places))
         assert np.abs(back - places).max() < 1e-6
-        mesh = geometry.mesh
+        mesh = mesh_of(geometry)
         assert np.abs(mesh.at(geometry.to_turned(places)) - places).max() * base.unit < 1.0
 
 

@@ -8,7 +8,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from sunlatch.blocks import reader
-from sunlatch.geometry import Geometry, LensShape, Trimmed, View, homography, origins, warp
+from sunlatch.geometry import Geometry, LensShape, Trimmed, View, homography, mesh_of, origins, warp
 from sunlatch.geometry.nodes import EVERY, Nodes, spread
 
 
@@ -90,7 +90,7 @@ def test_a_field_of_displacements_needs_one_formula(carried):
     out = np.empty((3, view.size[1], view.size[0]), np.float32)
     origins(carried, view, (0, view.size[1]), out)
     assert np.abs(out[:2].transpose(1, 2, 0) - at / [240, 160]).max() < 1e-4
-    mesh = carried.mesh.at(carried.points(view)) * 240
+    mesh = mesh_of(carried).at(carried.points(view)) * 240
     assert np.abs(mesh - at).max() < 0.1
 
 

@@ -1,5 +1,6 @@
 """Ground with pointer and keyboard: plumb lines, a crop, a horizon; a proposal, and putting parts back."""
 
+import base64
 import json
 import re
 import urllib.request
@@ -89,7 +90,7 @@ def _shown(page: Page, upright: np.ndarray, size: tuple[int, int]) -> np.ndarray
     # the frame was held on its side: upright is a quarter turn of what was captured
     source = np.stack([-turned[..., 1], turned[..., 0]], -1) if scene["frame"]["orientation"] == 8 else turned
     mesh = m["mesh"]
-    nodes = np.array(mesh["source"]).reshape(-1, mesh["columns"], 2)
+    nodes = np.frombuffer(base64.b64decode(mesh["source"]), "<f4").reshape(-1, mesh["columns"], 2)
     rows, columns = np.mgrid[: len(nodes), : mesh["columns"]]
     places = np.stack([columns - 1, rows - 1], -1) * mesh["step"] + mesh["start"]
     # without a lens the map is a homography, which the mesh's nodes give exactly

@@ -179,6 +179,73 @@ def test_repairs_are_lines_and_follow_what_comes_later(page: Page):
     assert len(repairs(page)) == count - 1
 
 
+def shapes(page: Page) -> list[dict]:
+    scene = page.url.split("/")[-1]
+    got = page.evaluate("id => fetch(`/api/scenes/${id}`).then(r => r.json())", scene)
+    return got["revision"]["document"]["shapes"]
+
+
+def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(page: Page):
+    before = picture(page).astype(int)
+    h = before.shape[0]
+    hold(page, "Pull nearer")
+    places = [(0.003, 0.7), (0.5, 0.72), (0.997, 0.7), (0.997, 0.995), (0.5, 0.995), (0.003, 0.995)]
+    on = [on_picture(page, x, y) for x, y in places]
+    page.mouse.move(*on[0])
+    page.mouse.down()
+    for to in on[1:]:
+        page.mouse.move(*to, steps=5)
+    page.mouse.up()
+    undo_says(page, "A foreground pulled nearer")
+    page.keyboard.press("Escape")
+    pulled = picture(page).astype(int)
+    assert pulled.shape == before.shape
+    assert np.abs(pulled - before)[round(0.9 * h) :].mean() > 4
+    assert np.abs(pulled - before)[: h // 2].mean() < 0.6
+    page.get_by_label("Show how far each part is stretched").check()
+    assert page.locator(".grid text").count() > 3
+    accessible(page)
+    page.get_by_label("Show how far each part is stretched").uncheck()
+    # a line, place by place: it is straight from the third on, and its places are handles
+    hold(page, "Straighten")
+    for x, y in ((0.1, 0.42), (0.5, 0.45), (0.9, 0.42)):
+        page.mouse.click(*on_picture(page, x, y))
+        settled(page)
+    undo_says(page, "Made straight")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    (one,) = shapes(page)
+    assert len(one["lines"][0]["points"]) == 6
+    ys = [page.get_by_role("slider", name=f"Line 1, place {n};").bounding_box()["y"] for n in (1, 2, 3)]
+    assert np.ptp(ys) < 2
+    drag_by(page, page.get_by_role("slider", name="Line 1, place 2;"), 0, 8)
+    undo_says(page, "A line moved")
+    # the brush: what is dragged goes along, while it is dragged
+    hold(page, "Nudge")
+    page.get_by_label("What the brush does").select_option("carries")
+    start = picture(page).astype(int)
+    x, y = on_picture(page, 0.3, 0.8)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 40, y, steps=8)
+    page.wait_for_timeout(1500)
+    assert len(shapes(page)) == 1  # nothing is saved yet
+    page.mouse.up()
+    undo_says(page, "Nudged")
+    assert np.abs(picture(page).astype(int) - start).max() > 10
+    page.keyboard.press("Escape")
+    lines = page.get_by_role("list", name="Shape").get_by_role("listitem")
+    expect(lines).to_have_count(2)
+    for _ in range(2):
+        opened = lines.first.get_by_role("button", name="Open")
+        if opened.count():
+            opened.click()
+        page.get_by_role("button", name="Take it all out").click()
+        settled(page)
+    assert shapes(page) == []
+    assert np.abs(picture(page).astype(int) - before).mean() < 0.6
+
+
 def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     before = picture(page).astype(int)
     page.get_by_role("button", name="Bring a sky from another frame").click()

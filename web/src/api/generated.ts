@@ -1773,6 +1773,12 @@ export interface components {
             take: components["schemas"]["Field"][];
             /** Brush */
             brush: components["schemas"]["Field"][];
+            /** Nudge Brush */
+            nudge_brush: components["schemas"]["Field"][];
+            /** Bent Line */
+            bent_line: components["schemas"]["Field"][];
+            /** Pulled */
+            pulled: components["schemas"]["Field"][];
             /** Complaints */
             complaints: {
                 [key: string]: string;
@@ -2316,6 +2322,20 @@ export interface components {
              * @default 0
              */
             ev: number;
+        };
+        /**
+         * BentLine
+         * @description A line along something that should be straight. points: x, y in turn, at least three places.
+         */
+        BentLine: {
+            /** Points */
+            points: number[];
+            /**
+             * What
+             * @default straight
+             * @enum {string}
+             */
+            what: "straight" | "level" | "upright";
         };
         /** BloomMove */
         BloomMove: {
@@ -3942,6 +3962,13 @@ export interface components {
             /** Size */
             size: number[];
             /**
+             * Held Back
+             * @default {}
+             */
+            held_back: {
+                [key: string]: number;
+            };
+            /**
              * Kept
              * @default []
              */
@@ -3949,7 +3976,7 @@ export interface components {
         };
         /**
          * MeshOut
-         * @description Places of the frame (x, y, x, y …, row by row) at nodes of the turned plane, `columns` to a row, one before
+         * @description Places of the frame (x, y, x, y …, row by row: float32, base64) at nodes of the turned plane, `columns` to a row, one before
          *     `start` and then every `step` long edges; between them lie cubics (sunlatch/geometry/nodes.py).
          */
         MeshOut: {
@@ -3960,7 +3987,7 @@ export interface components {
             /** Columns */
             columns: number;
             /** Source */
-            source: number[];
+            source: string;
         };
         /** MonochromeMove */
         MonochromeMove: {
@@ -4150,6 +4177,72 @@ export interface components {
              */
             grain: number;
         };
+        /**
+         * NudgeLine
+         * @description Strokes that carry, swell, draw in, settle and put back.
+         */
+        NudgeLine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "nudge";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Strokes */
+            strokes?: components["schemas"]["NudgeStroke"][];
+            params?: components["schemas"]["NudgeParams"];
+        };
+        /**
+         * NudgeParams
+         * @description How much of it all.
+         */
+        NudgeParams: {
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * NudgeStroke
+         * @description A stroke of the brush. points: x, y and pressure (0–1) in turn.
+         */
+        NudgeStroke: {
+            /**
+             * Verb
+             * @default carry
+             * @enum {string}
+             */
+            verb: "carry" | "swell" | "draw_in" | "settle" | "put_back";
+            /**
+             * Radius
+             * @default 0.05
+             */
+            radius: number;
+            /**
+             * Strength
+             * @default 0.8
+             */
+            strength: number;
+            /** Points */
+            points: number[];
+        };
         /** OutlineIngredient */
         OutlineIngredient: {
             /** Id */
@@ -4228,6 +4321,26 @@ export interface components {
             v: number;
             /** Stops */
             stops: number;
+        };
+        /**
+         * Pin
+         * @description A place held where it is, or carried by dx, dy.
+         */
+        Pin: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Dx
+             * @default 0
+             */
+            dx: number;
+            /**
+             * Dy
+             * @default 0
+             */
+            dy: number;
         };
         /** PlumbGround */
         PlumbGround: {
@@ -4541,6 +4654,29 @@ export interface components {
              * @default 1
              */
             squeeze: number;
+            /**
+             * Stretch
+             * @default 0
+             */
+            stretch: number;
+        };
+        /**
+         * PulledPart
+         * @description A foreground pulled larger toward its lower edge. outline: x, y in turn.
+         */
+        PulledPart: {
+            /** Outline */
+            outline: number[];
+            /**
+             * Amount
+             * @default 1.25
+             */
+            amount: number;
+            /**
+             * Soft
+             * @default 0.12
+             */
+            soft: number;
         };
         /** RampIngredient */
         RampIngredient: {
@@ -4831,6 +4967,57 @@ export interface components {
             hue: number;
         };
         /**
+         * ReshapeLine
+         * @description Pins, lines and a part that is pulled larger, met together.
+         */
+        ReshapeLine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reshape";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /** Id */
+            id: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Pins */
+            pins?: components["schemas"]["Pin"][];
+            /** Lines */
+            lines?: components["schemas"]["BentLine"][];
+            /** Pulled */
+            pulled?: components["schemas"]["PulledPart"][];
+            params?: components["schemas"]["ReshapeParams"];
+        };
+        /**
+         * ReshapeParams
+         * @description How far a handle is felt, and whether the picture's edges stay.
+         */
+        ReshapeParams: {
+            /**
+             * Reach
+             * @default 0.25
+             */
+            reach: number;
+            /**
+             * Edges
+             * @default true
+             */
+            edges: boolean;
+        };
+        /**
          * RevisionOut
          * @description A scene at one revision, with what undo and redo would do.
          */
@@ -5006,10 +5193,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            schema_version: 5;
+            schema_version: 6;
             /**
              * Name
              * @default
@@ -5025,6 +5212,8 @@ export interface components {
             /** Repairs */
             repairs?: (components["schemas"]["SpecksRepair"] | components["schemas"]["HealRepair"] | components["schemas"]["CloneRepair"] | components["schemas"]["WireRepair"] | components["schemas"]["RegrowRepair"])[];
             sky?: components["schemas"]["NewSky"] | null;
+            /** Shapes */
+            shapes?: (components["schemas"]["ReshapeLine"] | components["schemas"]["NudgeLine"])[];
             /** Latches */
             latches?: components["schemas"]["Latch"][];
             /** Moves */

@@ -22,6 +22,7 @@ import LoupePair from "./LoupePair.vue";
 import MoveHandles from "./MoveHandles.vue";
 import PickMarks from "./PickMarks.vue";
 import RepairMarks from "./RepairMarks.vue";
+import ShapeMarks from "./ShapeMarks.vue";
 import TrimHandles from "./TrimHandles.vue";
 
 const scene = useScene();
@@ -177,7 +178,9 @@ const busy = computed(
       </svg>
       <svg v-if="view.station === 'Mend' && (!check || check.what === 'specks')" class="handles">
         <RepairMarks :frame="frame" />
+        <ShapeMarks :frame="frame" />
       </svg>
+      <svg v-if="view.station === 'Join' && !check" class="handles"><ShapeMarks :frame="frame" /></svg>
       <PickMarks :frame="frame" :pointer="pointer" />
       <svg v-if="aim && view.tool" class="handles">
         <path class="aim" :d="`M${onStage(frame, aim).x - 12} ${onStage(frame, aim).y}h24m-12 -12v24`" />

@@ -13,10 +13,13 @@ export type Map = Schemas["MapOut"];
 export class Plane {
   private readonly columns: number;
   private readonly rows: number;
+  private readonly source: Float32Array;
 
   constructor(readonly map: Map) {
+    const bytes = Uint8Array.from(atob(map.mesh.source), (c) => c.charCodeAt(0));
+    this.source = new Float32Array(bytes.buffer);
     this.columns = map.mesh.columns;
-    this.rows = map.mesh.source.length / 2 / this.columns;
+    this.rows = this.source.length / 2 / this.columns;
   }
 
   get width(): number {
@@ -61,17 +64,26 @@ export class Plane {
     return this.fromTurned({ x: x0 + p.x * (x1 - x0), y: y0 + p.y * (y1 - y0) });
   }
 
+  /** Length on the picture per length on the frame at a place (fractions of the shown picture), the larger way. */
+  stretch(p: Spot): number {
+    const [x0, y0, x1, y1] = this.map.box as Region;
+    const { xx, xy, yx, yy } = this.asked({ x: x0 + p.x * (x1 - x0), y: y0 + p.y * (y1 - y0) });
+    const [sum, det] = [xx * xx + xy * xy + yx * yx + yy * yy, xx * yy - xy * yx];
+    const least = (sum - Math.sqrt(Math.max(0, sum * sum - 4 * det * det))) / 2;
+    return 1 / Math.sqrt(Math.max(least, 1e-6));
+  }
+
   /** Where a place comes from, and how that changes along both axes (xy: x with y). */
   private asked(g: Spot) {
-    const { start, step, source } = this.map.mesh;
+    const { start, step } = this.map.mesh;
     const u = along((g.x - start[0]!) / step, this.columns);
     const v = along((g.y - start[1]!) / step, this.rows);
     const out = { x: 0, y: 0, xx: 0, xy: 0, yx: 0, yy: 0 };
     for (let j = 0; j < 4; j++)
       for (let i = 0; i < 4; i++) {
         const at = 2 * ((v.first + j) * this.columns + u.first + i);
-        const x = source[at]!;
-        const y = source[at + 1]!;
+        const x = this.source[at]!;
+        const y = this.source[at + 1]!;
         const [w, dx, dy] = [
           v.weight[j]! * u.weight[i]!,
           v.weight[j]! * u.slope[i]!,
@@ -88,7 +100,8 @@ export class Plane {
   }
 
   private nearest(p: Spot): Spot {
-    const { start, step, source } = this.map.mesh;
+    const { start, step } = this.map.mesh;
+    const source = this.source;
     let best = 0;
     let least = Infinity;
     for (let n = 0; n < source.length; n += 2) {

@@ -43,7 +43,8 @@ export const useScene = defineStore("scene", () => {
   function show(next: SceneDocument): void {
     document.value = JSON.parse(JSON.stringify(next)) as SceneDocument;
     dirty.value = false;
-    const lines = [...moves.value, ...(document.value.repairs ?? [])];
+    const { repairs, shapes } = document.value;
+    const lines = [...moves.value, ...(repairs ?? []), ...(shapes ?? [])];
     if (openMove.value?.length === 36 && !lines.some((m) => m.id === openMove.value)) openMove.value = null;
     if (!latches.value.some((l) => l.id === openLatch.value)) openLatch.value = null;
     tick.value++;

@@ -8,7 +8,8 @@ export default {
   said: "Without the open line",
   document(doc, { line }) {
     const ground = (doc.ground ?? {}) as unknown as Record<string, { on?: boolean }>;
-    for (const m of [...(doc.moves ?? []), ...(doc.repairs ?? [])]) if (m.id === line) m.on = false;
+    const lines = [...(doc.moves ?? []), ...(doc.repairs ?? []), ...(doc.shapes ?? [])];
+    for (const m of lines) if (m.id === line) m.on = false;
     if (line && ground[line]) ground[line].on = false;
   },
 } satisfies Check;

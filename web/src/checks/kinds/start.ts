@@ -18,6 +18,7 @@ export default {
     if (station === "Mend") {
       doc.repairs = [];
       doc.sky = null;
+      doc.shapes = [];
       return;
     }
     doc.moves = [];

@@ -11,6 +11,7 @@ export default {
     doc.loans = [];
     doc.repairs = [];
     doc.sky = null;
+    doc.shapes = [];
     delete (doc as { ground?: unknown }).ground;
   },
 } satisfies Check;

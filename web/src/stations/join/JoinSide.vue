@@ -6,11 +6,15 @@ import { computed } from "vue";
 import BandsFolded from "../../components/BandsFolded.vue";
 import GroundLine from "../../components/GroundLine.vue";
 import LoanList from "../../components/LoanList.vue";
+import ShapeLine from "../../components/ShapeLine.vue";
+import ToolRow from "../../components/ToolRow.vue";
 import { headroom, seamTint } from "../../model/seams";
 import { useScene } from "../../stores/scene";
+import { useShape } from "../../stores/shape";
 import { useView } from "../../stores/view";
 
 const scene = useScene();
+const shape = useShape();
 const view = useView();
 const base = computed(() => {
   const held = scene.document?.base;
@@ -34,7 +38,21 @@ const frames = computed(() =>
 );
 const nameOf = (id: string) => scene.opened?.sources.find((s) => s.id === id)?.name ?? "";
 const worst = computed(() => [...(sweep.value?.pairs ?? [])].sort((a, b) => b.residual - a.residual)[0]);
-const ragged = computed(() => !!scene.ground("trim").params.empty);
+const BEND = [
+  {
+    tool: "bend",
+    word: "Straighten a line",
+    hint: "Point along a horizon or a shore that should be straight",
+  },
+];
+const bent = computed(() => shape.shapes.filter((s) => s.kind === "reshape"));
+/** What becomes of the ragged outline. */
+const BORDERS = { crop: "largest crop", stretched: "stretched to the edges", ragged: "left ragged" };
+type Border = keyof typeof BORDERS;
+const border = computed<Border>(() => {
+  if (scene.ground("trim").params.empty) return "ragged";
+  return scene.ground("projection").params.stretch ? "stretched" : "crop";
+});
 
 function exposedBy(ev: number): string {
   const size = Math.abs(ev).toFixed(1);
@@ -60,8 +78,10 @@ function unpaint(): void {
   base.value!.painted = [];
   void scene.commit("What was painted taken out");
 }
-function border(empty: boolean): void {
-  void scene.setGround("trim", { empty }, empty ? "Borders left ragged" : "Largest crop");
+function setBorder(name: Border): void {
+  scene.ground("trim").params.empty = name === "ragged";
+  scene.ground("projection").params.stretch = name === "stretched" ? 1 : 0;
+  void scene.commit(`Borders ${BORDERS[name]}`);
 }
 </script>
 
@@ -82,24 +102,21 @@ function border(empty: boolean): void {
       <div v-if="sweep" class="pad borders" role="group" aria-label="Borders">
         <span>Borders</span>
         <button
+          v-for="(word, name) in BORDERS"
+          :key="name"
           class="plain"
-          :class="{ on: !ragged }"
+          :class="{ on: border === name }"
           type="button"
-          :aria-pressed="!ragged"
-          @click="border(false)"
+          :aria-pressed="border === name"
+          @click="setBorder(name)"
         >
-          largest crop
-        </button>
-        <button
-          class="plain"
-          :class="{ on: ragged }"
-          type="button"
-          :aria-pressed="ragged"
-          @click="border(true)"
-        >
-          left ragged
+          {{ word }}
         </button>
       </div>
+      <div v-if="sweep" class="pad"><ToolRow label="Shape" :tools="BEND" /></div>
+      <ul v-if="sweep && bent.length" class="lines" aria-label="Shape">
+        <ShapeLine v-for="line in bent" :key="line.id" :shape="line" />
+      </ul>
       <h2>Its frames</h2>
       <ul class="frames">
         <li
@@ -178,6 +195,7 @@ h2 {
 .borders {
   display: flex;
   align-items: center;
+  flex-wrap: wrap;
   gap: 6px;
   border-top: 1px solid var(--line);
   border-bottom: 1px solid var(--line);

@@ -6,16 +6,19 @@ import BandsFolded from "../../components/BandsFolded.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import ProposalRow from "../../components/ProposalRow.vue";
 import RepairLine from "../../components/RepairLine.vue";
+import ShapeLine from "../../components/ShapeLine.vue";
 import SkyPart from "../../components/SkyPart.vue";
 import ToolRow from "../../components/ToolRow.vue";
 import { useKeys } from "../../keys/keys";
 import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
+import { useShape } from "../../stores/shape";
 import { useView } from "../../stores/view";
 
 const scene = useScene();
 const view = useView();
 const mend = useMend();
+const shape = useShape();
 const VERBS = [
   { tool: "speck", word: "Speck", hint: "Point at specks, one by one" },
   { tool: "heal", word: "Heal", hint: "Texture from elsewhere, light and colour from around" },
@@ -23,6 +26,13 @@ const VERBS = [
   { tool: "wire", word: "Wire", hint: "A thin line, followed between places pointed at" },
   { tool: "regrow", word: "Regrow", hint: "Fill an outline from what surrounds it" },
 ];
+const SHAPE = [
+  { tool: "bend", word: "Straighten", hint: "Point along what should be a straight line" },
+  { tool: "pin", word: "Pin", hint: "Hold a place, or carry it elsewhere" },
+  { tool: "pull nearer", word: "Pull nearer", hint: "Outline a foreground; it grows toward its lower edge" },
+  { tool: "nudge", word: "Nudge", hint: "Carry, swell, draw in, settle, put back, by brush" },
+];
+const shaping = computed(() => SHAPE.some((s) => s.tool === view.tool));
 const HIDE = [{ tool: "hide", word: "Hide", hint: "Look at the picture without a thing" }];
 const brushes = computed(() => ["speck", "heal", "clone"].includes(view.tool));
 const latches = computed(() => scene.latches.filter((l) => l.ingredients.length));
@@ -39,7 +49,8 @@ useKeys().add(
   { name: "larger brush", says: "a larger brush", key: ".", run: () => sized(1.2) },
 );
 function sized(times: number): void {
-  mend.setBrush("size", mend.brush.size * times);
+  if (view.tool === "nudge") shape.setBrush("radius", shape.brush.radius * times);
+  else mend.setBrush("size", mend.brush.size * times);
 }
 async function fromLatch(e: Event): Promise<void> {
   const box = e.target as HTMLSelectElement;
@@ -52,7 +63,10 @@ watch(
   () => scene.opened?.id,
   () => void mend.count(),
 );
-onBeforeUnmount(mend.putBack);
+onBeforeUnmount(() => {
+  mend.putBack();
+  shape.measured = false;
+});
 </script>
 
 <template>
@@ -66,6 +80,30 @@ onBeforeUnmount(mend.putBack);
         >
       </ToolRow>
       <ToolRow label="Take out" :tools="VERBS" />
+      <ToolRow label="Shape" :tools="SHAPE" />
+      <p v-if="view.tool === 'nudge'" class="brush">
+        <template v-for="f in scene.vocabulary?.nudge_brush" :key="f.name">
+          {{ f.label }}
+          <select
+            v-if="f.kind === 'choice'"
+            class="boxed"
+            :value="shape.brush.verb"
+            aria-label="What the brush does"
+            @change="shape.setBrush(f.name, ($event.target as HTMLSelectElement).value)"
+          >
+            <option v-for="(word, name) in f.words" :key="name" :value="name">{{ word }}</option>
+          </select>
+          <InlineNumber
+            v-else
+            :field="f"
+            :value="shape.brush[f.name as 'radius' | 'strength']"
+            @change="(v) => shape.setBrush(f.name, v)"
+          />
+        </template>
+      </p>
+      <label v-if="shaping || shape.open" class="brush">
+        <input v-model="shape.measured" type="checkbox" /> Show how far each part is stretched
+      </label>
       <p v-if="brushes" class="brush">
         <template v-for="f in scene.vocabulary?.brush" :key="f.name">
           {{ f.label }}
@@ -102,7 +140,10 @@ onBeforeUnmount(mend.putBack);
       </RepairLine>
     </ul>
     <SkyPart />
-    <p v-if="!mend.repairs.length" class="quiet pad">
+    <ul v-if="shape.shapes.length" class="lines" aria-label="Shape">
+      <ShapeLine v-for="line in shape.shapes" :key="line.id" :shape="line" />
+    </ul>
+    <p v-if="!mend.repairs.length && !shape.shapes.length" class="quiet pad">
       Nothing is taken out yet. Find the specks first; then paint, outline or point at what distracts.
     </p>
     <BandsFolded at="Mend" side="over" />

@@ -1,5 +1,6 @@
 /** Mend: what distracts is taken out, beneath everything else. */
 import { readsAs, type AnyRepair } from "../../model/repairs";
+import { shapeReads, type AnyShape } from "../../model/shapes";
 import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
@@ -28,6 +29,8 @@ export default {
     if (lines.length > NAMED) first.push(`${lines.length - NAMED} more`);
     const sky = useScene().document?.sky;
     if (sky?.on) first.push("New sky");
+    const shapes = ((useScene().document?.shapes ?? []) as AnyShape[]).filter((s) => s.on);
+    first.push(...shapes.map((s) => s.name || shapeReads(s)));
     return first.length ? `${first.join(" · ")}.` : "";
   },
 } satisfies Station;

@@ -1,0 +1,126 @@
+"""The fields of what a scene's lines of Reshape and Nudge do, and of the borders of a sweep that are stretched."""
+
+import hashlib
+import json
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+
+from ..geometry import (
+    Field,
+    Geometry,
+    Nodes,
+    Pulls,
+    Sphere,
+    Stroke,
+    enlarged,
+    filled,
+    held_back,
+    nudged,
+    straightened,
+    through,
+)
+from ..ledger import AnyShape, NudgeLine, ReshapeLine
+
+SPACING = 0.25
+"""Between handles along a line, in reaches."""
+GRAIN = 6.0
+"""Reaches, softnesses and radii in which a field may be asked so often, and nothing of it be missed."""
+
+
+def shaped(geometry: Geometry, lines: list[AnyShape], stretch: float = 0.0) -> Geometry:
+    """The same map with what lines do to the picture, one upon another. stretch: how far the borders of a sweep are
+    stretched to the edges, 0 to 1."""
+    if stretch > 0 and isinstance(geometry.sphere, Sphere):
+        geometry = replace(geometry, fields=(_stretched(geometry.untrimmed, stretch),))
+    for line in lines:
+        if not line.on:
+            continue
+        held = line.model_dump_json(exclude={"name", "on"})
+        made = _made(geometry.untrimmed, held, line.kind)
+        if made is not None:
+            geometry = replace(geometry, fields=(*geometry.fields, made))
+    return geometry
+
+
+@lru_cache(16)
+def _stretched(geometry: Geometry, stretch: float) -> Field:
+    nodes, share = filled(geometry.canvas, geometry.covered, stretch)
+    return Field(_digest(geometry, f"stretch {stretch}"), nodes, 0.02, share)
+
+
+def _digest(geometry: Geometry, said: str) -> str:
+    return hashlib.sha256(json.dumps([geometry.canvas_key(), said]).encode()).hexdigest()[:24]
+
+
+@lru_cache(64)
+def _made(geometry: Geometry, held: str, kind: str) -> Field | None:
+    """The field of one line over a map with those before it; None where it does nothing."""
+    line = (ReshapeLine if kind == "reshape" else NudgeLine).model_validate_json(held)
+    digest = _digest(geometry, held)
+    if isinstance(line, NudgeLine):
+        return _nudged(geometry, line, digest)
+    return _reshaped(geometry, line, digest)
+
+
+def _nudged(geometry: Geometry, line: NudgeLine, digest: str) -> Field | None:
+    strokes = []
+    for stroke in line.strokes:
+        flat = np.array(stroke.points, float)
+        points = flat[: len(flat) // 3 * 3].reshape(-1, 3)
+        at = geometry.to_turned(points[:, :2])
+        strokes.append(
+            Stroke(stroke.verb, np.column_stack([at, points[:, 2]]), stroke.radius, stroke.strength)
+        )
+    if not strokes or line.params.strength == 0:
+        return None
+    nodes, share = nudged(geometry.canvas, strokes)
+    if line.params.strength != 1:
+        nodes = Nodes(nodes.values * line.params.strength, nodes.start, nodes.step)
+    return Field(digest, nodes, min(s.radius for s in strokes) / GRAIN, share, line.id)
+
+
+def _reshaped(geometry: Geometry, line: ReshapeLine, digest: str) -> Field | None:
+    reach = line.params.reach
+    at, by = [], []
+    grain = reach / GRAIN
+    if line.pins:
+        placed = geometry.to_turned(np.array([[p.x, p.y] for p in line.pins]))
+        carried = np.array([[p.dx, p.dy] for p in line.pins])
+        at.append(placed + carried)
+        by.append(-carried)
+    for bent in line.lines:
+        flat = np.array(bent.points, float)
+        points = geometry.to_turned(flat[: len(flat) // 2 * 2].reshape(-1, 2))
+        if len(points) < 3 and bent.what == "straight":
+            continue
+        handles = straightened(points, bent.what, SPACING * reach)
+        at.append(handles.at)
+        by.append(handles.by)
+    nodes: Nodes | None = None
+    if at:
+        nodes = through(
+            geometry.canvas, Pulls(np.concatenate(at), np.concatenate(by)), reach, line.params.edges
+        )
+    for part in line.pulled:
+        flat = np.array(part.outline, float)
+        outline = geometry.to_turned(flat[: len(flat) // 2 * 2].reshape(-1, 2))
+        pulled = enlarged(geometry.canvas, outline, part.amount, part.soft)
+        nodes = pulled if nodes is None else _upon(nodes, pulled)
+        grain = min(grain, part.soft / GRAIN)
+    if nodes is None or not nodes.values.any():
+        return None
+    nodes, share = held_back(nodes)
+    return Field(digest, nodes, grain, share, line.id)
+
+
+def _upon(lower: Nodes, upper: Nodes) -> Nodes:
+    """One field upon another, at the nodes of the upper."""
+    rows, columns = upper.values.shape[1:]
+    xs = upper.start[0] + upper.step[0] * (np.arange(columns) - 1)
+    ys = upper.start[1] + upper.step[1] * (np.arange(rows) - 1)
+    points = np.stack(np.meshgrid(xs, ys), -1)
+    through_ = Field("", upper).under(points)
+    whole = Field("", lower).under(through_) - points
+    return Nodes(np.ascontiguousarray(np.moveaxis(whole, -1, 0)), upper.start, upper.step)

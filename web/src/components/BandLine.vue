@@ -1,0 +1,97 @@
+<script setup lang="ts">
+/** One line of the Mend band: its switch, what it says, and, open, its controls and its name. */
+import { ElSwitch } from "element-plus";
+import { computed } from "vue";
+
+import { useScene } from "../stores/scene";
+import { useView } from "../stores/view";
+import TypedLine from "./TypedLine.vue";
+
+const props = defineProps<{ line: { id: string; on: boolean; name: string }; said: string; hint: string }>();
+const scene = useScene();
+const view = useView();
+const own = computed(() => props.line);
+const open = computed(() => scene.openMove === props.line.id);
+
+function toggle(): void {
+  view.tool = "";
+  scene.openMove = open.value ? null : props.line.id;
+}
+function named(name: string): void {
+  own.value.name = name;
+  void scene.commit(`${props.said} named`);
+}
+</script>
+
+<template>
+  <li class="line" :class="{ open, off: !own.on }">
+    <div class="head">
+      <ElSwitch
+        v-model="own.on"
+        size="small"
+        :aria-label="`${said} on or off`"
+        @change="scene.commit(`${said} ${own.on ? 'on' : 'off'}`)"
+      />
+      <slot name="picture" />
+      <p class="sentence" @click="toggle">
+        <b>{{ said }}</b><template v-if="own.name">: {{ own.name }}</template>
+      </p>
+      <button
+        class="plain"
+        type="button"
+        :aria-expanded="open"
+        :aria-label="open ? `Close ${said}` : `Open ${said}`"
+        @click="toggle"
+      >
+        {{ open ? "▾" : "▸" }}
+      </button>
+    </div>
+    <div v-if="open" class="body">
+      <slot />
+      <TypedLine
+        class="boxed name"
+        :value="own.name"
+        maxlength="120"
+        :placeholder="hint"
+        :aria-label="`Name of ${said}`"
+        @done="named"
+      />
+      <div class="acts"><slot name="acts" /></div>
+    </div>
+  </li>
+</template>
+
+<style scoped>
+.line {
+  border-top: 1px solid var(--line);
+  padding: 3px 8px;
+}
+.line.open {
+  background: var(--leaf);
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+.line.off .sentence {
+  color: var(--dim);
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  min-height: 36px;
+}
+.sentence {
+  flex: 1;
+  cursor: pointer;
+}
+.body {
+  padding: 2px 0 6px 4px;
+}
+.name {
+  width: 100%;
+  margin: 4px 0;
+}
+.acts {
+  display: flex;
+  gap: 4px;
+}
+</style>
