@@ -17,7 +17,9 @@ const line = computed(() => props.shape);
 const kind = computed(() => scene.vocabulary?.moves.find((k) => k.kind === line.value.kind));
 const said = computed(() => shapeReads(line.value, kind.value));
 /** Whether there is anything that its settings are about. */
-const felt = computed(() => line.value.kind === "nudge" || line.value.pins.length + line.value.lines.length > 0);
+const felt = computed(
+  () => line.value.kind === "nudge" || line.value.pins.length + line.value.lines.length > 0,
+);
 const share = computed(() => Math.round(100 * all.share(line.value)));
 const straight = computed(() => scene.vocabulary?.bent_line.find((f) => f.name === "what")?.words ?? {});
 
