@@ -7,11 +7,14 @@ if [ ! -x /usr/bin/chromium ]; then
 fi
 # compiled kernels remember their own file only, not what they inline from others
 find sunlatch fieldworld -name '*.nb[ic]' -delete
-bash tests/lint.sh
-.venv/bin/python -m sunlatch.cli warm
-(cd web && npm run --silent test)
 scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
-export SUNLATCH_DATA="$scratch/data"
-# two at a time, each file as a whole: what a file shares is made once
-.venv/bin/python -m pytest -n 2 --dist loadfile "$@"
+bash tests/lint.sh core
+# the face's own checks run beside the rest: browser tests wait more than they compute
+(bash tests/lint.sh face && cd web && npm run --silent test) >"$scratch/face" 2>&1 &
+face=$!
+.venv/bin/python -m sunlatch.cli warm
+# three at a time, each file as a whole: what a file shares is made once
+SUNLATCH_DATA="$scratch/data" .venv/bin/python -m pytest -n 3 --dist loadfile "$@" && tests=0 || tests=$?
+wait $face || { cat "$scratch/face"; exit 1; }
+exit $tests

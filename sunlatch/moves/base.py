@@ -81,3 +81,5 @@ class MoveKind:
     """What to say of settings that do something one may not expect; "" for the others."""
     latched: bool = False
     """True for a Ground move that may be latched."""
+    once: bool = False
+    """True for one that exists once in a scene though its band is not Ground's."""

@@ -21,7 +21,7 @@ def _found() -> dict[str, MoveKind]:
 MOVE_KINDS: Final = _found()
 """Every move by its kind, in the order they are offered."""
 
-GROUND_KINDS: Final = {k: m for k, m in MOVE_KINDS.items() if m.band == "ground"}
+GROUND_KINDS: Final = {k: m for k, m in MOVE_KINDS.items() if m.band == "ground" or m.once}
 """Those that exist once in a scene."""
 
 LIGHT_KINDS: Final = {k: m for k, m in MOVE_KINDS.items() if m.band == "light"}

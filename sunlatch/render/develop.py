@@ -65,6 +65,7 @@ class Development:
             self.geometry.key(), self.ground.plan.key(self.ground.plan.best("crisp")),
             self.latches.where_key(band.noise.latch, band.noise.spare),
             self.latches.where_key(band.crispness.latch, band.crispness.spare),
+            *([self.latches.where_key(band.refocus.latch, band.refocus.spare)] if self.ground.plan.refocuses else []),
         )  # fmt: skip
         self._lent, self._aside = lent, aside
         self.loans = brought(scene, self.ground, self.latches, lent)
@@ -109,14 +110,18 @@ class Development:
     # camera RGB as Ground leaves it
 
     def camera(self, view: View) -> F32:
-        """Camera RGB planes (3, h, w) of a view, upright, Noise and Crispness where they are latched; the
+        """Camera RGB planes (3, h, w) of a view, upright, Noise, Refocus and Crispness where they are latched; the
         lens's falloff is still in it."""
 
         def make() -> F32:
-            noise, crisp = self.scene.ground.noise, self.scene.ground.crispness
-            there = self.latches.where(noise.latch, noise.spare, view) if self.ground.plan.smooths else None
-            sharp = self.latches.where(crisp.latch, crisp.spare, view) if self.ground.plan.crisps else None
-            if there is None and sharp is None:
+            band, plan = self.scene.ground, self.ground.plan
+            there, clear, sharp = (
+                self.latches.where(line.latch, line.spare, view) if acts else None
+                for line, acts in (
+                    (band.noise, plan.smooths), (band.refocus, plan.refocuses), (band.crispness, plan.crisps)
+                )
+            )  # fmt: skip
+            if there is None and clear is None and sharp is None:
                 out = self.ground.staged(view, "crisp")
             else:
                 smooth = self.ground.staged(view, "smooth")
@@ -125,8 +130,12 @@ class Development:
                     self.ground.each(
                         out.shape[1], lambda a, b: blend(out[:, a:b], smooth[:, a:b], there[a:b])
                     )
-                if self.ground.plan.crisps:
-                    crisped = self.ground.staged(view, "crisp") - smooth
+                refocused = self.ground.staged(view, "refocused") if plan.refocuses else smooth
+                if plan.refocuses:
+                    drawn = refocused - smooth
+                    out = out + (drawn if clear is None else drawn * clear)
+                if plan.crisps:
+                    crisped = self.ground.staged(view, "crisp") - refocused
                     out = out + (crisped if sharp is None else crisped * sharp)
             return out
 

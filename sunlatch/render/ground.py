@@ -172,7 +172,7 @@ class Ground:
         rescue = scene.ground.rescue
         self.plan = SensorPlan(
             rescue.revision if rescue.on else GROUND_KINDS["rescue"].revision, self.settings("rescue", off={"amount": 0.0}),
-            self.settings("noise"), self.settings("crispness"),
+            self.settings("noise"), self.settings("refocus"), self.settings("crispness"),
         )  # fmt: skip
         self.sensor = Sensor(raster, self.plan, shop)
 

@@ -1,7 +1,7 @@
 """Camera RGB over a view: what happens on the sensor's raster, then the one resampling.
 
 Stages, each on top of the last: "rescued" (as latches read it: always with Rescue's own defaults),
-"light" (with the scene's Rescue), "smooth" (Noise), "crisp" (Crispness). What reaches beyond its px
+"light" (with the scene's Rescue), "smooth" (Noise), "refocused" (Refocus), "crisp" (Crispness). What reaches beyond its px
 is computed on a fixed grid of tiles with an apron, so that views, tiles and files agree.
 """
 
@@ -17,17 +17,18 @@ from ..frame import Raster, level_for, whole
 from ..geometry import Drawn, Geometry, View, resample, separable, warp
 from ..moves.crispness import CrispnessParams
 from ..moves.noise import NoiseParams
+from ..moves.refocus import RefocusParams
 from ..moves.rescue import MOVE as RESCUE
 from ..moves.rescue import RescueParams
 from ..patience import go_on
-from . import crispness, noise, rescue
+from . import crispness, noise, refocus, rescue
 from .cache import key_of
 from .kernels import mix, pack, unpack
 from .workshop import Workshop
 
 F32 = NDArray[np.float32]
-Stage = Literal["rescued", "light", "smooth", "crisp"]
-STAGES: Final[tuple[Stage, ...]] = ("rescued", "light", "smooth", "crisp")
+Stage = Literal["rescued", "light", "smooth", "refocused", "crisp"]
+STAGES: Final[tuple[Stage, ...]] = ("rescued", "light", "smooth", "refocused", "crisp")
 TILE: Final = 512
 
 
@@ -38,6 +39,7 @@ class SensorPlan:
     rescue_revision: int
     rescue: RescueParams
     noise: NoiseParams
+    refocus: RefocusParams
     crispness: CrispnessParams
 
     def key(self, stage: Stage) -> str:
@@ -45,8 +47,10 @@ class SensorPlan:
         if stage == "rescued":
             return "rescued"
         parts: list[Any] = [self.rescue_revision, self.rescue.model_dump()]
-        if stage in ("smooth", "crisp"):
+        if stage in ("smooth", "refocused", "crisp"):
             parts.append(self.noise.model_dump())
+        if stage in ("refocused", "crisp") and self.refocuses:
+            parts.append(self.refocus.model_dump())
         if stage == "crisp":
             parts.append(self.crispness.model_dump())
         return key_of(stage, *parts)
@@ -55,6 +59,11 @@ class SensorPlan:
     def smooths(self) -> bool:
         """True when Noise does anything."""
         return self.noise.light > 0 or self.noise.colour > 0
+
+    @property
+    def refocuses(self) -> bool:
+        """True when Refocus does anything."""
+        return self.refocus.amount > 0
 
     @property
     def crisps(self) -> bool:
@@ -69,6 +78,8 @@ class SensorPlan:
     def best(self, stage: Stage) -> Stage:
         """The lowest stage with the same result."""
         if stage == "crisp" and not self.crisps:
+            stage = "refocused"
+        if stage == "refocused" and not self.refocuses:
             stage = "smooth"
         if stage == "smooth" and not self.smooths:
             stage = "light"
@@ -188,7 +199,7 @@ class Sensor:
     def name_of(self, level: int, block: Block) -> str:
         """Names all that camera RGB of a block of a level depends on, at any stage, but the plan: what lies there and
         as far around as stages look, and what is learned of the whole to rebuild what clipped."""
-        room = noise.APRON + crispness.APRON
+        room = noise.APRON + refocus.APRON + crispness.APRON
         top, bottom, left, right = block
         around = Block(top - room, bottom + room, left - room, right + room)
         clips = self.raster.info.clipped
@@ -202,8 +213,10 @@ class Sensor:
         level = self.level(geometry, view)
         height, width = self.raster.shape(level)
         x, y, dx, dy = geometry.corner(view)
-        xs = x + dx * np.linspace(-1, view.size[0], 9)
-        ys = y + dy * np.linspace(-1, view.size[1], 9)
+        # what was nudged sticks out of a rim in many places
+        along = 65 if geometry.fields else 9
+        xs = x + dx * np.linspace(-1, view.size[0], along)
+        ys = y + dy * np.linspace(-1, view.size[1], along)
         rim = [(a, b) for a in xs for b in ys[[0, -1]]] + [(a, b) for a in xs[[0, -1]] for b in ys]
         at = geometry.turned_to_source(np.array(rim)) * geometry.long_edge
         px = at * [width / geometry.width, height / geometry.height]
@@ -218,10 +231,16 @@ class Sensor:
         return self.fetch(level, "light")(ty * TILE - apron, bottom + apron, tx * TILE - apron, right + apron)
 
     def _work(self, level: int, stage: Stage, ty: int, tx: int) -> NDArray[np.uint16]:
+        sharpens = self.plan.refocuses and stage in ("refocused", "crisp")
         apron = (noise.APRON if self.plan.smooths else 0) + (crispness.APRON if stage == "crisp" else 0)
+        apron += refocus.APRON if sharpens else 0
         planes = self._padded(level, ty, tx, apron)
         model = self.model(level, Block(ty * TILE, (ty + 1) * TILE, tx * TILE, (tx + 1) * TILE))
         self._smooth(planes, level, model)
+        if sharpens:
+            f = self.plan.refocus
+            with self._clock.step("refocus"):
+                refocus.refocus(planes, level, model, f.amount, f.radius, f.ring, f.floor, self._noise_left())
         if stage == "crisp":
             c = self.plan.crispness
             with self._clock.step("crispness"):
@@ -251,7 +270,7 @@ class Sensor:
         level = max(level, min(self.raster.levels))
         size = self._size(level)
         c, left = self.plan.crispness, self._noise_left()
-        fetch = self.fetch(level, "smooth")
+        fetch = self.fetch(level, "refocused")
 
         def masks(top: int, bottom: int, x0: int, x1: int) -> F32:
             a, model = crispness.APRON, self.model(level, Block(top, bottom, x0, x1))
@@ -297,7 +316,7 @@ class Sensor:
         x0, y0, x1, y1 = geometry.source_rectangle(view)
         scale_x, scale_y = size[0] / geometry.width, size[1] / geometry.height
         rectangle = (x0 * scale_x, y0 * scale_y, x1 * scale_x, y1 * scale_y)
-        if self.plan.best(stage) in ("smooth", "crisp"):
+        if self.plan.best(stage) in ("smooth", "refocused", "crisp"):
             self._prepare(level, self.plan.best(stage), geometry, view)
         fetch = self.fetch(level, stage)
         turned = geometry.orientation >= 5

@@ -34,7 +34,7 @@ def test_cubics_are_exact(coefficients, width, height):
     assert np.allclose(_spread(nodes, (width, height))[0], ask(points)[..., 0], atol=1e-5)
 
 
-@settings(max_examples=40)
+@settings(max_examples=15)
 @given(
     st.tuples(
         st.floats(-25, 25), st.floats(-25, 25), st.floats(-20, 20), st.floats(-0.3, 0.3), st.floats(0.5, 2.5)

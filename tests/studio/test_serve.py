@@ -73,13 +73,26 @@ def frames(tmp_path_factory):
     return folder
 
 
-@pytest.fixture
-def running(frames, tmp_path):
-    with studio(tmp_path, frames) as started:
-        yield started
+@pytest.fixture(scope="module")
+def running(frames, tmp_path_factory):
+    """One studio for all that leave it running; it is told to stop by the last of them."""
+    with pytest.MonkeyPatch.context() as env:
+        env.setenv("SUNLATCH_FOLDERS", str(frames))
+        with studio(tmp_path_factory.mktemp("data"), frames) as started:
+            yield started
 
 
-def test_whichever_stops_is_started_again_and_all_end_together(running, tmp_path):
+@pytest.fixture(scope="module")
+def visitor(running):
+    return Visitor(running)
+
+
+def test_whichever_stops_is_started_again_and_all_end_together(frames, tmp_path):
+    with studio(tmp_path, frames) as running:
+        _stopped_one_by_one(running, tmp_path)
+
+
+def _stopped_one_by_one(running, tmp_path):
     top = running.process
     first = _children(top.pid)
     assert set(first) == {"web", "work"}
@@ -117,8 +130,7 @@ def _long_look(opened):
     return {"document": document, "latch": "l", "width": 6000, "height": 3900}
 
 
-def test_what_nobody_waits_for_any_more_stops_and_holds_up_nobody(running):
-    visitor = Visitor(running)
+def test_what_nobody_waits_for_any_more_stops_and_holds_up_nobody(visitor):
     scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
     path = f"/api/scenes/{scene['id']}"
     look = _long_look(visitor.get(path))
@@ -129,32 +141,22 @@ def test_what_nobody_waits_for_any_more_stops_and_holds_up_nobody(running):
     assert time.monotonic() - start < 5
 
 
-def test_told_to_stop_in_the_midst_of_long_work_it_ends_within_five_seconds(running):
-    visitor = Visitor(running)
-    scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
-    opened = visitor.get(f"/api/scenes/{scene['id']}")
-    look = _long_look(opened)
-    answered = []
-
-    def ask():
-        with suppress(OSError):
-            visitor.post(f"/api/scenes/{scene['id']}/mask", look)
-            answered.append(1)
-
-    asking = threading.Thread(target=ask, daemon=True)
-    asking.start()
-    time.sleep(2)
-    assert not answered
-    start = time.monotonic()
-    running.process.terminate()
-    running.process.wait(10)
-    assert time.monotonic() - start < 5
-    asking.join(10)
+def test_frames_do_not_arrive_behind_exports(visitor, frames):
+    """A folder is read while three exports are at work and waiting."""
+    outing = visitor.get("/api/outings")[0]
+    scene = outing["frames"][0]["scenes"][0]["id"]
+    exports = [
+        json.loads(visitor.post(f"/api/scenes/{scene}/exports", {"kind": "tif"}))["id"] for _ in range(3)
+    ]
+    job = json.loads(visitor.post(f"/api/outings/{outing['id']}/folder", {"folder": str(frames)}))["id"]
+    assert _until(lambda: visitor.get(f"/api/jobs/{job}")["state"] == "done", 60)
+    states = [visitor.get(f"/api/jobs/{key}")["state"] for key in exports]
+    assert states[2] in ("queued", "running")
+    assert _until(lambda: visitor.get(f"/api/jobs/{exports[2]}")["state"] == "done", 120)
 
 
-def test_a_job_that_kills_its_worker_twice_is_given_up_and_the_next_is_done(running):
+def test_a_job_that_kills_its_worker_twice_is_given_up_and_the_next_is_done(running, visitor):
     """A stand-in for whatever kills a worker: the test itself does, each time the job is at work."""
-    visitor = Visitor(running)
     scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
     database = running.data / "studio.sqlite3"
     job = json.loads(visitor.post(f"/api/scenes/{scene['id']}/exports", {"kind": "tif"}))["id"]
@@ -178,18 +180,23 @@ def test_a_job_that_kills_its_worker_twice_is_given_up_and_the_next_is_done(runn
     shutil.rmtree(exports, ignore_errors=True)
 
 
-def test_frames_do_not_arrive_behind_exports(frames, tmp_path, monkeypatch):
-    """A folder is read while three exports are at work and waiting."""
-    monkeypatch.setenv("SUNLATCH_FOLDERS", str(frames))
-    with studio(tmp_path, frames) as running:
-        visitor = Visitor(running)
-        outing = visitor.get("/api/outings")[0]
-        scene = outing["frames"][0]["scenes"][0]["id"]
-        exports = [
-            json.loads(visitor.post(f"/api/scenes/{scene}/exports", {"kind": "tif"}))["id"] for _ in range(3)
-        ]
-        job = json.loads(visitor.post(f"/api/outings/{outing['id']}/folder", {"folder": str(frames)}))["id"]
-        assert _until(lambda: visitor.get(f"/api/jobs/{job}")["state"] == "done", 60)
-        states = [visitor.get(f"/api/jobs/{key}")["state"] for key in exports]
-        assert states[2] in ("queued", "running")
-        assert _until(lambda: visitor.get(f"/api/jobs/{exports[2]}")["state"] == "done", 120)
+def test_told_to_stop_in_the_midst_of_long_work_it_ends_within_five_seconds(running, visitor):
+    scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
+    opened = visitor.get(f"/api/scenes/{scene['id']}")
+    look = _long_look(opened)
+    answered = []
+
+    def ask():
+        with suppress(OSError):
+            visitor.post(f"/api/scenes/{scene['id']}/mask", look)
+            answered.append(1)
+
+    asking = threading.Thread(target=ask, daemon=True)
+    asking.start()
+    time.sleep(2)
+    assert not answered
+    start = time.monotonic()
+    running.process.terminate()
+    running.process.wait(10)
+    assert time.monotonic() - start < 5
+    asking.join(10)

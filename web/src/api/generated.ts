@@ -3402,6 +3402,7 @@ export interface components {
             ends?: components["schemas"]["EndsGround"];
             noise?: components["schemas"]["NoiseGround"];
             crispness?: components["schemas"]["CrispnessGround"];
+            refocus?: components["schemas"]["RefocusGround"];
         };
         /**
          * Group
@@ -3722,7 +3723,7 @@ export interface components {
             /** Name */
             name: string;
             /** Ingredients */
-            ingredients?: (components["schemas"]["LightRangeIngredient"] | components["schemas"]["FanIngredient"] | components["schemas"]["ColourIngredient"] | components["schemas"]["RampIngredient"] | components["schemas"]["PoolIngredient"] | components["schemas"]["OutlineIngredient"] | components["schemas"]["SkyIngredient"] | components["schemas"]["WaterIngredient"] | components["schemas"]["SubjectIngredient"] | components["schemas"]["KinIngredient"] | components["schemas"]["DetailIngredient"] | components["schemas"]["DistanceIngredient"] | components["schemas"]["HandIngredient"] | components["schemas"]["AnotherIngredient"])[];
+            ingredients?: (components["schemas"]["LightRangeIngredient"] | components["schemas"]["FanIngredient"] | components["schemas"]["ColourIngredient"] | components["schemas"]["RampIngredient"] | components["schemas"]["PoolIngredient"] | components["schemas"]["OutlineIngredient"] | components["schemas"]["StretchedIngredient"] | components["schemas"]["SkyIngredient"] | components["schemas"]["WaterIngredient"] | components["schemas"]["SubjectIngredient"] | components["schemas"]["KinIngredient"] | components["schemas"]["DetailIngredient"] | components["schemas"]["DistanceIngredient"] | components["schemas"]["HandIngredient"] | components["schemas"]["AnotherIngredient"])[];
             /**
              * Invert
              * @default false
@@ -4732,6 +4733,55 @@ export interface components {
             /** Base Exposure */
             base_exposure: number;
         };
+        /** RefocusGround */
+        RefocusGround: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /** Latch */
+            latch?: string | null;
+            /** Spare */
+            spare?: components["schemas"]["Spare"][];
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            params?: components["schemas"]["RefocusParams"];
+        };
+        /**
+         * RefocusParams
+         * @description How soft it is taken to be, how much is given back, and how far edges may ring.
+         */
+        RefocusParams: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * Radius
+             * @default 1.2
+             */
+            radius: number;
+            /**
+             * Ring
+             * @default 0.1
+             */
+            ring: number;
+            /**
+             * Floor
+             * @default 2
+             */
+            floor: number;
+        };
         /**
          * RegrowParams
          * @description How it meets what is around it.
@@ -5513,6 +5563,55 @@ export interface components {
              * @default 0
              */
             contrast: number;
+        };
+        /** StretchedIngredient */
+        StretchedIngredient: {
+            /** Id */
+            id?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stretched";
+            /**
+             * Revision
+             * @default 1
+             */
+            revision: number;
+            /**
+             * Join
+             * @default add
+             * @enum {string}
+             */
+            join: "add" | "keep_only" | "take_away";
+            /**
+             * Invert
+             * @default false
+             */
+            invert: boolean;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            found?: components["schemas"]["KeptFinding"] | null;
+            params?: components["schemas"]["StretchedParams"];
+        };
+        /**
+         * StretchedParams
+         * @description From which stretch on, and how softly.
+         */
+        StretchedParams: {
+            /**
+             * Least
+             * @default 1.05
+             */
+            least: number;
+            /**
+             * Soft
+             * @default 0.2
+             */
+            soft: number;
         };
         /**
          * Stroke

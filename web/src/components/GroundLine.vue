@@ -15,6 +15,7 @@ import ParamControls from "./ParamControls.vue";
 import PlumbTools from "./PlumbTools.vue";
 import PreviewPicture from "./PreviewPicture.vue";
 import ProjectionTools from "./ProjectionTools.vue";
+import RefocusTools from "./RefocusTools.vue";
 import RenderingTools from "./RenderingTools.vue";
 import TrimTools from "./TrimTools.vue";
 import WhereLatched from "./WhereLatched.vue";
@@ -28,13 +29,14 @@ const TOOLS: Record<string, unknown> = {
   lens: LensTools,
   plumb: PlumbTools,
   projection: ProjectionTools,
+  refocus: RefocusTools,
   trim: TrimTools,
   ends: EndsTools,
 };
 /** Settings that the tools of a line set in their own way. */
 const OWN: Record<string, string[]> = {
   rendering: ["setting"],
-  projection: ["kind"],
+  projection: ["kind", "stretch"],
   trim: ["width", "height", "format", "way"],
 };
 const line = computed(() => scene.ground(props.kind.kind));

@@ -38,7 +38,10 @@ const openGround = computed(() => (atGround.value && !check.value ? scene.openMo
 /** Trim is worked on the whole picture, with what it cuts away. */
 const trimming = computed(() => openGround.value === "trim");
 const plumbing = computed(() => openGround.value === "plumb");
-const judging = computed(() => atGround.value && ["noise", "crispness"].includes(scene.openMove ?? ""));
+const judging = computed(() => {
+  if (view.station === "Mend") return scene.openMove === "refocus";
+  return atGround.value && ["noise", "crispness"].includes(scene.openMove ?? "");
+});
 
 const body = () => ({
   document: scene.shown(),

@@ -19,6 +19,7 @@ export default {
       doc.repairs = [];
       doc.sky = null;
       doc.shapes = [];
+      delete (doc.ground as { refocus?: unknown } | undefined)?.refocus;
       return;
     }
     doc.moves = [];

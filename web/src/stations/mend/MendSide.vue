@@ -3,6 +3,7 @@
 import { computed, onMounted, onBeforeUnmount, watch } from "vue";
 
 import BandsFolded from "../../components/BandsFolded.vue";
+import GroundLine from "../../components/GroundLine.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import ProposalRow from "../../components/ProposalRow.vue";
 import RepairLine from "../../components/RepairLine.vue";
@@ -34,6 +35,7 @@ const SHAPE = [
 ];
 const shaping = computed(() => SHAPE.some((s) => s.tool === view.tool));
 const HIDE = [{ tool: "hide", word: "Hide", hint: "Look at the picture without a thing" }];
+const refocus = computed(() => scene.vocabulary?.moves.find((k) => k.kind === "refocus"));
 const brushes = computed(() => ["speck", "heal", "clone"].includes(view.tool));
 const latches = computed(() => scene.latches.filter((l) => l.ingredients.length));
 
@@ -142,6 +144,9 @@ onBeforeUnmount(() => {
     <SkyPart />
     <ul v-if="shape.shapes.length" class="lines" aria-label="Shape">
       <ShapeLine v-for="line in shape.shapes" :key="line.id" :shape="line" />
+    </ul>
+    <ul v-if="refocus" class="lines" aria-label="Refocus">
+      <GroundLine :kind="refocus" />
     </ul>
     <p v-if="!mend.repairs.length && !shape.shapes.length" class="quiet pad">
       Nothing is taken out yet. Find the specks first; then paint, outline or point at what distracts.
