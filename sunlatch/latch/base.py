@@ -130,6 +130,8 @@ class IngredientKind:
     """The kinds whose findings `find` looks at: it finds something else once they do."""
     remark: Callable[[Any], str] | None = None
     """What to say of settings that do something one may not expect; "" for the others."""
+    reads: bool = False
+    """True when it looks at the picture's light or colour."""
     placed: bool = False
     """True when the mask is a shape on the developed plane: it changes with lens and plumb."""
 

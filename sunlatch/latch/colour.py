@@ -83,4 +83,5 @@ INGREDIENT = IngredientKind(
     params=ColourParams,
     evaluate=evaluate,
     place=30,
+    reads=True,
 )

@@ -47,4 +47,5 @@ INGREDIENT = IngredientKind(
     params=DetailParams,
     evaluate=evaluate,
     place=70,
+    reads=True,
 )

@@ -53,4 +53,5 @@ INGREDIENT = IngredientKind(
     params=FanParams,
     evaluate=evaluate,
     place=20,
+    reads=True,
 )

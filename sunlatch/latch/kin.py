@@ -85,4 +85,5 @@ INGREDIENT = IngredientKind(
     evaluate=evaluate,
     remark=remark,
     place=66,
+    reads=True,
 )

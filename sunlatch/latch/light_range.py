@@ -51,4 +51,5 @@ INGREDIENT = IngredientKind(
     params=LightRangeParams,
     evaluate=evaluate,
     place=10,
+    reads=True,
 )

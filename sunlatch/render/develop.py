@@ -23,12 +23,13 @@ from ..patience import go_on
 from .cache import key_of
 from .ground import Ground
 from .kernels import blend, bound, push_colour, times, to_working
-from .loans import PAST, Brought, OpenSource, brought
+from .loans import OpenSource, brought, let_in
 from .masks import Latches
 from .output import Output
 from .passes import BAND_ROWS, Band, Pass, Start, Step
 from .reader import Reader
 from .repairs import mended
+from .seen import Seen, SeenReader
 from .skies import propose_sky, sky_in
 from .workshop import Workshop
 
@@ -55,7 +56,7 @@ class Development:
         raster = mended(shop, scene, raster, aside)
         self.ground = Ground(shop, scene, raster, untrimmed)
         self.reader = Reader(self.ground)
-        self.latches = Latches(scene, self.reader)
+        self.latches = bare = Latches(scene, self.reader)
         self.raster = raster
         self.geometry = self.ground.geometry
         matrix = camera_to_working(raster.info.colour, self.ground.light())
@@ -72,6 +73,12 @@ class Development:
         """What is brought from second frames."""
         self.sky = sky_in(scene, self.ground, self.latches, self.reader, self._matrix, lent)
         """The sky that is put in place of the one that was there."""
+        if self.loans or self.sky:
+            # what is brought is let in by what the bare frame says; moves go by what is seen
+            self.reader = SeenReader(self.reader, Seen(bare, self.loans, self.sky))
+            self.latches = Latches(scene, self.reader, bare)
+        self.bare = bare
+        """The latches as they read the frame alone: by these it is smoothed and drawn together, and others are let in."""
         self.push = 1.0
         """How many times as vivid the picture is shown, to see casts; a way of looking only."""
         self.steps = self._plan()
@@ -116,7 +123,7 @@ class Development:
         def make() -> F32:
             band, plan = self.scene.ground, self.ground.plan
             there, clear, sharp = (
-                self.latches.where(line.latch, line.spare, view) if acts else None
+                self.bare.where(line.latch, line.spare, view) if acts else None
                 for line, acts in (
                     (band.noise, plan.smooths), (band.refocus, plan.refocuses), (band.crispness, plan.crisps)
                 )
@@ -147,18 +154,12 @@ class Development:
         """Where a move applies, latch and spare clauses together; None for everywhere."""
         return self.latches.where(line.latch, line.spare, view)
 
-    def _let_in(self, loan: Brought, view: View) -> F32:
-        """How much of a loan is let in at every px of a view (h, w)."""
-        mask = self.latches.where(loan.line.latch, loan.line.spare, view)
-        there = np.ones((view.size[1], view.size[0]), np.float32) if mask is None else mask
-        return np.ascontiguousarray(there * loan.frame.inside(view, PAST) * np.float32(loan.line.strength))
-
     def propose_sky(
         self, source: Source, raster: Raster, latch: Latch, horizon: float | None = None
     ) -> NewSky:
         """A new sky from another frame, let in through a latch (see `skies.propose_sky`)."""
         return propose_sky(
-            self.ground, self.latches, self.reader, self._matrix, source, raster, latch, horizon
+            self.ground, self.bare, self.bare.reader, self._matrix, source, raster, latch, horizon
         )
 
     # running the steps
@@ -245,7 +246,9 @@ class Development:
     def _from_camera(self, view: View) -> Start:
         """Bands of working light before the first step."""
         camera, gain = self.camera(view), self.ground.fall_gain(view)
-        lent = [(loan.frame.light(view), self._let_in(loan, view)) for loan in self.loans]
+        lent = [
+            (loan.frame.light(view), let_in(loan.line, loan.frame, self.bare, view)) for loan in self.loans
+        ]
         sky = self.sky.lay(view) if self.sky else None
 
         def start(r: int, e: int) -> F32:

@@ -1,12 +1,12 @@
 """What is brought into a scene from second frames: each with its own map, its own light, and where it is let in."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..colour import camera_to_working
+from ..colour import LightColour, camera_to_working
 from ..errors import DocumentError
 from ..frame import Raster
 from ..geometry import Geometry, Lent, View, spread
@@ -19,6 +19,7 @@ from .masks import Latches
 F32 = NDArray[np.float32]
 PAST = 40.0
 """Px past its own edge over which a lent frame fades: until there its edge is drawn on, as held by hand it is never the same."""
+_NONE = np.zeros(9, np.float32)
 OpenSource = Callable[[Source], Raster]
 
 
@@ -48,11 +49,27 @@ class Second:
 
 @dataclass(frozen=True)
 class Brought:
-    """A loan in force. key: names all it depends on."""
+    """A loan in force. key: names all it depends on; said: the same but the scene's light and exposure."""
 
     line: LoanLine
     frame: Second
     key: str
+    said: str
+
+    def matrix(self, light: LightColour, base_exposure: float) -> F32:
+        """From its camera RGB to working light that fits a scene of that light and exposure."""
+        stops = base_exposure - self.line.ev + self.line.params.stops
+        colour = self.frame.ground.raster.info.colour
+        return np.ravel(camera_to_working(colour, light) * 2.0**stops).astype(np.float32)
+
+
+def let_in(
+    line: LoanLine, second: Second, latches: Latches, view: View, plane: Geometry | None = None
+) -> F32:
+    """How much of a loan is let in at every px of a view (h, w) of the developed picture, or of another map."""
+    mask = latches.where(line.latch, line.spare, view, plane)
+    there = np.ones((view.size[1], view.size[0]), np.float32) if mask is None else mask
+    return np.ascontiguousarray(there * second.inside(view, PAST) * np.float32(line.strength))
 
 
 def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | None) -> list[Brought]:
@@ -73,11 +90,12 @@ def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | N
         turn = tuple(float(v) for v in turn_of(line.turn).ravel())
         between = Lent(ground.geometry, upright, turn, line.focal / unit)
         geometry = Geometry(info.width, info.height, info.orientation, lens_as_it_is(info), sphere=between)
-        stops = ground.base_exposure - line.ev + line.params.stops
-        matrix = (camera_to_working(info.colour, ground.light()) * 2.0**stops).astype(np.float32).ravel()
-        key = key_of(
-            "loan", raster.identity, geometry.key(), [float(v) for v in matrix], line.strength,
+        said = key_of(
+            "loan", raster.identity, line.model_dump(mode="json", exclude={"id", "latch", "spare"}),
             latches.where_key(line.latch, line.spare),
         )  # fmt: skip
-        out.append(Brought(line, Second(bare, geometry, matrix), key))
+        loan = Brought(line, Second(bare, geometry, _NONE), "", said)
+        matrix = loan.matrix(ground.light(), ground.base_exposure)
+        key = key_of(said, geometry.key(), [float(v) for v in matrix])
+        out.append(replace(loan, frame=replace(loan.frame, matrix=matrix), key=key))
     return out

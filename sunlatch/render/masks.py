@@ -50,15 +50,19 @@ sys.setrecursionlimit(max(sys.getrecursionlimit(), 8000))
 class Latches:
     """A scene's latches and spare clauses over views."""
 
-    def __init__(self, scene: Scene, reader: Reader) -> None:
+    def __init__(self, scene: Scene, reader: Reader, bare: "Latches | None" = None) -> None:
         self.scene = scene
         self.reader = reader
+        self._bare = bare
+        """Where latches are held that read no light and no colour, if the reader's picture is not the bare frame."""
         self.ground = reader.ground
         self._latch_keys: dict[str, str] = {}
         self._latch_placed: dict[str, bool] = {}
 
     def latch_key(self, latch: Latch) -> str:
         """Names all that a latch depends on but the map."""
+        if self._bare is not None and not self._reads(latch):
+            return self._bare.latch_key(latch)
         known = self._latch_keys.get(latch.id)
         if known is None:
             held = latch.model_dump(mode="json", exclude={"id": True, "name": True})
@@ -68,7 +72,7 @@ class Latches:
                     said["revision"] = self.reader.finding_key(line)
             others = [self.scene.latch(i.params.latch) for i in latch.ingredients if i.kind == "another"]
             held["others"] = [self.latch_key(other) for other in others if other is not None]
-            known = self._latch_keys[latch.id] = key_of(self.ground.raster.identity, held)
+            known = self._latch_keys[latch.id] = key_of(self.ground.raster.identity, self.reader.own, held)
         return known
 
     def keep_findings(self) -> None:
@@ -96,7 +100,7 @@ class Latches:
             axis = lightness(tone_curve(stop_axis(), tone, black, white))
             return np.asarray(np.clip((axis - low) / max(high - low, 1e-6), 0, 1))
 
-        key = key_of("lightness", self.ground.raster.identity, at.model_dump_json())
+        key = key_of("lightness", self.ground.raster.identity, self.reader.own, at.model_dump_json())
         places = None
         if plane != self.ground.geometry:
             places = self.ground.views.remember(
@@ -149,7 +153,10 @@ class Latches:
             return self._term(line, reading, view, plane)
         said = self._latch_keys.get(line.id)
         if said is None:  # strokes by the thousand are not written out for every view
-            said = key_of(line.model_dump(mode="json", include={"kind", "revision", "invert", "params"}))
+            said = key_of(
+                self.reader.own,
+                line.model_dump(mode="json", include={"kind", "revision", "invert", "params"}),
+            )
             if INGREDIENT_KINDS[line.kind].find is not None:
                 said = key_of(said, self.reader.finding_key(line))
             self._latch_keys[line.id] = said
@@ -190,6 +197,8 @@ class Latches:
 
     def mask(self, latch: Latch, view: View, plane: Geometry | None = None) -> F32:
         """A latch over a view of the developed picture, or of another map of the frame: (h, w) in [0, 1]."""
+        if self._bare is not None and not self._reads(latch):
+            return self._bare.mask(latch, view, plane)
         plane = plane or self.ground.geometry
 
         def make() -> F32:
@@ -266,6 +275,7 @@ class Latches:
                 key_of(
                     "guide",
                     self.ground.raster.identity,
+                    self.reader.own,
                     latch.read_at.model_dump_json(),
                     edge.reach,
                     edge.texture,
@@ -276,6 +286,18 @@ class Latches:
 
         where = self.ground.geometry.shape_key() if self._placed(latch) else ""
         return self.ground.kept.remember(key_of("edge", self.latch_key(latch), where), make)
+
+    def _reads(self, latch: Latch) -> bool:
+        """Whether a latch reads light or colour, of itself or by another."""
+        for line in latch.ingredients:
+            kind = INGREDIENT_KINDS[line.kind]
+            if line.kind == "another":
+                other = self.scene.latch(line.params.latch) if line.params.latch else None
+                if line.on and other is not None and self._reads(other):
+                    return True
+            elif line.on and kind.reads:
+                return True
+        return False
 
     def _placed(self, latch: Latch) -> bool:
         """Whether a latch is, in part, a shape on the developed plane."""
@@ -306,33 +328,38 @@ class Latches:
         self.ground.each(len(out), rows)
         return out
 
-    def where(self, latch_id: str | None, spares: list[Spare], view: View) -> F32 | None:
-        """Where a line applies, latch and spare clauses together; None for everywhere."""
+    def where(
+        self, latch_id: str | None, spares: list[Spare], view: View, plane: Geometry | None = None
+    ) -> F32 | None:
+        """Where a line applies over a view of the developed picture, or of another map of the frame, latch and spare clauses
+        together; None for everywhere."""
         latch = self.scene.latch(latch_id) if latch_id else None
         if latch is None and not spares:
             return None
         if latch is not None and not spares:
-            return self.mask(latch, view)
+            return self.mask(latch, view, plane)
 
         def make() -> F32:
-            mask = self.mask(latch, view) if latch is not None else None
+            mask = self.mask(latch, view, plane) if latch is not None else None
             for spare in spares:
                 if spare.what == "colour":
-                    kept = 1 - evaluate_colour(spare.colour, self.reading(view, spare.read_at))
+                    kept = 1 - evaluate_colour(spare.colour, self.reading(view, spare.read_at, plane))
                 else:
-                    kept = by_light(self.reader.stops(view, spare.read_at), spared(spare))
+                    kept = by_light(self.reader.stops(view, spare.read_at, plane), spared(spare))
                 mask = kept if mask is None else mask * kept
             assert mask is not None
             return mask
 
-        key = self.ground.view_key("move", view, self.ground.geometry, self.where_key(latch_id, spares))
+        key = self.ground.view_key(
+            "move", view, plane or self.ground.geometry, self.where_key(latch_id, spares)
+        )
         return self.ground.views.remember(key, make)
 
     def where_key(self, latch_id: str | None, spares: list[Spare]) -> str:
         """Names what `where` depends on but view and map; "" for everywhere."""
         latch = self.scene.latch(latch_id) if latch_id else None
         parts = [self.latch_key(latch) if latch else ""]
-        parts += [spare.model_dump_json() for spare in spares]
+        parts += [self.reader.own + spare.model_dump_json() for spare in spares]
         return "" if parts == [""] else key_of(*parts)
 
 

@@ -38,8 +38,18 @@ _finding: dict[str, threading.Lock] = {}
 _guard = threading.Lock()
 
 
+def lab_curve() -> F32:
+    """The neutral curve as it is looked up for OKLab."""
+    tone, black, white = NEUTRAL_CURVE
+    axis = LAB_LOW + np.arange(LAB_SIZE) / LAB_PER
+    return np.cbrt(tone_curve(axis, tone, black, white)).astype(np.float32)
+
+
 class Reader:
-    """The reading picture's light and colour, and what is found in it."""
+    """The reading picture's light and colour, and what is found in it. own: names what is read beside the frame; "" for
+    nothing."""
+
+    own = ""
 
     def __init__(self, ground: Ground) -> None:
         self.ground = ground
@@ -72,9 +82,7 @@ class Reader:
         def make() -> F32:
             matrix = camera_to_working(self.ground.raster.info.colour, LightColour(at.kelvin, at.duv))
             matrix = matrix * 2.0**at.base_exposure
-            tone, black, white = NEUTRAL_CURVE
-            axis = LAB_LOW + np.arange(LAB_SIZE) / LAB_PER
-            shown = np.cbrt(tone_curve(axis, tone, black, white)).astype(np.float32)
+            shown = lab_curve()
             lms = (WORKING_TO_LMS @ matrix).astype(np.float32).ravel()
             weights = (LUMA @ matrix).astype(np.float32)
             camera = self.ground.reading_camera(view, plane)

@@ -6,7 +6,7 @@ fringe of the old is left on twigs.
 """
 
 import uuid
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import cv2
@@ -77,6 +77,16 @@ class SkyIn:
     frame: Second
     scene_matrix: F32
     key: str
+    said: str
+    """Names what `key` does but the scene's light and exposure."""
+    plane: Geometry | None = None
+    """The map it is looked at through, where that is not the scene's."""
+
+    def matrix(self, base_exposure: float) -> F32:
+        """From its frame's camera RGB to working light, in a scene of that exposure."""
+        colour = self.frame.ground.raster.info.colour
+        stops = self.line.level + self.line.params.stops + base_exposure
+        return np.ravel(camera_to_working(colour, colour.as_shot()) * 2.0**stops).astype(np.float32)
 
     def inside(self, view: View) -> F32:
         """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
@@ -84,7 +94,7 @@ class SkyIn:
 
     def matte(self, view: View) -> F32:
         """How much of the sky that was there gives way (h, w)."""
-        return np.ascontiguousarray(self.latches.mask(self.latch, view) * self.inside(view))
+        return np.ascontiguousarray(self.latches.mask(self.latch, view, self.plane) * self.inside(view))
 
     def old(self) -> F32:
         """The sky that was there, gone on behind what stands before it: working light (h, w, 3) of the frame upright, small."""
@@ -123,7 +133,8 @@ class SkyIn:
 
     def lay(self, view: View) -> "Laid":
         """All that a view needs, ready to be laid band by band."""
-        places = np.asarray(self.reader.frame_places(view, self.scene_ground.geometry), np.float32)
+        geometry = self.plane or self.scene_ground.geometry
+        places = np.asarray(self.reader.frame_places(view, geometry), np.float32)
         small = self.old()
         h, w = small.shape[:2]
         at_x = np.ascontiguousarray(places[0] * w - np.float32(0.5))
@@ -132,15 +143,17 @@ class SkyIn:
         p = self.line.params
         shed = np.array(self.line.shed) + p.stops
         gain = (2.0 ** (p.relight * shed)).astype(np.float32)
-        strip = self.far()
-        u0, _, du, _ = self.scene_ground.geometry.place(view)
-        at = (u0 + du * np.arange(view.size[0])) * strip.shape[1] - 0.5
-        columns = np.arange(strip.shape[1])
-        far = np.stack([np.interp(at, columns, row) for row in strip]).astype(np.float32)
+        far, haze = np.zeros((3, view.size[0]), np.float32), np.float32(0)
+        if geometry == self.scene_ground.geometry:  # where latches are fitted, haze is left out
+            strip, haze = self.far(), np.float32(p.haze)
+            u0, _, du, _ = geometry.place(view)
+            at = (u0 + du * np.arange(view.size[0])) * strip.shape[1] - 0.5
+            columns = np.arange(strip.shape[1])
+            far = np.stack([np.interp(at, columns, row) for row in strip]).astype(np.float32)
         away = np.ascontiguousarray((places[1] - np.float32(self.line.horizon)) / np.float32(FAR))
         return Laid(
             self.frame.light(view), self.matte(view), np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far,
-            np.float32(p.haze),
+            haze,
         )  # fmt: skip
 
 
@@ -212,15 +225,13 @@ def _bound(
     upright = Geometry(chief.width, chief.height, chief.orientation, unit=ground.geometry.unit)
     placed = Placed(ground.geometry, upright, (p.across, p.down), p.size, p.turn, p.mirror)
     geometry = Geometry(info.width, info.height, info.orientation, lens_as_it_is(info), sphere=placed)
-    stops = line.level + p.stops + ground.base_exposure
-    own_matrix = (
-        (camera_to_working(info.colour, info.colour.as_shot()) * 2.0**stops).astype(np.float32).ravel()
+    said = key_of(
+        "sky", raster.identity, line.model_dump(mode="json", exclude={"id"}), latches.latch_key(latch)
     )
-    said = line.model_dump(mode="json", exclude={"id"})
-    key = key_of(
-        "sky", raster.identity, geometry.key(), said, [float(v) for v in matrix], latches.latch_key(latch)
-    )
-    return SkyIn(line, ground, latches, reader, latch, Second(own, geometry, own_matrix), matrix, key)
+    key = key_of(said, geometry.key(), [float(v) for v in matrix])
+    sky = SkyIn(line, ground, latches, reader, latch, Second(own, geometry, matrix), matrix, key, said)
+    own_matrix = sky.matrix(ground.base_exposure)
+    return replace(sky, frame=replace(sky.frame, matrix=own_matrix))
 
 
 def propose_sky(

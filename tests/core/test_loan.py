@@ -5,6 +5,7 @@ import pytest
 
 from fieldworld.camera import shoot, smaller
 from fieldworld.lent import find_any
+from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.join import Taken, lend
@@ -119,3 +120,41 @@ def test_what_cannot_be_lent_is_said(frames: dict[str, Taken], engine: Engine, s
     data["loans"][0]["source"] = "nobody"
     with pytest.raises(DocumentError, match="not in the document"):
         parse_scene(data)
+
+
+def test_moves_go_by_the_light_that_is_seen_and_finders_by_the_bare_frame(
+    scene: Scene, frames: dict[str, Taken], engine: Engine
+) -> None:
+    """A Light range over the lent sky holds what is lent; the Sky latch is to the bit what it was."""
+    raster = frames["twin-bright"].raster
+    read_at = scene.latches[0].read_at
+    held = scene.model_copy(deep=True)
+    bright = new_ingredient("light_range", params={"low": 1.0, "soft_low": 0.5})
+    held.latches.append(Latch(name="Bright", ingredients=[bright], read_at=read_at))
+    held.latches[-1].edge_true.on = False
+    held.latches.append(Latch(name="Sky", ingredients=[new_ingredient("sky")], read_at=read_at))
+    lit = engine.develop(held, raster, lent=lent(frames))
+    bare = held.model_copy(deep=True)
+    bare.loans, bare.sources = [], bare.sources[:1]
+    alone = engine.develop(bare, raster)
+    view = lit.geometry.fit(600)
+    top = slice(0, int(0.05 * view.size[1]))
+    seen, before = (d.latches.mask(held.latches[1], view) for d in (lit, alone))
+    assert before[top].mean() > 0.5
+    assert seen[top].mean() < 0.5 * before[top].mean()
+    light = lit.light_planes(view)
+    stops = np.log2(np.maximum(np.tensordot(LUMA, light, 1), 1e-6) / 0.18)
+    wanted = np.clip((stops - 0.5) / 0.5, 0, 1)
+    off = np.abs(seen - wanted * wanted * (3 - 2 * wanted))
+    assert np.median(off) < 0.02
+    assert off.mean() < 0.03
+    for kept in (held.latches[0], held.latches[2]):
+        assert np.array_equal(lit.latches.mask(kept, view), alone.latches.mask(kept, view))
+    # true to edges, it is fitted on what is seen as well
+    held.latches[1].edge_true.on = True
+    edged = engine.develop(held, raster, lent=lent(frames)).latches.mask(held.latches[1], view)
+    assert edged[top].mean() < 0.5 * before[top].mean()
+    # how it is let in does not depend on it
+    held.loans[0].latch = held.latches[1].id
+    by_light = engine.develop(held, raster, lent=lent(frames))
+    assert np.isfinite(by_light.light_planes(view)).all()

@@ -6,6 +6,7 @@ import pytest
 
 from fieldworld.camera import shoot, smaller
 from fieldworld.lent import find_any, without
+from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, MendError, RenderError
 from sunlatch.frame import hash_file
 from sunlatch.geometry import Geometry, Placed
@@ -195,3 +196,22 @@ def test_a_sky_names_its_frame_and_its_latch():
         data["sky"] |= wrong
         with pytest.raises(DocumentError):
             parse_scene(data)
+
+
+def test_latches_of_light_read_the_new_sky_and_its_matte_does_not(brought, pair):
+    _, scene, _ = brought
+    shown = _developed(brought, pair, stops=-2.0)
+    other = _developed(brought, pair, stops=1.0)
+    view = shown.geometry.fit(500)
+    assert np.array_equal(shown.sky.matte(view), other.sky.matte(view))
+    read_at = scene.latches[0].read_at
+    lights = Latch(
+        name="Lights", read_at=read_at, ingredients=[new_ingredient("light_range", params={"low": 1.0})]
+    )
+    lights.edge_true.on = False
+    sky = cv2.resize(pair["heath"][2].sky, view.size, interpolation=cv2.INTER_AREA) > 0.99
+    dark, bright = (d.latches.mask(lights, view)[sky].mean() for d in (shown, other))
+    assert bright > dark + 0.3
+    stops = shown.reader.stops(view, read_at)
+    seen = np.log2(np.maximum(np.tensordot(LUMA, shown.light_planes(view), 1), 1e-6) / 0.18)
+    assert np.median(np.abs(stops - seen)) < 0.05
