@@ -142,10 +142,11 @@ def loan(request: HttpRequest, scene_id: str, given: Lending) -> LentOut:
     """Align a frame of the same outing to a scene. 422 with a sentence that names it where it does not fit."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    if document.base.kind == "sweep":
-        raise JoinError("A frame can be lent to a frame or a bracket, not to a sweep.")
     _, source = frame_and_source(request, found, document, given.frame)
     with darkroom.lane().wanted(Rank.MEASURE):
-        chief, other = taken_of([document.anchor, source], darkroom.quick_source)
-        line = lend(chief, other, darkroom.engine())
+        own = [s for s in document.sources if s.id in document.made_from]
+        own = own if document.base.kind == "sweep" else [document.anchor]
+        *taken, other = taken_of([*own, source], darkroom.quick_source)
+        shown = darkroom.development(found.frame, document.model_copy(update={"loans": [], "sky": None}))
+        line = lend(document, taken, shown.under, other, darkroom.engine())
     return LentOut(source=source, loan=line)

@@ -13,7 +13,7 @@ from ..join import coverage_share, lend, plan_bracket, plan_sweep, scene_of, sce
 from ..ledger import Scene, load_scene, parse_scene, save_scene
 from ..render import Engine
 from ..render.ground import turn_of
-from .opening import SceneFile, find_latch, keep, source_raster, sources_of, store
+from .opening import SceneFile, find_latch, keep, raster_of, source_raster, sources_of, store
 
 join_app = typer.Typer(no_args_is_help=True, help="Several frames as one scene")
 Frames = Annotated[list[Path], typer.Argument(help="The frames, in the order they were taken")]
@@ -91,14 +91,18 @@ def loan(
     """Part of a second frame comes into a scene through a latch."""
     opened = load_scene(scene)
     held = find_latch(opened, latch).id if latch else None
-    if opened.base.kind == "sweep":
-        raise JoinError("a frame can be lent to a frame or a bracket, not to a sweep")
     [source] = sources_of([frame], scene)
     source = next((s for s in opened.sources if s.sha256 == source.sha256), source)
     if source not in opened.sources:
         opened.sources.append(source)
-    taken = taken_of([opened.anchor, source], lambda s: source_raster(s, scene))
-    line = lend(taken[0], taken[1], Engine())
+    own = (
+        [s for s in opened.sources if s.id in opened.made_from]
+        if opened.base.kind == "sweep"
+        else [opened.anchor]
+    )
+    *taken, other = taken_of([*own, source], lambda s: source_raster(s, scene))
+    engine = Engine()
+    line = lend(opened, taken, raster_of(opened, scene, None, engine), other, engine)
     line.latch = held
     if stops is not None:
         line.params.stops = stops

@@ -11,7 +11,7 @@ from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotati
 from .projection import PROJECTIONS
 from .resample import resample, separable
 from .reshape import Pulls, enlarged, filled, straightened, through
-from .sphere import Across, Lent, Master, Member, Onto, Outline, Placed, Sphere
+from .sphere import SECOND, Across, Lent, LentToSweep, Master, Member, Onto, Outline, Placed, Sphere
 from .trim import Box
 from .view import Trimmed, View, widened
 from .warp import Drawn, origins, warp
@@ -19,6 +19,7 @@ from .warp import Drawn, origins, warp
 __all__ = [
     "ANGLE_LIMIT",
     "PROJECTIONS",
+    "SECOND",
     "VERBS",
     "Across",
     "Box",
@@ -27,6 +28,7 @@ __all__ = [
     "Geometry",
     "LensShape",
     "Lent",
+    "LentToSweep",
     "Master",
     "Member",
     "Nodes",

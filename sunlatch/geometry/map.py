@@ -29,7 +29,7 @@ from numpy.typing import NDArray
 from .field import Field
 from .lens import REACH, LensShape
 from .nodes import EVERY, FAR, Nodes, spread
-from .sphere import Across, Lent, Onto, Placed, Sphere
+from .sphere import SECOND, Across, Lent, LentToSweep, Onto, Placed, Sphere
 from .trim import EVERYWHERE, SLACK, Box, Cover, kept_inside, largest, widest
 from .view import Trimmed, View, widened
 
@@ -63,7 +63,7 @@ class Geometry:
     plumb: tuple[float, ...] = _STRAIGHT
     level: float = 0.0
     trim: Trimmed = field(default_factory=Trimmed)
-    sphere: Sphere | Onto | Across | Lent | Placed | None = None
+    sphere: Sphere | Onto | Across | Lent | LentToSweep | Placed | None = None
     fields: tuple[Field, ...] = ()
     """What was reshaped and nudged, the last on top."""
     unit: int = 0
@@ -220,7 +220,7 @@ class Geometry:
             half = np.abs(self.forward[:2, :2]) @ self.middle
             return Box(-half[0], -half[1], half[0], half[1])
         unit = self.long_edge
-        if isinstance(self.sphere, (Lent, Placed)):
+        if isinstance(self.sphere, SECOND):
             assert isinstance(self.sphere.shown, Geometry)
             return self.sphere.shown.canvas
         if self.sphere is not None:
@@ -399,7 +399,7 @@ def _box(geometry: Geometry) -> Box:
     aspect = trim.aspect
     if isinstance(geometry.sphere, Onto | Across):
         return canvas
-    if isinstance(geometry.sphere, (Lent, Placed)):
+    if isinstance(geometry.sphere, SECOND):
         assert isinstance(geometry.sphere.shown, Geometry)
         return geometry.sphere.shown.box
     if trim.centre is None and trim.width is None and trim.height is None:

@@ -293,6 +293,35 @@ class Lent:
 
 
 @dataclass(frozen=True)
+class LentToSweep:
+    """A second frame as a scene of a sweep is looked at. shown: the scene's map; unit: px of the master that its coordinates
+    are divided by; turn: from the sweep's world to the second's camera; focal: in the second's long edges."""
+
+    shown: Upright
+    master: Master
+    unit: int
+    turn: tuple[float, ...]
+    focal: float
+
+    def held(self, points: F64) -> F64:
+        """Places of the scene's turned plane (..., 2) to the upright plane of the second frame's lens (..., 2); NaN behind
+        the camera."""
+        world = self.master.directions(self.shown.turned_to_source(points) * self.unit)
+        d = world @ np.array(self.turn).reshape(3, 3).T
+        z = np.where(d[..., 2] > 0.02, d[..., 2], np.nan)
+        return np.asarray(d[..., :2] / z[..., None] * self.focal)
+
+    def looked_at(self, points: F64) -> F64:
+        """Nobody asks where a place of the second frame lies on the scene."""
+        raise NotImplementedError
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Nobody asks: it is the scene's."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True)
 class Placed:
     """A second frame laid behind a scene by hand. shown: the scene's map; upright: its frame's, upright and otherwise untouched;
     shift: where the middle of the second lies from the middle of the first, in its long edges; size: of the second's long edge
@@ -321,6 +350,10 @@ class Placed:
     def bounds(self) -> tuple[float, float, float, float]:
         """Nobody asks: it is the scene's."""
         raise NotImplementedError
+
+
+SECOND: Final = (Lent, LentToSweep, Placed)
+"""How a second frame may lie on a scene, whose canvas and box it takes."""
 
 
 @dataclass(frozen=True)

@@ -1,71 +1,104 @@
 """A loan: a second frame aligned to a scene's, so that part of it can be let in through a latch."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from scipy.spatial.transform import Rotation
 
 from ..blocks import Block
 from ..errors import JoinError
-from ..geometry import Across, Geometry, warp
-from ..ledger import LoanLine
+from ..frame import Raster
+from ..geometry import View, warp
+from ..ledger import LoanLine, Scene, Sweep
 from ..moves.loan import LoanParams
-from ..render.ground import turn_of
+from ..render.ground import Ground, map_of
+from ..render.loans import Second, lent_map
 from ..render.workshop import Workshop
-from .pairs import find_pairs
+from .pairs import Pair, find_pairs
 from .plan import LOOKED_AT, Progress, nothing, tuned
+from .solve import rotation_between
 from .taken import Taken
 
 ELSEWHERE = 12.0
 """Degrees: a frame turned by more has too little in common."""
+BRIGHTNESS_AT = 900
+"""Long edge, px, at which light is compared, at most."""
 
 
-def lend(chief: Taken, other: Taken, shop: Workshop, progress: Progress = nothing) -> LoanLine:
-    """A fresh loan of one frame to the scene of another. Raises JoinError with a sentence that names it."""
-    if chief.raster.identity == other.raster.identity:
+def lend(
+    scene: Scene,
+    own: Sequence[Taken],
+    raster: Raster,
+    other: Taken,
+    shop: Workshop,
+    progress: Progress = nothing,
+) -> LoanLine:
+    """A fresh loan of one frame to a scene. own: the frames it is made of that light is measured by: the anchor, or all
+    of a sweep; raster: the scene's light. Raises JoinError with a sentence that names it."""
+    if any(f.raster.identity == other.raster.identity for f in own):
         raise JoinError(f"{other.name} is the scene's own frame: there is nothing in it to lend.")
     if other.dark:
         raise JoinError(f"{other.name} is black: there is nothing to match.")
-    if chief.info.developed_size != other.info.developed_size:
+    chief = next(f for f in own if f.key == scene.anchor.id)
+    if set(chief.info.developed_size) != set(other.info.developed_size):
         ours, theirs = chief.info.developed_size, other.info.developed_size
         raise JoinError(
             f"{other.name} is {theirs[0]} × {theirs[1]} px, the scene {ours[0]} × {ours[1]}: frames of one size can be lent."
         )
     progress("looking for what both show", 0.1)
-    both = [chief, other]
-    features = list(shop.pool.map(lambda f: f.features(LOOKED_AT), both))
-    pairs = find_pairs(
-        features, [f.geometry.to_turned(x.points) for f, x in zip(both, features, strict=True)]
-    )
-    if not pairs:
+    features = list(shop.pool.map(lambda f: f.features(LOOKED_AT), [*own, other]))
+    planes = [f.geometry.to_turned(x.points) for f, x in zip([*own, other], features, strict=True)]
+    found: list[tuple[Taken, Pair]] = []
+    for n, mine in enumerate(own):
+        for pair in find_pairs([features[n], features[-1]], [planes[n], planes[-1]]):
+            found.append((mine, pair))
+    if not found:
         raise JoinError(f"{other.name} shows something else than the scene: nothing in it was found there.")
     progress("aligning it", 0.5)
-    solved = tuned(both, pairs, shop, quick=False)
-    turn = Rotation.from_matrix(solved.turns[1] @ solved.turns[0].T)
-    if np.degrees(turn.magnitude()) > ELSEWHERE:
-        raise JoinError(f"{other.name} looks {np.degrees(turn.magnitude()):.0f}° elsewhere than the scene.")
+    mine, pair = max(found, key=lambda f: len(f[1].a))
+    solved = tuned([mine, other], [pair], shop, quick=False)
     unit = max(chief.info.width, chief.info.height)
-    vector = [float(v) for v in turn.as_rotvec()]
-    line = LoanLine(source=other.key, turn=vector, focal=solved.focal * unit)
-    ev = _lighter(chief, other, line, shop)
+    if scene.base.kind == "sweep":
+        turn, focal = _into(scene.base, mine, solved.pairs[0], chief), scene.base.focal
+    else:
+        turn, focal = Rotation.from_matrix(solved.turns[1] @ solved.turns[0].T), solved.focal * unit
+        if np.degrees(turn.magnitude()) > ELSEWHERE:
+            raise JoinError(
+                f"{other.name} looks {np.degrees(turn.magnitude()):.0f}° elsewhere than the scene."
+            )
+    line = LoanLine(source=other.key, turn=[float(v) for v in turn.as_rotvec()], focal=focal)
+    ev = _lighter(scene, raster, chief, other, line, shop)
     # a darker one is wanted as dark as it was taken: that is why it was
     return line.model_copy(update={"ev": ev, "params": LoanParams(stops=round(min(max(ev, -5.0), 0.0), 2))})
 
 
-def _lighter(chief: Taken, other: Taken, line: LoanLine, shop: Workshop) -> float:
+def _into(base: Sweep, mine: Taken, pair: Pair, chief: Taken) -> Rotation:
+    """From a sweep's world to the camera of a frame that shows what a member shows, in the lens of that sweep."""
+    member = next(m for m in base.members if m.source == mine.key)
+    turn = rotation_between(pair, base.focal / base.unit, base.bend, chief.geometry.half_diagonal)
+    return Rotation.from_matrix(turn) * Rotation.from_rotvec(member.turn)
+
+
+def _lighter(
+    scene: Scene, raster: Raster, chief: Taken, other: Taken, line: LoanLine, shop: Workshop
+) -> float:
     """Stops more that a lent frame was exposed for: as its px say, near what the files say."""
     stated = None
     if chief.exposure is not None and other.exposure is not None:
         stated = other.exposure - chief.exposure
-    level = min(max(chief.raster.levels), max(other.raster.levels))
-    h, w = chief.raster.shape(level)
-    unit = max(chief.info.width, chief.info.height)
-    across = Across(chief.geometry, tuple(turn_of(line.turn).ravel().tolist()), line.focal / unit)
-    info = other.info
-    geometry = Geometry(info.width, info.height, info.orientation, other.lens, sphere=across)
-    size = other.raster.shape(level)
-    whole = geometry.fit(10**6)
-    view = type(whole)(whole.region, (w, h))
-    theirs = warp(other.raster.fetch(level), (size[1], size[0]), geometry, view, shop.pool)[1]
-    ours = chief.raster.fetch(level)(*Block(0, h, 0, w))[1]
+    small = [k for k in raster.levels if max(raster.shape(k)) <= BRIGHTNESS_AT]
+    level = min(small, default=max(raster.levels))
+    h, w = raster.shape(level)
+    shown = map_of(scene, raster.info).base
+    geometry = lent_map(scene, raster.info, shown, line, other.info)
+    theirs_at = min(max(level, min(other.raster.levels)), max(other.raster.levels))
+    size = other.raster.shape(theirs_at)
+    ours = shown.turn(raster.fetch(level)(*Block(0, h, 0, w)))[1]
+    view = View((0.0, 0.0, 1.0, 1.0), (ours.shape[1], ours.shape[0]))
+    theirs = warp(other.raster.fetch(theirs_at), (size[1], size[0]), geometry, view, shop.pool)[1]
+    if scene.base.kind == "sweep":
+        bare = Ground(shop, Scene(sources=scene.sources[:1]), other.raster)
+        theirs = theirs * Second(bare, geometry, np.zeros(9, np.float32)).gain(view, scene.base.fall)
     both = (ours > 0.004) & (ours < 0.7) & (theirs > 0.004) & (theirs < 0.7)
     if both.sum() < 200:
         return stated or 0.0

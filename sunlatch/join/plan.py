@@ -24,7 +24,7 @@ from .cast import Cast
 from .finer import all_finer, lit
 from .gains import solve_gains
 from .pairs import Pair, find_pairs
-from .solve import Solved, again, groups, solve
+from .solve import Solved, again, groups, rays, solve
 from .taken import Taken
 from .upright import find_up, held_up
 
@@ -187,11 +187,20 @@ def _laid_out(usable: list[Taken], solved: Solved, anchor: int, up: F64, out: li
         SweepPair(a=usable[p.i].key, b=usable[p.j].key, matches=p.matches, held=len(p.a), residual=r * unit)
         for p, r in zip(solved.pairs, solved.residuals, strict=True)
     ]
+    worst = solved.worst or [(np.zeros(2), 0.0)] * len(pairs)
     base = Sweep(
         anchor=chief.key, focal=focal, density=focal, bend=solved.bend, corner=[0.0, 0.0], size=[64, 64], unit=unit,
         members=members, pairs=pairs, left_out=out,
     )  # fmt: skip
-    return base.model_copy(update=_bounds(base))
+    base = base.model_copy(update=_bounds(base))
+    master = master_of(base)
+    for pair, of, (place, apart) in zip(base.pairs, solved.pairs, worst, strict=True):
+        direction = rays(place[None], solved.focal, solved.bend, chief.geometry.half_diagonal) @ (
+            solved.turns[of.i] @ level.T
+        )
+        x, y = master.px(direction)[0] / unit
+        pair.worst, pair.apart = [float(x), float(y)], apart * unit
+    return base
 
 
 def _bounds(base: Sweep) -> dict[str, object]:

@@ -4,7 +4,7 @@ together over all matches with a robust loss (bundle adjustment: Triggs et al. 2
 A rotation is 3×3, world to camera; camera axes: x right, y down, z ahead, of the upright frame. Lengths are in long edges.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
@@ -28,6 +28,8 @@ FOCAL_PRIOR: Final = 0.05
 """The focal length that the file states is believed to so much (of its logarithm)…"""
 UNSTATED_PRIOR: Final = 2.0
 """…and one that no file states, to this."""
+TOGETHER: Final = 7
+"""Matches that are looked at together where the worst place is looked for."""
 FALSE: Final = 0.004
 """A match further off than this, in long edges, after all is solved, was none."""
 FOCALS: Final = np.geomspace(0.35, 9.0, 40)
@@ -36,13 +38,15 @@ FOCALS: Final = np.geomspace(0.35, 9.0, 40)
 @dataclass(frozen=True)
 class Solved:
     """turns: rotation of each frame that found its place, by index; bend: seen = true · (1 + bend r²), r = 1 at a
-    corner; residuals: median distance of each pair's matches, in long edges; pairs: those that held."""
+    corner; residuals: median distance of each pair's matches, in long edges; pairs: those that held; worst: of each, where
+    matches lie farthest apart (on the plane of its first frame) and how far there."""
 
     turns: dict[int, F64]
     focal: float
     bend: float
     pairs: list[Pair]
     residuals: list[float]
+    worst: list[tuple[F64, float]] = field(default_factory=list)
 
 
 def rays(p: F64, focal: float, bend: float, corner: float) -> F64:
@@ -51,9 +55,9 @@ def rays(p: F64, focal: float, bend: float, corner: float) -> F64:
     return np.concatenate([p * (1 - bend * r2), np.full((*p.shape[:-1], 1), focal)], -1)
 
 
-def _between(pair: Pair, focal: float) -> F64:
+def rotation_between(pair: Pair, focal: float, bend: float = 0.0, corner: float = 1.0) -> F64:
     """The rotation that takes what frame i sees to what frame j sees (Kabsch 1976)."""
-    a, b = (rays(p, focal, 0.0, 1.0) for p in (pair.a, pair.b))
+    a, b = (rays(p, focal, bend, corner) for p in (pair.a, pair.b))
     a, b = (v / np.linalg.norm(v, axis=1, keepdims=True) for v in (a, b))
     keep = np.ones(len(a), bool)
     turn = np.eye(3)
@@ -67,7 +71,7 @@ def _between(pair: Pair, focal: float) -> F64:
 def _misfit(pair: Pair, focal: float) -> float:
     a, b = (rays(p, focal, 0.0, 1.0) for p in (pair.a, pair.b))
     a, b = (v / np.linalg.norm(v, axis=1, keepdims=True) for v in (a, b))
-    return float(np.median(np.linalg.norm(a @ _between(pair, focal).T - b, axis=1))) * focal
+    return float(np.median(np.linalg.norm(a @ rotation_between(pair, focal).T - b, axis=1))) * focal
 
 
 def guess_focal(pairs: list[Pair]) -> float:
@@ -84,7 +88,7 @@ def _tree(count: int, pairs: list[Pair], root: int, focal: float) -> dict[int, F
         step = next((p for p in left if (p.i in turns) != (p.j in turns)), None)
         if step is None:
             return turns
-        turn = _between(step, focal)
+        turn = rotation_between(step, focal)
         if step.i in turns:
             turns[step.j] = turn @ turns[step.i]
         else:
@@ -147,8 +151,17 @@ def again(solved: Solved, pairs: list[Pair], stated: float | None, corner: float
 
 
 def _told(turns: dict[int, F64], focal: float, bend: float, pairs: list[Pair], corner: float) -> Solved:
-    residuals = [float(np.median(_off(p, turns, focal, bend, corner))) for p in pairs]
-    return Solved(turns, focal, bend, pairs, residuals)
+    offs = [_off(p, turns, focal, bend, corner) for p in pairs]
+    worst = [_worst(p.a, off) for p, off in zip(pairs, offs, strict=True)]
+    return Solved(turns, focal, bend, pairs, [float(np.median(off)) for off in offs], worst)
+
+
+def _worst(points: F64, off: F64) -> tuple[F64, float]:
+    """Where distances (n) at places (n, 2) are largest, each taken with its neighbours: one false match is no place."""
+    near = np.linalg.norm(points[:, None] - points[None], axis=-1).argsort(1)[:, :TOGETHER]
+    even = np.median(off[near], axis=1)
+    n = int(even.argmax())
+    return points[n], float(even[n])
 
 
 def _off(pair: Pair, turns: dict[int, F64], focal: float, bend: float, corner: float) -> F64:

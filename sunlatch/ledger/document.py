@@ -145,8 +145,8 @@ class LatchedGroundLine(GroundLine):
 
 
 class LoanLine(_Strict):
-    """A line of the Join band: part of a second frame, aligned to the scene's. turn: from the scene's camera to its own, as
-    a rotation vector in radians; focal: of both, px; ev: stops more than the scene's frame it was exposed for."""
+    """A line of the Join band: part of a second frame, aligned to the scene's. turn: from the scene's camera
+    (of a sweep: its world) to its own, as a rotation vector in radians; focal: of both, px; ev: stops more than the scene's frame it was exposed for."""
 
     id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
     kind: Literal["loan"] = "loan"
@@ -283,8 +283,6 @@ class Scene(_Strict):
             raise ValueError(
                 "a loan or a sky names a source that is not in the document, or that the scene is made of"
             )
-        if self.loans and self.base.kind == "sweep":
-            raise ValueError("a frame can be lent to a frame or a bracket, not to a sweep")
         if self.base.kind == "frame":
             return  # the first source; others may be lent, or not be any more
         members = [m.source for m in self.base.members]

@@ -37,13 +37,16 @@ class SweepMember(_Strict):
 
 
 class SweepPair(_Strict):
-    """Two sources that see the same: matches that looked alike, that held, and their median distance, px."""
+    """Two sources that see the same: matches that looked alike, that held, and their median distance, px; worst: where they
+    lie farthest apart, source coordinates, and how far there, px."""
 
     a: Id
     b: Id
     matches: int = Field(ge=0)
     held: int = Field(ge=0)
     residual: float = Field(ge=0)
+    worst: Two | None = None
+    apart: float = Field(default=0.0, ge=0)
 
 
 class LeftOut(_Strict):

@@ -8,11 +8,11 @@ from numpy.typing import NDArray
 
 from ..colour import LightColour, camera_to_working
 from ..errors import DocumentError
-from ..frame import Raster
-from ..geometry import Geometry, Lent, View, spread
+from ..frame import FrameInfo, Raster
+from ..geometry import Geometry, LensShape, Lent, LentToSweep, View, spread
 from ..ledger import LoanLine, Scene, Source
 from .cache import key_of
-from .ground import Ground, lens_as_it_is, turn_of
+from .ground import Ground, lens_as_it_is, master_of, turn_of
 from .kernels import to_working
 from .masks import Latches
 
@@ -25,18 +25,32 @@ OpenSource = Callable[[Source], Raster]
 
 @dataclass(frozen=True)
 class Second:
-    """A second frame over the views of a scene. matrix: from its camera RGB to working light that fits the scene's."""
+    """A second frame over the views of a scene. matrix: from its camera RGB to working light that fits the scene's; freed:
+    stops that its lens loses at a corner beyond what is known of it, where its falloff is undone here: a sweep's own frames
+    are freed of theirs when they are joined. None where the scene's is undone later, which is the same lens's."""
 
     ground: Ground
     geometry: Geometry
     matrix: F32
+    freed: float | None = None
 
     def light(self, view: View) -> F32:
-        """Working light (3, h, w) of a view of the scene; its lens's falloff is still in it."""
+        """Working light (3, h, w) of a view of the scene."""
         planes = self.ground.staged(view, "rescued", self.geometry)
         out = np.empty_like(planes)
         to_working(planes, self.matrix, out)
+        if self.freed is not None:
+            out *= self.gain(view, self.freed)
         return out
+
+    def gain(self, view: View, fall: float) -> F32:
+        """What undoes its lens's falloff over a view (h, w)."""
+        g = self.geometry
+        r2 = np.empty((1, view.size[1], view.size[0]), np.float32)
+        nodes = g.nodes(view, lambda points: np.clip(g.radius2(points), 0, 4)[..., None])
+        spread(nodes, np.ones(1), np.zeros(1), 0, r2)
+        kept = np.maximum(g.lens.transmitted(r2[0].astype(float)), 0.05)
+        return np.asarray(2.0 ** (fall * r2[0]) / kept, np.float32)
 
     def inside(self, view: View, fades: float) -> F32:
         """Where it reaches over a view (h, w), ending over so many of its px past its own edge."""
@@ -72,6 +86,22 @@ def let_in(
     return np.ascontiguousarray(there * second.inside(view, PAST) * np.float32(line.strength))
 
 
+def lent_map(scene: Scene, chief: FrameInfo, shown: Geometry, line: LoanLine, info: FrameInfo) -> Geometry:
+    """The map of a lent frame over a scene's. chief: of the scene's raster; shown: the scene's map."""
+    turn = tuple(float(v) for v in turn_of(line.turn).ravel())
+    lens = lens_as_it_is(info)
+    between: Lent | LentToSweep
+    if scene.base.kind == "sweep":
+        base = scene.base
+        lens = lens.plus(LensShape(distortion=(0.0, base.bend, 0.0, 0.0)))
+        between = LentToSweep(shown, master_of(base), base.unit, turn, line.focal / base.unit)
+    else:
+        unit = max(chief.width, chief.height)
+        upright = Geometry(chief.width, chief.height, chief.orientation, lens_as_it_is(chief))
+        between = Lent(shown, upright, turn, line.focal / unit)
+    return Geometry(info.width, info.height, info.orientation, lens, sphere=between)
+
+
 def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | None) -> list[Brought]:
     """The loans of a scene that are on. Raises DocumentError where one's frame cannot be opened."""
     out = []
@@ -84,17 +114,13 @@ def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | N
         raster = lent(source)
         info = raster.info
         bare = Ground(ground.shop, Scene(sources=[source]), raster)
-        chief = ground.raster.info
-        unit = max(chief.width, chief.height)
-        upright = Geometry(chief.width, chief.height, chief.orientation, lens_as_it_is(chief))
-        turn = tuple(float(v) for v in turn_of(line.turn).ravel())
-        between = Lent(ground.geometry, upright, turn, line.focal / unit)
-        geometry = Geometry(info.width, info.height, info.orientation, lens_as_it_is(info), sphere=between)
+        geometry = lent_map(scene, ground.raster.info, ground.geometry, line, info)
         said = key_of(
             "loan", raster.identity, line.model_dump(mode="json", exclude={"id", "latch", "spare"}),
             latches.where_key(line.latch, line.spare),
         )  # fmt: skip
-        loan = Brought(line, Second(bare, geometry, _NONE), "", said)
+        freed = scene.base.fall if scene.base.kind == "sweep" else None
+        loan = Brought(line, Second(bare, geometry, _NONE, freed), "", said)
         matrix = loan.matrix(ground.light(), ground.base_exposure)
         key = key_of(said, geometry.key(), [float(v) for v in matrix])
         out.append(replace(loan, frame=replace(loan.frame, matrix=matrix), key=key))

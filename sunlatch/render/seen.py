@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
-from ..geometry import Geometry, Lent, Placed, View
+from ..geometry import SECOND, Geometry, View
 from ..latch import KeptFinding
 from ..latch.base import Finding, Sight
 from ..ledger import IngredientLine, ReadAt
@@ -70,8 +70,9 @@ class Seen:
 def _onto(second: Second, plane: Geometry, matrix: F32) -> Second:
     """A second frame over another map of the scene's frame, in another light."""
     sphere = second.geometry.sphere
-    assert isinstance(sphere, (Lent, Placed))
-    return Second(second.ground, replace(second.geometry, sphere=replace(sphere, shown=plane)), matrix)
+    assert isinstance(sphere, SECOND)
+    geometry = replace(second.geometry, sphere=replace(sphere, shown=plane))
+    return replace(second, geometry=geometry, matrix=matrix)
 
 
 class SeenReader(Reader):

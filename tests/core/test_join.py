@@ -14,10 +14,11 @@ from fieldworld.truth import truth_of
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View, mesh_of, solve_on_sphere
-from sunlatch.join import Joined, JoinStore, key_of_join, order_of, plan_sweep, scene_of, taken_of
+from sunlatch.join import Joined, JoinStore, key_of_join, lend, order_of, plan_sweep, scene_of, taken_of
+from sunlatch.join.solve import _worst
 from sunlatch.ledger import Painted, Scene, Source, parse_scene
 from sunlatch.render import Engine
-from sunlatch.render.ground import turn_of
+from sunlatch.render.ground import master_of, outline_of, turn_of
 
 WIDTH = 1800
 """Of these the world casts a whole number of rays each way: it is true to its own focal length to the last digit."""
@@ -364,3 +365,69 @@ def test_a_stroke_names_a_frame_of_the_join(sweep: Scene) -> None:
     data["base"]["painted"] = [{"source": "nobody", "stroke": _stroke([0.5, 0.5], 0.1)}]
     with pytest.raises(DocumentError, match="not among the members"):
         parse_scene(data)
+
+
+def test_a_frame_is_lent_to_a_sweep(shots: Shots, sweep: Scene, joined: Joined, engine: Engine) -> None:
+    """A darker one that looks a little elsewhere: it is aligned to the sweep's world, and lies on its things."""
+    shot = smaller(find_any("sweep-3"), WIDTH)
+    view = replace(shot.view, heading=shot.view.heading + 6, pitch=shot.view.pitch - 2)
+    dark = replace(
+        shot,
+        view=view,
+        exposure=replace(shot.exposure, seconds=shot.exposure.seconds / 4),
+        name="dark",
+        seed=77,
+    )
+    path = shots.folder / "dark.dng"
+    shoot(dark, path)
+    source = Source(id="dark", sha256=hash_file(path), path=path.name)
+    *own, other = taken_of([*sweep.sources, source], shots.open)
+    line = lend(sweep, own, joined, other, engine)
+    assert line.ev == pytest.approx(-2, abs=0.1)
+    turn = turn_of(line.turn) @ turn_of(sweep.base.members[2].turn).T
+    true = np.asarray(turning(view.heading, view.pitch, view.roll).T) @ true_turn("sweep-3").T
+    assert angle(turn, true) < 0.05
+    lent = sweep.model_copy(deep=True)
+    line.params.stops = 0.0
+    lent.sources.append(source)
+    lent.loans = [line]
+    shown = engine.develop(parse_scene(lent.model_dump(mode="json")), joined, lent=shots.open)
+    bare = engine.develop(sweep, joined)
+    looked = View((0.35, 0.3, 0.7, 0.7), (700, 330))
+    # waves have moved on, and grain is another
+    light, alone = (cv2.GaussianBlur(d.light_planes(looked)[1], (0, 0), 3) for d in (shown, bare))
+    there = shown.loans[0].frame.inside(looked, 40.0) > 0.99
+    assert there.mean() > 0.5
+    calm = there & (alone < 0.5) & (alone > 0.02)
+    off = np.log2(np.maximum(light[calm], 1e-4) / alone[calm])
+    assert np.median(np.abs(off)) < 0.12
+    assert abs(np.median(off)) < 0.1
+    # what is brought is read, over the whole of the sweep
+    read_at = bare.ground.read_at()
+    assert np.isfinite(shown.reader.stops(looked, read_at)).all()
+    apart = np.abs(shown.reader.stops(looked, read_at) - bare.reader.stops(looked, read_at))
+    assert np.median(apart[~there]) < 1e-4
+    with pytest.raises(JoinError, match="own frame"):
+        lend(sweep, own, joined, own[1], engine)
+
+
+def test_the_worst_place_of_a_pair_lies_in_both_its_frames(sweep: Scene) -> None:
+    base = sweep.base
+    looks = dict(zip([m.source for m in base.taken], outline_of(base).members, strict=True))
+    for pair in base.pairs:
+        assert pair.worst is not None
+        assert pair.residual <= pair.apart < 6
+        direction = master_of(base).directions(np.array(pair.worst) * base.unit)
+        for key in (pair.a, pair.b):
+            assert looks[key].sees(direction[None], -8.0).all()
+
+
+def test_of_distances_the_worst_place_is_where_several_are_large() -> None:
+    rng = np.random.default_rng(2)
+    points = rng.random((120, 2))
+    off = 0.1 + 0.02 * rng.random(120)
+    off[5] = 9.0  # one that is false
+    off[np.linalg.norm(points - [0.8, 0.2], axis=1) < 0.15] = 0.5
+    place, apart = _worst(points, off)
+    assert np.linalg.norm(place - [0.8, 0.2]) < 0.2
+    assert apart == pytest.approx(0.5, abs=0.15)

@@ -37,7 +37,7 @@ def scene(frames: dict[str, Taken], engine: Engine) -> Scene:
     bare = engine.develop(Scene(sources=made.sources[:1]), frames["twin-bright"].raster)
     ramp = new_ingredient("ramp", params={"full": {"x": 0.5, "y": 0.1}, "none": {"x": 0.5, "y": 0.3}})
     made.latches.append(Latch(name="Top", ingredients=[ramp], read_at=bare.ground.read_at()))
-    line = lend(frames["twin-bright"], frames["twin-dark"], engine)
+    line = lend(made, [frames["twin-bright"]], frames["twin-bright"].raster, frames["twin-dark"], engine)
     line.latch = made.latches[0].id
     made.sources.append(source("twin-dark"))
     made.loans.append(line)
@@ -110,10 +110,11 @@ def test_it_turns_and_is_cut_with_the_scene(scene: Scene, frames: dict[str, Take
 
 
 def test_what_cannot_be_lent_is_said(frames: dict[str, Taken], engine: Engine, scene: Scene) -> None:
+    alone = Scene(sources=[source("twin-dark")])
     with pytest.raises(JoinError, match="own frame"):
-        lend(frames["twin-dark"], frames["twin-dark"], engine)
+        lend(alone, [frames["twin-dark"]], frames["twin-dark"].raster, frames["twin-dark"], engine)
     with pytest.raises(JoinError, match="something else"):
-        lend(frames["twin-dark"], frames["heath"], engine)
+        lend(alone, [frames["twin-dark"]], frames["twin-dark"].raster, frames["heath"], engine)
     with pytest.raises(DocumentError, match="not there"):
         engine.develop(scene, frames["twin-bright"].raster)
     data = scene.model_dump(mode="json")

@@ -8,7 +8,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sunlatch.blocks import reader
-from sunlatch.geometry import Geometry, LensShape, Nodes, Trimmed, homography, mesh_of, spread, warp
+from sunlatch.geometry import (
+    Box,
+    Geometry,
+    LensShape,
+    Nodes,
+    Trimmed,
+    filled,
+    homography,
+    mesh_of,
+    spread,
+    warp,
+)
 from sunlatch.geometry.field import LEAST, Field, determinants, held_back
 from sunlatch.geometry.nodes import scattered
 from sunlatch.ledger import (
@@ -296,3 +307,24 @@ def test_a_latch_painted_before_stays_on_its_thing_through_a_repair_a_reshape_an
     scene.ground.trim.params.level = 2.0
     scene.ground.trim.params.width = 0.6
     assert off()[0] < 1
+
+
+def test_a_ragged_outline_is_drawn_out_to_the_edges():
+    box = Box(-1.0, -0.4, 1.0, 0.4)
+
+    def covered(points):
+        x, y = points[..., 0], points[..., 1]
+        upper = -0.36 + 0.02 * np.cos(7 * x) + np.where(x < 0.1, 0.015, 0)
+        lower = 0.37 - 0.015 * np.cos(5 * x) - np.where(x > 0.4, 0.02, 0)
+        return (y > upper) & (y < lower) & (np.abs(x + 0.05 * y) < 0.95)
+
+    nodes, share = filled(box, covered, 1.0)
+    assert share == 1.0
+    field = Field("", nodes)
+    grid = np.stack(np.meshgrid(np.linspace(-0.999, 0.999, 400), np.linspace(-0.399, 0.399, 160)), -1)
+    assert covered(field.under(grid)).mean() > 0.998
+    middle = np.array([[0.0, 0.0], [0.3, 0.05]])
+    assert np.abs(field.under(middle) - middle).max() < 0.02
+    assert not covered(grid).all()
+    half, _ = filled(box, covered, 0.5)
+    assert covered(grid).mean() < covered(Field("", half).under(grid)).mean() < 0.998

@@ -3890,8 +3890,8 @@ export interface components {
         };
         /**
          * LoanLine
-         * @description A line of the Join band: part of a second frame, aligned to the scene's. turn: from the scene's camera to its own, as
-         *     a rotation vector in radians; focal: of both, px; ev: stops more than the scene's frame it was exposed for.
+         * @description A line of the Join band: part of a second frame, aligned to the scene's. turn: from the scene's camera
+         *     (of a sweep: its world) to its own, as a rotation vector in radians; focal: of both, px; ev: stops more than the scene's frame it was exposed for.
          */
         LoanLine: {
             /** Id */
@@ -5763,7 +5763,8 @@ export interface components {
         };
         /**
          * SweepPair
-         * @description Two sources that see the same: matches that looked alike, that held, and their median distance, px.
+         * @description Two sources that see the same: matches that looked alike, that held, and their median distance, px; worst: where they
+         *     lie farthest apart, source coordinates, and how far there, px.
          */
         SweepPair: {
             /** A */
@@ -5776,6 +5777,13 @@ export interface components {
             held: number;
             /** Residual */
             residual: number;
+            /** Worst */
+            worst?: number[] | null;
+            /**
+             * Apart
+             * @default 0
+             */
+            apart: number;
         };
         /**
          * Take

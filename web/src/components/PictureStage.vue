@@ -23,6 +23,7 @@ import MoveHandles from "./MoveHandles.vue";
 import PickMarks from "./PickMarks.vue";
 import RepairMarks from "./RepairMarks.vue";
 import ShapeMarks from "./ShapeMarks.vue";
+import FitMarks from "../stations/join/FitMarks.vue";
 import TrimHandles from "./TrimHandles.vue";
 
 const scene = useScene();
@@ -183,7 +184,10 @@ const busy = computed(
         <RepairMarks :frame="frame" />
         <ShapeMarks :frame="frame" />
       </svg>
-      <svg v-if="view.station === 'Join' && !check" class="handles"><ShapeMarks :frame="frame" /></svg>
+      <svg v-if="view.station === 'Join' && !check" class="handles">
+        <FitMarks v-if="view.fits" :frame="frame" />
+        <ShapeMarks :frame="frame" />
+      </svg>
       <PickMarks :frame="frame" :pointer="pointer" />
       <svg v-if="aim && view.tool" class="handles">
         <path class="aim" :d="`M${onStage(frame, aim).x - 12} ${onStage(frame, aim).y}h24m-12 -12v24`" />

@@ -6,6 +6,8 @@ export interface Station {
   name: string;
   /** The column beside the picture. */
   side: Component;
+  /** What lies below the picture, if anything. */
+  below?: Component;
   /** What is open there, in a word or two, under its stone. */
   says?: () => string;
   /** Its band of the ledger in one sentence, as it reads from other stations; "" where there is nothing to say. */

@@ -36,6 +36,8 @@ export const useView = defineStore("view", () => {
   const guide = ref("thirds");
   /** The frame of a join that is pointed at, by number; −1 is none. */
   const member = ref(-1);
+  /** Whether the places are shown at which pairs of a sweep fit the least. */
+  const fits = ref(false);
   /** The frame of a join that is painted in, by its source. */
   const framing = ref("");
   /** Where the two loupes look, fractions of the picture. */
@@ -61,7 +63,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    seen, zoom, centre, surround, comparing, pinned, look, station, tool, peek, tone, taken, wrong, zone, guide, member, framing, loupes, facts, keys, exporting, spot, why, waiting,
+    seen, zoom, centre, surround, comparing, pinned, look, station, tool, peek, tone, taken, wrong, zone, guide, member, fits, framing, loupes, facts, keys, exporting, spot, why, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });

@@ -82,7 +82,8 @@ watch(
         <component :is="here.side" />
       </div>
       <div class="middle">
-        <PictureStage />
+        <div class="pictured"><PictureStage /></div>
+        <component :is="here.below" v-if="here.below" />
         <div class="over">
           <SavingAsks />
           <p v-for="n in scene.notices.all" :key="n.about" class="problem" role="alert">
@@ -184,7 +185,15 @@ main {
 }
 .middle {
   position: relative;
+  display: flex;
+  flex-direction: column;
   min-width: 0;
+  min-height: 0;
+}
+.pictured {
+  position: relative;
+  flex: 1;
+  min-height: 0;
 }
 .over {
   position: absolute;

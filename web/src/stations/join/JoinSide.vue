@@ -1,6 +1,5 @@
 <script setup lang="ts">
-/** Join's ledger: how a sweep is laid flat, turned and bordered, how far a bracket reaches; and their frames. */
-import { ElSwitch } from "element-plus";
+/** Join's ledger: how a sweep is laid flat, turned and bordered, how far a bracket reaches. */
 import { computed } from "vue";
 
 import BandsFolded from "../../components/BandsFolded.vue";
@@ -8,7 +7,7 @@ import GroundLine from "../../components/GroundLine.vue";
 import LoanList from "../../components/LoanList.vue";
 import ShapeLine from "../../components/ShapeLine.vue";
 import ToolRow from "../../components/ToolRow.vue";
-import { headroom, seamTint } from "../../model/seams";
+import { headroom } from "../../model/seams";
 import { useScene } from "../../stores/scene";
 import { useShape } from "../../stores/shape";
 import { useView } from "../../stores/view";
@@ -28,14 +27,6 @@ const kinds = computed(() =>
   ["projection", "plumb"].map((name) => scene.groundKinds.find((k) => k.kind === name)!).filter(Boolean),
 );
 const taken = computed(() => base.value?.members.filter((m) => m.on).length ?? 0);
-const frames = computed(() =>
-  (base.value?.members ?? []).map((member, n) => ({
-    n,
-    member,
-    source: scene.opened!.sources.find((s) => s.id === member.source),
-    light: "ev" in member ? exposedBy(member.ev) : gainOf(member.gain ?? 0),
-  })),
-);
 const nameOf = (id: string) => scene.opened?.sources.find((s) => s.id === id)?.name ?? "";
 const worst = computed(() => [...(sweep.value?.pairs ?? [])].sort((a, b) => b.residual - a.residual)[0]);
 const BEND = [
@@ -54,26 +45,7 @@ const border = computed<Border>(() => {
   return scene.ground("projection").params.stretch ? "stretched" : "crop";
 });
 
-function exposedBy(ev: number): string {
-  const size = Math.abs(ev).toFixed(1);
-  return size === "0.0" ? "as the picture" : `${ev > 0 ? "+" : "−"}${size} stops`;
-}
-function gainOf(stops: number): string {
-  const size = Math.abs(stops).toFixed(2);
-  return size === "0.00" ? "as it is" : `${stops > 0 ? "+" : "−"}${size} stops`;
-}
-function turn(n: number): void {
-  const member = base.value!.members[n]!;
-  member.on = !member.on;
-  void scene.commit(`${nameOf(member.source)} ${member.on ? "taken in" : "left out"}`);
-}
 const painted = computed(() => base.value?.painted?.length ?? 0);
-/** Take a frame in hand, to be painted in. */
-function frameHere(source: string): void {
-  const again = view.tool === "this frame" && view.framing === source;
-  view.framing = again ? "" : source;
-  view.tool = again ? "" : "this frame";
-}
 function unpaint(): void {
   base.value!.painted = [];
   void scene.commit("What was painted taken out");
@@ -117,50 +89,13 @@ function setBorder(name: Border): void {
       <ul v-if="sweep && bent.length" class="lines" aria-label="Shape">
         <ShapeLine v-for="line in bent" :key="line.id" :shape="line" />
       </ul>
-      <h2>Its frames</h2>
-      <ul class="frames">
-        <li
-          v-for="{ n, member, source, light } in frames"
-          :key="member.source"
-          :class="{ off: !member.on }"
-          @pointerenter="view.member = n"
-          @pointerleave="view.member = -1"
-        >
-          <img
-            v-if="source?.frame"
-            :src="`/api/frames/${source.frame}/thumbnail?long=160`"
-            :alt="source.name"
-            :style="{ borderColor: seamTint(n) }"
-          />
-          <div class="of">
-            <b>{{ source?.name }}</b>
-            <p class="quiet">{{ light }} · fits to {{ (member.residual ?? 0).toFixed(2) }} px</p>
-            <button
-              v-if="member.on"
-              class="plain here"
-              type="button"
-              :aria-pressed="view.tool === 'this frame' && view.framing === member.source"
-              :aria-label="`${source?.name} here`"
-              @click="frameHere(member.source)"
-            >
-              This frame here
-            </button>
-          </div>
-          <ElSwitch
-            :model-value="member.on"
-            size="small"
-            :disabled="member.on && taken < 2"
-            :aria-label="`${source?.name} in the picture`"
-            @change="turn(n)"
-          />
-        </li>
-      </ul>
       <p v-if="painted" class="pad">
         {{ painted }} {{ painted === 1 ? "stroke says" : "strokes say" }} which frame is where.
         <button class="plain" type="button" @click="unpaint">Take them out</button>
       </p>
       <p v-if="worst" class="quiet pad">
-        The worst pair is {{ nameOf(worst.a) }} and {{ nameOf(worst.b) }}, {{ worst.residual.toFixed(2) }} px.
+        {{ nameOf(worst.a) }} and {{ nameOf(worst.b) }} fit the least, to {{ worst.residual.toFixed(2) }} px.
+        <label><input v-model="view.fits" type="checkbox" /> Show where each pair does</label>
       </p>
       <p v-for="l in base.left_out" :key="l.name" class="quiet pad">
         {{ l.name }} found no place: {{ l.why }}.
@@ -169,7 +104,7 @@ function setBorder(name: Border): void {
     <p v-else class="pad quiet">
       This scene is one frame. Sweeps and brackets are joined at Gather: choose their frames there, then Join.
     </p>
-    <LoanList v-if="scene.document && !sweep" />
+    <LoanList v-if="scene.document" />
     <BandsFolded at="Join" side="over" />
   </section>
 </template>
@@ -183,8 +118,7 @@ h2 {
   padding: 8px 10px 4px;
   font-weight: 600;
 }
-.lines,
-.frames {
+.lines {
   list-style: none;
   margin: 0;
   padding: 0;
@@ -199,30 +133,5 @@ h2 {
   gap: 6px;
   border-top: 1px solid var(--line);
   border-bottom: 1px solid var(--line);
-}
-.frames li {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  padding: 4px 10px;
-}
-.frames .of {
-  flex: 1;
-  min-width: 0;
-}
-.frames img {
-  width: 54px;
-  height: 54px;
-  object-fit: cover;
-  border: 3px solid;
-}
-.here {
-  padding: 0 4px;
-}
-.here[aria-pressed="true"] {
-  background: var(--accent-soft);
-}
-.off img {
-  opacity: 0.4;
 }
 </style>

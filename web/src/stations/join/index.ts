@@ -4,6 +4,7 @@ import { sentence, type Values } from "../../model/wording";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
 import JoinSide from "./JoinSide.vue";
+import JoinStrip from "./JoinStrip.vue";
 
 /** What of a document is joined; null where it is one frame. */
 function joined() {
@@ -15,6 +16,7 @@ const count = (base: NonNullable<ReturnType<typeof joined>>) => base.members.fil
 export default {
   name: "Join",
   side: JoinSide,
+  below: JoinStrip,
   says() {
     const lent = useScene().document?.loans?.length ?? 0;
     if (joined()) return `${count(joined()!)} frames`;

@@ -1,0 +1,131 @@
+<script setup lang="ts">
+/** The frames of a join in a row below it, in the order they were taken: each edged in the tint its part has among the seams. */
+import { ElSwitch } from "element-plus";
+import { computed } from "vue";
+
+import { seamTint } from "../../model/seams";
+import { useScene } from "../../stores/scene";
+import { useView } from "../../stores/view";
+
+const scene = useScene();
+const view = useView();
+const base = computed(() => {
+  const held = scene.document?.base;
+  return held && held.kind !== "frame" ? held : null;
+});
+const taken = computed(() => base.value?.members.filter((m) => m.on).length ?? 0);
+const frames = computed(() =>
+  (base.value?.members ?? [])
+    .map((member, n) => ({
+      n,
+      member,
+      source: scene.opened!.sources.find((s) => s.id === member.source),
+      light: "ev" in member ? exposedBy(member.ev) : gainOf(member.gain ?? 0),
+    }))
+    .sort((a, b) => (a.source?.name ?? "").localeCompare(b.source?.name ?? "", "en", { numeric: true })),
+);
+
+function exposedBy(ev: number): string {
+  const size = Math.abs(ev).toFixed(1);
+  return size === "0.0" ? "as the picture" : `${ev > 0 ? "+" : "−"}${size} stops`;
+}
+function gainOf(stops: number): string {
+  const size = Math.abs(stops).toFixed(2);
+  return size === "0.00" ? "as it is" : `${stops > 0 ? "+" : "−"}${size} stops`;
+}
+function turn(n: number, name: string): void {
+  const member = base.value!.members[n]!;
+  member.on = !member.on;
+  void scene.commit(`${name} ${member.on ? "taken in" : "left out"}`);
+}
+/** Take a frame in hand, to be painted in. */
+function frameHere(source: string): void {
+  const again = view.tool === "this frame" && view.framing === source;
+  view.framing = again ? "" : source;
+  view.tool = again ? "" : "this frame";
+}
+</script>
+
+<template>
+  <ul v-if="base" class="frames" aria-label="Its frames">
+    <li
+      v-for="{ n, member, source, light } in frames"
+      :key="member.source"
+      :class="{ off: !member.on }"
+      @pointerenter="view.member = n"
+      @pointerleave="view.member = -1"
+    >
+      <img
+        v-if="source?.frame"
+        :src="`/api/frames/${source.frame}/thumbnail?long=160`"
+        :alt="source.name"
+        :style="{ borderColor: seamTint(n) }"
+      />
+      <div class="of">
+        <b>{{ source?.name }}</b>
+        <p class="quiet" title="How light it is against the picture, and how far its matches lie off">
+          {{ light }}<br />{{ (member.residual ?? 0).toFixed(2) }} px
+        </p>
+        <p class="acts">
+          <ElSwitch
+            :model-value="member.on"
+            size="small"
+            :disabled="member.on && taken < 2"
+            :aria-label="`${source?.name} in the picture`"
+            @change="turn(n, source?.name ?? '')"
+          />
+          <button
+            v-if="member.on"
+            class="plain here"
+            type="button"
+            title="Paint where this frame is to be seen"
+            :aria-pressed="view.tool === 'this frame' && view.framing === member.source"
+            :aria-label="`${source?.name} here`"
+            @click="frameHere(member.source)"
+          >
+            Here
+          </button>
+        </p>
+      </div>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+.frames {
+  display: flex;
+  gap: 4px;
+  margin: 0;
+  padding: 6px 10px;
+  overflow-x: auto;
+  list-style: none;
+  background: var(--panel);
+  border-top: 1px solid var(--line);
+}
+.frames li {
+  display: flex;
+  flex: 0 0 146px;
+  gap: 6px;
+  align-items: center;
+}
+.frames img {
+  width: 56px;
+  height: 56px;
+  object-fit: cover;
+  border: 3px solid;
+}
+.acts {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+}
+.here {
+  padding: 0 4px;
+}
+.here[aria-pressed="true"] {
+  background: var(--accent-soft);
+}
+.off img {
+  opacity: 0.4;
+}
+</style>
