@@ -80,6 +80,23 @@ def _gulls() -> list[Shot]:
     return shots
 
 
+def _stair() -> list[Shot]:
+    """Three upright views by the cove against the low sun, each at three exposures, by hand."""
+    rng = np.random.default_rng(44)
+    base = Viewpoint(eye=1.7, pitch=4.0, roll=0.0, focal_mm=35.0, light=LOW_SUN)
+    shots = []
+    for n in range(9):
+        view = replace(
+            base, heading=-32.0 + 24.0 * (n // 3) + rng.normal(0, 0.04), pitch=4.0 + rng.normal(0, 0.04),
+            roll=float(rng.normal(0, 0.04)), when=0.8 * n,
+        )  # fmt: skip
+        shots.append(
+            Shot(f"stair-{n + 1}", view, Exposure(1 / 30 * 2.0 ** (-3, 0, 3)[n % 3], 11.0, 100), 3504, 2336, 8,
+                 clock(5, 18, 50, 2 * n), 720 + n, "a sweep of brackets")
+        )  # fmt: skip
+    return shots
+
+
 def _large() -> list[Shot]:
     """Twelve upright frames of 24 megapixels."""
     base = Viewpoint(eye=1.8, pitch=3.0, roll=0.0, focal_mm=50.0, light=MORNING)
@@ -99,7 +116,7 @@ def _specked() -> list[Shot]:
     ]  # fmt: skip
 
 
-LENT: Final[list[Shot]] = [*_rows(), *_round(), *_crossing(), *_gulls(), *_large(), *_specked()]
+LENT: Final[list[Shot]] = [*_rows(), *_round(), *_crossing(), *_gulls(), *_stair(), *_large(), *_specked()]
 
 
 def without(shot: Shot, names: list[str]) -> Shot:

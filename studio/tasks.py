@@ -218,6 +218,7 @@ def run_join(job_id: str) -> None:
             document = solved(
                 job.settings.get("kind", "sweep"), taken, sources, shop,
                 progress=lambda step, share: at.at(0.3 + 0.3 * share, step),
+                merge=lambda bracket: darkroom.joins().whole(bracket, darkroom.whole_source, shop),
             )  # fmt: skip
         else:
             document = parse_scene(job.scene.revisions.get(number=1).document)
@@ -227,9 +228,10 @@ def run_join(job_id: str) -> None:
         )
         if job.scene is None:
             anchor = next(f for f in held if f.sha256 == document.anchor.sha256)
-            made = make_scene(
-                anchor, f"{document.base.kind.capitalize()} of {len(document.base.members)}", joined=document
-            )
+            name = f"{document.base.kind.capitalize()} of {len(document.base.members)}"
+            if document.base.kind == "sweep" and any(m.bracket for m in document.base.members):
+                name += " brackets"
+            made = make_scene(anchor, name, joined=document)
             Job.objects.filter(pk=job.pk).update(scene=made)
         said = [f"{left.name} was left out: {left.why}." for left in document.base.left_out]
         return " ".join(said)

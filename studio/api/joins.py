@@ -1,6 +1,7 @@
 """Frames made one picture: what they would give, and the work of it."""
 
 import base64
+from functools import partial
 from typing import Any, Literal
 
 import numpy as np
@@ -72,7 +73,8 @@ def preview(request: HttpRequest, outing_id: str, given: Joining) -> PreviewOut:
 
     def work() -> PreviewOut:
         taken = taken_of(sources, darkroom.quick_source)
-        document = solved(given.kind, taken, sources, darkroom.engine(), quick=True)
+        merge = partial(darkroom.joins().first_look, open_frame=darkroom.quick_source, shop=darkroom.engine())
+        document = solved(given.kind, taken, sources, darkroom.engine(), quick=True, merge=merge)
         raster = darkroom.joins().first_look(document, darkroom.quick_source, darkroom.engine())
         shown = darkroom.engine().develop(document, raster, untrimmed=True)
         data = encode_jpeg(picture_8(shown, shown.geometry.fit(PREVIEW), full=False), 88)
@@ -144,8 +146,8 @@ def loan(request: HttpRequest, scene_id: str, given: Lending) -> LentOut:
     document = read_document(found, given.document)
     _, source = frame_and_source(request, found, document, given.frame)
     with darkroom.lane().wanted(Rank.MEASURE):
-        own = [s for s in document.sources if s.id in document.made_from]
-        own = own if document.base.kind == "sweep" else [document.anchor]
+        base = document.base
+        own = [document.source(m.source) for m in base.taken] if base.kind == "sweep" else [document.anchor]
         *taken, other = taken_of([*own, source], darkroom.quick_source)
         shown = darkroom.development(found.frame, document.model_copy(update={"loans": [], "sky": None}))
         line = lend(document, taken, shown.under, other, darkroom.engine())

@@ -9,11 +9,11 @@ import typer
 
 from ..errors import JoinError
 from ..geometry import PROJECTIONS
-from ..join import coverage_share, lend, plan_bracket, plan_sweep, scene_of, scene_of_bracket, taken_of
+from ..join import coverage_share, lend, plan_bracket, scene_of_bracket, solved, taken_of
 from ..ledger import Scene, load_scene, parse_scene, save_scene
 from ..render import Engine
 from ..render.ground import turn_of
-from .opening import SceneFile, find_latch, keep, raster_of, source_raster, sources_of, store
+from .opening import SceneFile, find_latch, joins, keep, raster_of, source_raster, sources_of, store
 
 join_app = typer.Typer(no_args_is_help=True, help="Several frames as one scene")
 Frames = Annotated[list[Path], typer.Argument(help="The frames, in the order they were taken")]
@@ -40,8 +40,13 @@ def sweep(
     sources = sources_of(frames, out)
     paths = dict(zip((s.id for s in sources), frames, strict=True))
     taken = taken_of(sources, lambda source: store().whole(source.sha256, paths[source.id]))
-    base = plan_sweep(taken, Engine())
-    scene = scene_of(base, sources, out.stem)
+    engine = Engine()
+    scene = solved(
+        "sweep", taken, sources, engine,
+        merge=lambda one: joins().whole(one, lambda s: store().whole(s.sha256, paths[s.id]), engine),
+    )  # fmt: skip
+    scene.name, base = out.stem, scene.base
+    assert base.kind == "sweep"
     if projection:
         scene.ground.projection.params.kind = projection
     save_scene(parse_scene(scene.model_dump(mode="json")), out)
@@ -95,11 +100,8 @@ def loan(
     source = next((s for s in opened.sources if s.sha256 == source.sha256), source)
     if source not in opened.sources:
         opened.sources.append(source)
-    own = (
-        [s for s in opened.sources if s.id in opened.made_from]
-        if opened.base.kind == "sweep"
-        else [opened.anchor]
-    )
+    base = opened.base
+    own = [opened.source(m.source) for m in base.taken] if base.kind == "sweep" else [opened.anchor]
     *taken, other = taken_of([*own, source], lambda s: source_raster(s, scene))
     engine = Engine()
     line = lend(opened, taken, raster_of(opened, scene, None, engine), other, engine)

@@ -337,7 +337,7 @@ def scene_of(base: Sweep, sources: list[Source], name: str = "") -> Scene:
     """A fresh scene of a sweep, in the projection that suits how wide it is."""
     across = max(wide(base).across, wide(base).down)
     kind = "rectilinear" if across < WIDE else "panini" if across < VERY_WIDE else "cylindrical"
-    known = {m.source for m in base.members}
+    known = set(base.sources)
     scene = Scene(name=name, sources=[s for s in sources if s.id in known], base=base)
     scene.ground.projection.params.kind = kind
     return scene

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..blocks import Block, Fetch
 from ..frame import FrameInfo, Pyramid
 from ..geometry import View
-from ..ledger import Bracket, Scene, Sweep
+from ..ledger import Bracket, Scene, Sweep, SweepMember
 from ..render import Development
 from ..render.ground import master_of, outline_of
 from .cast import BORDER
@@ -43,11 +43,20 @@ def key_of_join(scene: Scene) -> str:
     told = base.model_dump(mode="json", exclude={"pairs", "left_out", "members"})
     if not base.painted:
         del told["painted"]
-    members = [m.model_dump(mode="json", exclude={"residual", "source", "on"}) for m in base.taken]
+    members = [m.model_dump(mode="json", exclude={"residual", "source", "on", "bracket"}) for m in base.taken]
     hashes = [scene.source(m.source).sha256 for m in base.taken]
+    if base.kind == "sweep":
+        hashes += [key_of_join(merged_first(scene, m)) for m in base.taken if m.bracket]
     told["anchor"] = scene.anchor.sha256
     text = json.dumps([REVISION, told, members, hashes], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def merged_first(scene: Scene, member: SweepMember) -> Scene:
+    """The bracket that a member of a sweep is, as a scene of its own."""
+    assert member.bracket is not None
+    own = set(member.bracket.sources)
+    return Scene(sources=[s for s in scene.sources if s.id in own], base=member.bracket)
 
 
 def facts_of(base: Sweep | Bracket, chief: FrameInfo) -> FrameInfo:
@@ -58,7 +67,7 @@ def facts_of(base: Sweep | Bracket, chief: FrameInfo) -> FrameInfo:
     return chief.model_copy(
         update={
             "width": base.size[0], "height": base.size[1], "orientation": 1, "unit": base.unit, "lens_tags": "",
-            "rescued": True, "clipped": None,
+            "rescued": True, "clipped": None, "headroom": base.headroom,
         }
     )  # fmt: skip
 

@@ -13,12 +13,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frame import Pyramid, Raster, keep_quota, write_pyramid
-from ..ledger import Bracket, Scene, Source, Sweep
+from ..ledger import Bracket, Scene, Source, Sweep, SweepMember
 from ..patience import uncounted
 from ..render.workshop import Workshop
 from . import bracket, sweep
 from .plan import Progress, nothing
-from .raster import SEAMS, Joined, facts_of, key_of_join
+from .raster import SEAMS, Joined, facts_of, key_of_join, merged_first
 from .taken import Taken
 
 F16 = NDArray[np.float16]
@@ -102,11 +102,18 @@ class JoinStore:
         base = scene.base
         assert base.kind != "frame"
         frames: dict[str, Taken] = {}
+        members = {m.source: m for m in base.members}
         wanted = {m.source for m in base.taken} | {base.anchor}
         for n, key in enumerate(sorted(wanted)):
-            progress("opening frames", 0.25 * n / len(wanted))
-            source = scene.source(key)
-            raster = open_frame(source)
+            source, member = scene.source(key), members[key]
+            if isinstance(member, SweepMember) and member.bracket is not None:
+                progress("merging exposures", 0.25 * n / len(wanted))
+                raster: Raster = self._joined(
+                    merged_first(scene, member), open_frame, shop, folder.name, nothing
+                )
+            else:
+                progress("opening frames", 0.25 * n / len(wanted))
+                raster = open_frame(source)
             frames[key] = Taken(key, source.path or key, raster.info, raster)
         chief = frames[base.anchor]
         if base.kind == "sweep":

@@ -285,9 +285,13 @@ class Scene(_Strict):
             )
         if self.base.kind == "frame":
             return  # the first source; others may be lent, or not be any more
-        members = [m.source for m in self.base.members]
-        if len(set(members)) != len(members) or not set(members) <= set(known):
+        members, made = [m.source for m in self.base.members], self.base.sources
+        if len(set(made)) != len(made) or not set(made) <= set(known):
             raise ValueError("base.members names a source twice, or one that is not in the document")
+        if self.base.kind == "sweep" and any(
+            m.bracket and m.bracket.anchor != m.source for m in self.base.members
+        ):
+            raise ValueError("base.members[].source is not the anchor of its bracket")
         if not {p.source for p in self.base.painted} <= set(members):
             raise ValueError("base.painted names a source that is not among the members")
         if self.base.anchor not in members:
@@ -298,7 +302,7 @@ class Scene(_Strict):
     @property
     def made_from(self) -> set[str]:
         """The sources it is made of."""
-        return {self.sources[0].id} if self.base.kind == "frame" else {m.source for m in self.base.members}
+        return {self.sources[0].id} if self.base.kind == "frame" else set(self.base.sources)
 
     @property
     def brought(self) -> set[str]:

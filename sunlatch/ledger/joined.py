@@ -22,33 +22,6 @@ class FrameBase(_Strict):
     kind: Literal["frame"] = "frame"
 
 
-class SweepMember(_Strict):
-    """One frame of a sweep. turn: how the camera was turned, world to camera, as a rotation vector in radians (camera
-    axes: x right, y down, z ahead, of the upright frame; world axes likewise, level, ahead where the anchor looked);
-    gain: stops to be added so that it is as light as the anchor; size: upright, px; residual: how far its matches lay
-    off, px."""
-
-    source: Id
-    turn: Three
-    gain: float = Field(default=0.0, ge=-20, le=20)
-    size: list[Annotated[int, Field(ge=16, le=60000)]] = Field(min_length=2, max_length=2)
-    on: bool = True
-    residual: float = Field(default=0.0, ge=0)
-
-
-class SweepPair(_Strict):
-    """Two sources that see the same: matches that looked alike, that held, and their median distance, px; worst: where they
-    lie farthest apart, source coordinates, and how far there, px."""
-
-    a: Id
-    b: Id
-    matches: int = Field(ge=0)
-    held: int = Field(ge=0)
-    residual: float = Field(ge=0)
-    worst: Two | None = None
-    apart: float = Field(default=0.0, ge=0)
-
-
 class LeftOut(_Strict):
     """A frame that found no place, and why."""
 
@@ -61,34 +34,6 @@ class Painted(_Strict):
 
     source: Id
     stroke: Stroke
-
-
-class Sweep(_Strict):
-    """Frames joined on a sphere. Its light lies on a raster of angles, the master, whose px the anchor's middle has.
-
-    focal: px; density: px of the master per radian; bend: what the lens bends beyond what is known of it (seen = true · (1 + bend r²), r = 1 at a corner);
-    fall: stops lost at a corner beyond what is known; corner: the left top of the master, radians to the right of and
-    below ahead; size: of the master, px; unit: the anchor's long edge, px, by which coordinates are divided."""
-
-    kind: Literal["sweep"] = "sweep"
-    revision: Literal[1] = 1
-    anchor: Id
-    focal: float = Field(gt=1, lt=1e6)
-    density: float = Field(gt=1, lt=1e6)
-    bend: float = Field(default=0.0, ge=-0.2, le=0.2)
-    fall: float = Field(default=0.0, ge=-2, le=2)
-    corner: Two
-    size: list[Annotated[int, Field(ge=64, le=400_000)]] = Field(min_length=2, max_length=2)
-    unit: int = Field(ge=16, le=60000)
-    members: list[SweepMember] = Field(min_length=2, max_length=60)
-    pairs: list[SweepPair] = Field(default_factory=list, max_length=1800)
-    left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
-    painted: list[Painted] = Field(default_factory=list, max_length=400)
-
-    @property
-    def taken(self) -> list[SweepMember]:
-        """The members that are in."""
-        return [m for m in self.members if m.on]
 
 
 class BracketMember(_Strict):
@@ -120,9 +65,84 @@ class Bracket(_Strict):
         return [m for m in self.members if m.on]
 
     @property
+    def sources(self) -> list[str]:
+        """All the sources it is made of."""
+        return [m.source for m in self.members]
+
+    @property
     def headroom(self) -> float:
         """Stops beyond 1 at which the shortest exposure that is in clips."""
         return max(0.0, -min(m.ev for m in self.taken))
+
+
+class SweepMember(_Strict):
+    """One frame of a sweep. turn: how the camera was turned, world to camera, as a rotation vector in radians (camera
+    axes: x right, y down, z ahead, of the upright frame; world axes likewise, level, ahead where the anchor looked);
+    gain: stops to be added so that it is as light as the anchor; size: upright, px; residual: how far its matches lay
+    off, px; bracket: the exposures it is merged of first, where it is not one frame; source is their anchor then."""
+
+    source: Id
+    bracket: Bracket | None = None
+    turn: Three
+    gain: float = Field(default=0.0, ge=-20, le=20)
+    size: list[Annotated[int, Field(ge=16, le=60000)]] = Field(min_length=2, max_length=2)
+    on: bool = True
+    residual: float = Field(default=0.0, ge=0)
+
+
+class SweepPair(_Strict):
+    """Two sources that see the same: matches that looked alike, that held, and their median distance, px; worst: where they
+    lie farthest apart, source coordinates, and how far there, px."""
+
+    a: Id
+    b: Id
+    matches: int = Field(ge=0)
+    held: int = Field(ge=0)
+    residual: float = Field(ge=0)
+    worst: Two | None = None
+    apart: float = Field(default=0.0, ge=0)
+
+
+class Sweep(_Strict):
+    """Frames joined on a sphere. Its light lies on a raster of angles, the master, whose px the anchor's middle has.
+
+    focal: px; density: px of the master per radian; bend: what the lens bends beyond what is known of it (seen = true · (1 + bend r²), r = 1 at a corner);
+    fall: stops lost at a corner beyond what is known; corner: the left top of the master, radians to the right of and
+    below ahead; size: of the master, px; unit: the anchor's long edge, px, by which coordinates are divided."""
+
+    kind: Literal["sweep"] = "sweep"
+    revision: Literal[1] = 1
+    anchor: Id
+    focal: float = Field(gt=1, lt=1e6)
+    density: float = Field(gt=1, lt=1e6)
+    bend: float = Field(default=0.0, ge=-0.2, le=0.2)
+    fall: float = Field(default=0.0, ge=-2, le=2)
+    corner: Two
+    size: list[Annotated[int, Field(ge=64, le=400_000)]] = Field(min_length=2, max_length=2)
+    unit: int = Field(ge=16, le=60000)
+    members: list[SweepMember] = Field(min_length=2, max_length=60)
+    pairs: list[SweepPair] = Field(default_factory=list, max_length=1800)
+    left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
+    painted: list[Painted] = Field(default_factory=list, max_length=400)
+
+    @property
+    def taken(self) -> list[SweepMember]:
+        """The members that are in."""
+        return [m for m in self.members if m.on]
+
+    @property
+    def headroom(self) -> float:
+        """Stops beyond 1 that light reaches at most: where members are brackets."""
+        return max((m.bracket.headroom for m in self.taken if m.bracket), default=0.0)
+
+    @property
+    def sources(self) -> list[str]:
+        """All the sources it is made of, those of its members' brackets among them."""
+        return [
+            s
+            for m in self.members
+            for s in ([e.source for e in m.bracket.members] if m.bracket else [m.source])
+        ]
 
 
 Base = Annotated[FrameBase | Sweep | Bracket, Field(discriminator="kind")]

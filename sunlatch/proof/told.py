@@ -18,7 +18,11 @@ def described(development: Development) -> str:
         if base.kind == "sweep":
             across, down = (round(math.degrees(px / base.density)) for px in base.size)
             shown = scene.ground.projection.params.kind
-            said.append(f"Sweep of {len(base.taken)} frames ({names}), {across} x {down} degrees, {shown}.")
+            exposures = [len(m.bracket.taken) for m in base.taken if m.bracket]
+            what = f"brackets of {max(exposures)}" if exposures else "frames"
+            said.append(f"Sweep of {len(base.taken)} {what} ({names}), {across} x {down} degrees, {shown}.")
+            if exposures:
+                said.append(f"Light clips {base.headroom:.1f} stops further up.")
         else:
             evs = [m.ev for m in base.taken]
             said.append(

@@ -5736,11 +5736,12 @@ export interface components {
          * @description One frame of a sweep. turn: how the camera was turned, world to camera, as a rotation vector in radians (camera
          *     axes: x right, y down, z ahead, of the upright frame; world axes likewise, level, ahead where the anchor looked);
          *     gain: stops to be added so that it is as light as the anchor; size: upright, px; residual: how far its matches lay
-         *     off, px.
+         *     off, px; bracket: the exposures it is merged of first, where it is not one frame; source is their anchor then.
          */
         SweepMember: {
             /** Source */
             source: string;
+            bracket?: components["schemas"]["Bracket"] | null;
             /** Turn */
             turn: number[];
             /**

@@ -26,6 +26,7 @@ const CLIPS = Math.log2(1 / 0.18);
 const kinds = computed(() =>
   ["projection", "plumb"].map((name) => scene.groundKinds.find((k) => k.kind === name)!).filter(Boolean),
 );
+const of = computed(() => (sweep.value?.members.some((m) => m.bracket) ? "brackets" : "frames"));
 const taken = computed(() => base.value?.members.filter((m) => m.on).length ?? 0);
 const nameOf = (id: string) => scene.opened?.sources.find((s) => s.id === id)?.name ?? "";
 const worst = computed(() => [...(sweep.value?.pairs ?? [])].sort((a, b) => b.residual - a.residual)[0]);
@@ -61,7 +62,7 @@ function setBorder(name: Border): void {
   <section class="ledger" aria-label="Join">
     <template v-if="base">
       <h2>
-        {{ sweep ? "Sweep" : "Bracket" }} of <b>{{ taken }}</b> frames
+        {{ sweep ? "Sweep" : "Bracket" }} of <b>{{ taken }}</b> {{ of }}
       </h2>
       <p v-if="bracket" class="pad">
         Light clips at +{{ (CLIPS + headroom(bracket.members)).toFixed(1) }} stops, was +{{

@@ -21,6 +21,7 @@ const frames = computed(() =>
       member,
       source: scene.opened!.sources.find((s) => s.id === member.source),
       light: "ev" in member ? exposedBy(member.ev) : gainOf(member.gain ?? 0),
+      exposures: "bracket" in member && member.bracket ? member.bracket.members.length : 1,
     }))
     .sort((a, b) => (a.source?.name ?? "").localeCompare(b.source?.name ?? "", "en", { numeric: true })),
 );
@@ -49,7 +50,7 @@ function frameHere(source: string): void {
 <template>
   <ul v-if="base" class="frames" aria-label="Its frames">
     <li
-      v-for="{ n, member, source, light } in frames"
+      v-for="{ n, member, source, light, exposures } in frames"
       :key="member.source"
       :class="{ off: !member.on }"
       @pointerenter="view.member = n"
@@ -63,6 +64,7 @@ function frameHere(source: string): void {
       />
       <div class="of">
         <b>{{ source?.name }}</b>
+        <p v-if="exposures > 1" class="quiet">and {{ exposures - 1 }} more exposures</p>
         <p class="quiet" title="How light it is against the picture, and how far its matches lie off">
           {{ light }}<br />{{ (member.residual ?? 0).toFixed(2) }} px
         </p>
