@@ -24,7 +24,7 @@ from ..moves.loan import LoanParams
 from ..parameters import Params, number
 from .joined import Base, FrameBase, Id, Three
 from .migrations import SCHEMA_VERSION, migrate
-from .repairs import MOST, AnyRepair, NewSky
+from .repairs import MOST, AnyRepair, PlacedSky
 from .shapes import MOST_SHAPES, AnyShape
 
 
@@ -203,6 +203,13 @@ else:
     AnyIngredient = _line_types(IngredientLine, INGREDIENT_KINDS, "Ingredient")
     AnyMove = _line_types(MoveLine, LIGHT_KINDS, "Move")
     Ground = _ground_type()
+
+
+class NewSky(PlacedSky):
+    """A new sky, with what was done to its frame before it came: that frame's own Ground, and its own repairs."""
+
+    ground: Ground = Field(default_factory=Ground)
+    repairs: list[AnyRepair] = Field(default_factory=list, max_length=MOST)
 
 
 class Latch(_Strict):

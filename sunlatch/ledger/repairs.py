@@ -147,7 +147,7 @@ class RegrowRepair(_Repair):
     params: RegrowParams = Field(default_factory=RegrowParams)
 
 
-class NewSky(_Strict):
+class PlacedSky(_Strict):
     """The sky of another frame, let in through a latch. level: stops to be added to it so that it is as light as the sky that
     was there; shed: stops more that its colours are than that sky's were, then (working red, green, blue); horizon: where the
     scene's lies, in heights of the upright frame."""

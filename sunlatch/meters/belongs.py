@@ -3,6 +3,7 @@ it reaches as far as its place."""
 
 from typing import Any, Final
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
@@ -13,6 +14,7 @@ from ..ledger import NewSky
 from ..moves.new_sky import NewSkyParams
 from ..parameters import held, within
 from ..render import Development
+from ..render.skies import SkyIn
 
 F32 = NDArray[np.float32]
 LOOK: Final = 480
@@ -27,6 +29,12 @@ BARE: Final = 0.004
 LARGER: Final = 1.15
 """How much larger one that ends too soon is proposed."""
 LEAST: Final = 1e-5
+GRAINS: Final = (0.7, 1.5)
+"""Grain of a sky against the land's that is taken for the same."""
+EDGES_AT: Final = 1600
+"""Long edge, px, at which its edge is looked at."""
+RIM: Final = 0.5
+"""Stops from which a rim is one."""
 
 
 class Belonging(BaseModel):
@@ -52,7 +60,42 @@ def read_belongs(development: Development) -> list[Belonging]:
     if above.sum() < 50 or land.sum() < 50:
         raise RenderError("there is too little of the sky, or of the land, to compare them")
     return [_side(stops, above, land, sky.line.params.mirror), _colour(sky.line), _apart(stops, above, land, sky.line),
-            _reach(whole, sky.inside(view), sky.line.params.size)]  # fmt: skip
+            _reach(whole, sky.inside(view), sky.line.params.size), _grain(development, sky), _fringe(development, sky)]  # fmt: skip
+
+
+def _grain(development: Development, sky: SkyIn) -> Belonging:
+    full = development.geometry.fit(10**6)
+    ours, theirs = sky.grains(full, development.geometry)
+    times = theirs / max(ours, 1e-9)
+    given = np.hypot(times, sky.line.params.grain * np.sqrt(max(1 - times * times, 0)))
+    if GRAINS[0] <= given <= GRAINS[1]:
+        return Belonging(what="grain", said="Its grain is that of the land.", fits=True)
+    said = f"Its grain is {given:.1f} times that of the land."
+    if given < GRAINS[0]:
+        return Belonging(what="grain", said=said, fits=False, remedy={"grain": 1.0}, words="Give it grain")
+    return Belonging(what="grain", said=f"{said} Smooth it with Noise in its own scene.", fits=False)
+
+
+def _fringe(development: Development, sky: SkyIn) -> Belonging:
+    """How much lighter than the land behind it the land is along its edge, the new sky's share taken out."""
+    view = development.geometry.fit(EDGES_AT)
+    alpha = sky.matte(view)
+    light = np.tensordot(np.asarray(LUMA, np.float32), development.light_planes(view, 0), 1)
+    new = np.tensordot(np.asarray(LUMA, np.float32), sky.frame.light(view), 1)
+    land = np.log2(np.maximum((light - alpha * new) / np.maximum(1 - alpha, 0.2), LEAST))
+    deep = (cv2.blur(alpha, (5, 5)) < 0.01).astype(np.float32)
+    near = cv2.blur(deep, (25, 25))
+    behind = cv2.blur(land * deep, (25, 25)) / np.maximum(near, 1e-6)
+    band = (alpha > 0.04) & (alpha < 0.4) & (near > 0.15)
+    rim = float(np.median((land - behind)[band])) if band.sum() > 100 else 0.0
+    if abs(rim) < RIM:
+        return Belonging(what="fringe", said="No rim is left along its edge.", fits=True)
+    edge = sky.line.params.edge + (0.4 if rim > 0 else -0.4)
+    word, words = ("lighter", "Let it in further") if rim > 0 else ("darker", "Hold it back")
+    return Belonging(
+        what="fringe", said=f"A rim {abs(rim):.1f} stops {word} than the land is left along its edge.", fits=False,
+        remedy={"edge": within(NewSkyParams, "edge", edge)}, words=words,
+    )  # fmt: skip
 
 
 def _slope(stops: F32, where: NDArray[np.bool_]) -> float:

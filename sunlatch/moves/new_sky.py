@@ -35,6 +35,18 @@ class NewSkyParams(Params):
         "Haze", default=0.1, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="How much of its light hangs before what lies far away, at the horizon",
     )  # fmt: skip
+    water: float = number(
+        "In water", default=0.0, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        hint="How far water mirrors it: the most near the horizon, blurred along the ripples",
+    )  # fmt: skip
+    grain: float = number(
+        "Grain", default=0.0, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        hint="How far it takes the grain of the sky that was there, where it is cleaner",
+    )  # fmt: skip
+    edge: float = number(
+        "Edge", default=0.0, low=-1.0, high=1.0, step=0.05, unit="%", signed=True, decimals=0, shown_times=100.0,
+        hint="How far it goes into edges and twigs; less than nothing leaves them more of what was there",
+    )  # fmt: skip
 
 
 MOVE = MoveKind(

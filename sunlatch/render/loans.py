@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ..colour import LightColour, camera_to_working
 from ..errors import DocumentError
 from ..frame import FrameInfo, Raster
-from ..geometry import Geometry, LensShape, Lent, LentToSweep, View, spread
+from ..geometry import SECOND, Geometry, LensShape, Lent, LentToSweep, View, spread
 from ..ledger import LoanLine, Scene, Source
 from .cache import key_of
 from .ground import Ground, lens_as_it_is, master_of, turn_of
@@ -36,7 +36,7 @@ class Second:
 
     def light(self, view: View) -> F32:
         """Working light (3, h, w) of a view of the scene."""
-        planes = self.ground.staged(view, "rescued", self.geometry)
+        planes = self.ground.staged(view, "crisp", self.geometry)
         out = np.empty_like(planes)
         to_working(planes, self.matrix, out)
         if self.freed is not None:
@@ -59,6 +59,14 @@ class Second:
         spread(g.nodes(view, g.turned_to_source), np.full(2, float(g.long_edge)), np.zeros(2), 0, at)
         edge = np.minimum(np.minimum(at[0], g.width - at[0]), np.minimum(at[1], g.height - at[1]))
         return np.asarray(np.clip(1 + edge / fades, 0, 1), np.float32)
+
+
+def onto(second: Second, plane: Geometry, matrix: F32) -> Second:
+    """A second frame over another map of the scene's frame, in another light."""
+    sphere = second.geometry.sphere
+    assert isinstance(sphere, SECOND)
+    geometry = replace(second.geometry, sphere=replace(sphere, shown=plane))
+    return replace(second, geometry=geometry, matrix=matrix)
 
 
 @dataclass(frozen=True)

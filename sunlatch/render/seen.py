@@ -7,13 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
-from ..geometry import SECOND, Geometry, View
+from ..geometry import Geometry, View
 from ..latch import KeptFinding
 from ..latch.base import Finding, Sight
 from ..ledger import IngredientLine, ReadAt
 from .cache import key_of
 from .kernels import blend, read_lab, read_stops, to_working
-from .loans import Brought, Second, let_in
+from .loans import Brought, let_in, onto
 from .masks import Latches
 from .reader import Reader, lab_curve
 from .skies import SkyIn
@@ -45,11 +45,11 @@ class Seen:
         camera = ground.reading_camera(view, plane)
         lent = []
         for loan in self.loans:
-            second = _onto(loan.frame, plane, loan.matrix(LightColour(at.kelvin, at.duv), at.base_exposure))
+            second = onto(loan.frame, plane, loan.matrix(LightColour(at.kelvin, at.duv), at.base_exposure))
             lent.append((second.light(view), let_in(loan.line, second, self.latches, view, plane)))
         laid = None
         if self.sky is not None:
-            second = _onto(self.sky.frame, plane, self.sky.matrix(at.base_exposure))
+            second = onto(self.sky.frame, plane, self.sky.matrix(at.base_exposure))
             key = key_of(self.sky.said, at.model_dump_json())
             laid = replace(self.sky, frame=second, scene_matrix=flat, plane=plane, key=key).lay(view)
         out = np.empty_like(camera)
@@ -65,14 +65,6 @@ class Seen:
 
         ground.each(out.shape[1], band)
         return out
-
-
-def _onto(second: Second, plane: Geometry, matrix: F32) -> Second:
-    """A second frame over another map of the scene's frame, in another light."""
-    sphere = second.geometry.sphere
-    assert isinstance(sphere, SECOND)
-    geometry = replace(second.geometry, sphere=replace(sphere, shown=plane))
-    return replace(second, geometry=geometry, matrix=matrix)
 
 
 class SeenReader(Reader):

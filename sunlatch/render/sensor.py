@@ -240,13 +240,11 @@ class Sensor:
         if sharpens:
             f = self.plan.refocus
             with self._clock.step("refocus"):
-                refocus.refocus(planes, level, model, f.amount, f.radius, f.ring, f.floor, self._noise_left())
+                refocus.refocus(planes, level, model, f.amount, f.radius, f.ring, f.floor, self.noise_left)
         if stage == "crisp":
             c = self.plan.crispness
             with self._clock.step("crispness"):
-                crispness.crisp(
-                    planes, level, model, c.amount, c.radius, c.edges, c.floor, self._noise_left()
-                )
+                crispness.crisp(planes, level, model, c.amount, c.radius, c.edges, c.floor, self.noise_left)
         inner = planes[:, apron : planes.shape[1] - apron, apron : planes.shape[2] - apron]
         bits = np.empty(inner.shape, np.uint16)
         pack(inner, bits)
@@ -258,7 +256,8 @@ class Sensor:
             with self._clock.step("noise"):
                 noise.smooth(planes, level, model, n.light, n.colour, n.grain)
 
-    def _noise_left(self) -> float:
+    @property
+    def noise_left(self) -> float:
         """The share of the noise that Noise leaves for Crispness to keep clear of."""
         n = self.plan.noise
         return max(1 - min(n.light, 1.0) * (1 - n.grain), 0.15)
@@ -269,7 +268,7 @@ class Sensor:
         level = crispness.acts_at(self.plan.crispness.radius, self.level(geometry, view))
         level = max(level, min(self.raster.levels))
         size = self._size(level)
-        c, left = self.plan.crispness, self._noise_left()
+        c, left = self.plan.crispness, self.noise_left
         fetch = self.fetch(level, "refocused")
 
         def masks(top: int, bottom: int, x0: int, x1: int) -> F32:

@@ -26,9 +26,11 @@ from ..parameters import held
 from .cache import key_of
 from .ground import Ground, lens_as_it_is
 from .kernels import LOG_GREY, to_working
-from .loans import OpenSource, Second
+from .loans import OpenSource, Second, onto
 from .masks import Latches
+from .noise import LIGHT_SHARE, WEIGHTS
 from .reader import Reader
+from .repairs import mended
 
 F32 = NDArray[np.float32]
 LOOK: Final = 512
@@ -40,17 +42,23 @@ FAR: Final = 0.05
 FADES: Final = 24.0
 """Px past its own edge over which a placed sky ends."""
 LEAST: Final = 1e-6
+RIPPLES: Final = (0.012, 0.05)
+"""How far ripples blur what water mirrors, in widths and in heights of the frame."""
+STEEP: Final = 0.35
+"""How much water mirrors that is looked down at…"""
+FRESNEL: Final = 0.2
+"""…how far below the horizon that is, in heights of the frame."""
 HOLDS, MOST_DARKER = 2.0, 2.0
 """Stops under which all but the lightest of a new sky is proposed to lie, and by how many it is darkened for that at most."""
 
 
 @kernel(
     "void(float32[:, :, ::1], float32[:, :, :], float32[:, :], float32[:, :, :], float32[:, :], float32[::1],"
-    " float32[:, ::1], float32)"
+    " float32[:, ::1], float32, float32[:, :, :], float32[:, :])"
 )
-def _lay(rgb, new, alpha, old, away, gain, far, haze):  # type: ignore[no-untyped-def]
+def _lay(rgb, new, alpha, old, away, gain, far, haze, mirrored, grain):  # type: ignore[no-untyped-def]
     """A band of working light with the sky that was there, `old`, out and the new one in. gain: of what stands before it;
-    away: how far below the horizon, in reaches of haze; far (3, w), haze: its light over every column, and how much of it there is
+    mirrored (3, rows, w): times as light as water is by what it mirrors; grain: times as light as the new sky is by it; away: how far below the horizon, in reaches of haze; far (3, w), haze: its light over every column, and how much of it there is
     at the horizon."""
     one, zero = np.float32(1), np.float32(0)
     for r in range(rgb.shape[1]):
@@ -60,9 +68,25 @@ def _lay(rgb, new, alpha, old, away, gain, far, haze):  # type: ignore[no-untype
             kept = one - smooth((a - np.float32(0.9)) * np.float32(12.5))
             hang = haze * np.exp(-abs(away[r, c]))
             for k in range(3):
-                before = max(rgb[k, r, c] - a * old[k, r, c], zero) * gain[k] * kept
+                before = max(rgb[k, r, c] - a * old[k, r, c], zero) * gain[k] * mirrored[k, r, c] * kept
                 before += hang * ((one - a) * far[k, c] - before) * kept
-                rgb[k, r, c] = a * new[k, r, c] + before
+                rgb[k, r, c] = a * new[k, r, c] * grain[r, c] + before
+
+
+@kernel("void(float32[:, :, :], float32[:, :], float32[::1], float32[:, ::1])")
+def _grain(places, light, of, out):  # type: ignore[no-untyped-def]
+    """Times as light as each px is by grain of its own. of: width and height of the level in px, how strong at which light."""
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            x, y = np.uint32(places[0, r, c] * of[0] + 65536.0), np.uint32(places[1, r, c] * of[1] + 65536.0)
+            total = np.float32(-2.0)
+            for n in range(4):  # four even numbers are all but a bell
+                h = x * np.uint32(374761393) + y * np.uint32(668265263) + np.uint32(n) * np.uint32(2246822519)
+                h = (h ^ (h >> np.uint32(13))) * np.uint32(1274126177)
+                h = (h ^ (h >> np.uint32(16))) & np.uint32(0xFFFFFF)
+                total += np.float32(h) * np.float32(1.0 / 16777216.0)
+            fall = np.sqrt(of[3] / max(light[r, c], np.float32(1e-6)))
+            out[r, c] = max(np.float32(0.1), np.float32(1) + total * np.float32(1.7320508) * of[2] * fall)
 
 
 @dataclass(frozen=True)
@@ -84,9 +108,10 @@ class SkyIn:
 
     def matrix(self, base_exposure: float) -> F32:
         """From its frame's camera RGB to working light, in a scene of that exposure."""
-        colour = self.frame.ground.raster.info.colour
-        stops = self.line.level + self.line.params.stops + base_exposure
-        return np.ravel(camera_to_working(colour, colour.as_shot()) * 2.0**stops).astype(np.float32)
+        own = self.frame.ground
+        stops = self.line.level + self.line.params.stops + base_exposure + own.base_exposure
+        matrix = camera_to_working(own.raster.info.colour, own.light())
+        return np.ravel(matrix * 2.0**stops).astype(np.float32)
 
     def inside(self, view: View) -> F32:
         """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
@@ -94,7 +119,10 @@ class SkyIn:
 
     def matte(self, view: View) -> F32:
         """How much of the sky that was there gives way (h, w)."""
-        return np.ascontiguousarray(self.latches.mask(self.latch, view, self.plane) * self.inside(view))
+        mask = self.latches.mask(self.latch, view, self.plane)
+        if self.line.params.edge:
+            mask = mask ** np.float32(2.0**-self.line.params.edge)
+        return np.ascontiguousarray(mask * self.inside(view))
 
     def old(self) -> F32:
         """The sky that was there, gone on behind what stands before it: working light (h, w, 3) of the frame upright, small."""
@@ -151,10 +179,105 @@ class SkyIn:
             columns = np.arange(strip.shape[1])
             far = np.stack([np.interp(at, columns, row) for row in strip]).astype(np.float32)
         away = np.ascontiguousarray((places[1] - np.float32(self.line.horizon)) / np.float32(FAR))
+        new, matte = self.frame.light(view), self.matte(view)
         return Laid(
-            self.frame.light(view), self.matte(view), np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far,
-            haze,
+            new, matte, np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far, haze,
+            self._mirrored(view, geometry, places), self._grained(view, geometry, places, new),
         )  # fmt: skip
+
+    def _mirrored(self, view: View, geometry: Geometry, places: F32) -> F32:
+        """How many times as light water is by mirroring this sky instead of that one (3, h, w); 1 elsewhere."""
+        amount = self.line.params.water
+        if amount == 0:
+            return np.ones((3, *places.shape[1:]), np.float32)
+        ratio = self._in_water()
+        h, w = ratio.shape[:2]
+        below = np.maximum(places[1] - np.float32(self.line.horizon), 0)
+        up = np.ascontiguousarray((np.float32(self.line.horizon) - below) * h - np.float32(0.5))
+        across = np.ascontiguousarray(places[0] * w - np.float32(0.5))
+        stops = cv2.remap(ratio, across, up, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        # what is looked at from above shows its own ground, what is looked along mirrors all
+        grazing = STEEP + (1 - STEEP) * np.exp(-below / np.float32(FRESNEL))
+        water = self.latches.reader.found_over(new_ingredient("water"), view, geometry)
+        share = np.float32(amount) * water * grazing.astype(np.float32)
+        return np.ascontiguousarray(np.exp2(stops.transpose(2, 0, 1) * share), np.float32)
+
+    def _in_water(self) -> F32:
+        """Stops by which this sky is lighter than the one that was there, as ripples show them: (h, w, 3) of the frame upright,
+        small, blurred up and down."""
+        base = self.scene_ground.geometry.base
+        view = base.look(LOOK)
+
+        def make() -> F32:
+            second = onto(self.frame, base, self.frame.matrix)
+            new, inside = second.light(view), second.inside(view, FADES)
+            there = np.maximum(inside, LEAST)
+            wide, tall = RIPPLES[0] * view.size[0], RIPPLES[1] * view.size[1]
+
+            def even(planes: F32) -> F32:
+                return np.asarray(cv2.GaussianBlur(planes, (0, 0), wide, None, tall, cv2.BORDER_REPLICATE))
+
+            weight = even(there)
+            theirs = np.log2(np.maximum(self.old(), LEAST))
+            out = [
+                even(np.log2(np.maximum(n, LEAST)) * there) / weight
+                - even(np.ascontiguousarray(theirs[..., k]))
+                for k, n in enumerate(new)
+            ]
+            return np.ascontiguousarray(np.clip(np.stack(out, -1), -6, 6), np.float32)
+
+        return self.scene_ground.shop.models.remember(key_of("in water", self.key), make)
+
+    def _grained(self, view: View, geometry: Geometry, places: F32, new: F32) -> F32:
+        """How many times as light the new sky is by the grain it takes (h, w): the same at every look, as it lies on the px of
+        the frame."""
+        amount = self.line.params.grain
+        if amount == 0:
+            return np.ones(places.shape[1:], np.float32)
+        ours, theirs = self.grains(view, geometry)
+        light = np.maximum(np.tensordot(np.asarray(LUMA, np.float32), new, 1), LEAST)
+        lacks = np.sqrt(np.maximum(ours * ours - theirs * theirs, 0))
+        level = self.scene_ground.sensor.level(geometry, view)
+        height, width = self.scene_ground.raster.shape(level)
+        if self.scene_ground.geometry.orientation >= 5:
+            height, width = width, height
+        out = np.empty(places.shape[1:], np.float32)
+        of = np.array([width, height, lacks * amount, float(np.median(light))], np.float32)
+        _grain(places, light, of, out)
+        return out
+
+    def grains(self, view: View, geometry: Geometry) -> tuple[float, float]:
+        """Grain of the sky that was there, and of the new one where it lies now: standard deviations over light, at the light
+        of the new sky's middle, as a view shows them."""
+        share = []
+        for ground, plane, own in (
+            (self.scene_ground, geometry, self.scene_matrix),
+            (self.frame.ground, self.frame.geometry, self.frame.matrix),
+        ):
+            level = ground.sensor.level(plane, view)
+            model = ground.sensor.model(level)
+            scale, offset = model.mixed(WEIGHTS)
+            to_one = float(np.tensordot(np.asarray(LUMA), own.reshape(3, 3), 1).sum())
+            camera = self._middle() / max(to_one, 1e-6)
+            left = ground.sensor.noise_left if ground.plan.smooths else 1.0
+            spread = (
+                LIGHT_SHARE[level] * left * np.sqrt(max(scale * camera + offset, 0.0)) / max(camera, 1e-6)
+            )
+            share.append(float(spread))
+        return share[0], share[1]
+
+    def _middle(self) -> float:
+        """The new sky's light in its middle, working."""
+        base = self.scene_ground.geometry.base
+
+        def make() -> F32:
+            second = onto(self.frame, base, self.frame.matrix)
+            light = np.tensordot(np.asarray(LUMA, np.float32), second.light(base.look(256)), 1)
+            matte = self.latches.mask(self.latch, base.look(256), base)
+            there = light[matte > 0.9]
+            return np.array([np.median(there) if there.size else 0.18], np.float32)
+
+        return float(self.scene_ground.shop.models.remember(key_of("sky's middle", self.key), make)[0])
 
 
 @dataclass(frozen=True)
@@ -168,6 +291,8 @@ class Laid:
     gain: F32
     far: F32
     haze: np.float32
+    mirrored: F32
+    grain: F32
 
     def band(self, rgb: F32, r: int, e: int) -> None:
         """Lay it into working light of rows r to before e, in place."""
@@ -180,6 +305,8 @@ class Laid:
             self.gain,
             self.far,
             self.haze,
+            self.mirrored[:, r:e],
+            self.grain[r:e],
         )
 
 
@@ -221,7 +348,8 @@ def _bound(
     matrix: F32,
 ) -> SkyIn:  # fmt: skip
     info, chief, p = raster.info, ground.raster.info, line.params
-    own = Ground(ground.shop, Scene(sources=[source]), raster)
+    alone = Scene(sources=[source], ground=line.ground, repairs=line.repairs)
+    own = Ground(ground.shop, alone, mended(ground.shop, alone, raster))
     upright = Geometry(chief.width, chief.height, chief.orientation, unit=ground.geometry.unit)
     placed = Placed(ground.geometry, upright, (p.across, p.down), p.size, p.turn, p.mirror)
     geometry = Geometry(info.width, info.height, info.orientation, lens_as_it_is(info), sphere=placed)

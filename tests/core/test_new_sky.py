@@ -9,11 +9,12 @@ from fieldworld.lent import find_any, without
 from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, MendError, RenderError
 from sunlatch.frame import hash_file
-from sunlatch.geometry import Geometry, Placed
-from sunlatch.ledger import Latch, NewSky, Scene, Source, new_ingredient, parse_scene, sky_latch
+from sunlatch.geometry import Geometry, Placed, View
+from sunlatch.ledger import Latch, NewSky, Scene, Source, SpecksRepair, new_ingredient, parse_scene, sky_latch
+from sunlatch.mend import spot_of
 from sunlatch.meters import read_belongs
 from sunlatch.render import Engine, picture_8
-from sunlatch.render.skies import _lay, old_sky
+from sunlatch.render.skies import _grain, _lay, old_sky
 
 WIDE = 1500
 
@@ -109,7 +110,18 @@ def test_the_mixture_is_taken_apart_and_put_together():
     land = rng.uniform(0.01, 0.3, (3, h, w)).astype(np.float32)
     rgb = np.ascontiguousarray(alpha * old + (1 - alpha) * land)
     gain, far = np.array([1.2, 1.0, 0.8], np.float32), np.zeros((3, w), np.float32)
-    _lay(rgb, new, alpha, old, np.full((h, w), 50, np.float32), gain, far, np.float32(0))
+    _lay(
+        rgb,
+        new,
+        alpha,
+        old,
+        np.full((h, w), 50, np.float32),
+        gain,
+        far,
+        np.float32(0),
+        np.ones_like(rgb),
+        np.ones((h, w), np.float32),
+    )
     assert np.abs(rgb - (alpha * new + (1 - alpha) * land * gain[:, None, None])).max() < 1e-5
 
 
@@ -215,3 +227,89 @@ def test_latches_of_light_read_the_new_sky_and_its_matte_does_not(brought, pair)
     stops = shown.reader.stops(view, read_at)
     seen = np.log2(np.maximum(np.tensordot(LUMA, shown.light_planes(view), 1), 1e-6) / 0.18)
     assert np.median(np.abs(stops - seen)) < 0.05
+
+
+def test_its_frame_has_its_own_ground_and_repairs(brought, pair):
+    """Developed a stop lighter in its own scene it comes a stop lighter; a speck mended there is mended here."""
+    engine, scene, lent = brought
+    plain = _developed(brought, pair, haze=0.0, relight=0.0)
+    own = scene.model_copy(deep=True)
+    own.sky.params.haze = own.sky.params.relight = 0.0
+    own.sky.ground.base_exposure.params.ev = 1.0
+    raster = pair["sky-1"][1]
+    unit = raster.info.long_edge
+    spots = [
+        spot_of(raster, x * unit, y * unit, 0.03 * unit).model_copy(update={"dx": 0.2, "dy": 0.1})
+        for x in (0.35, 0.5, 0.65)
+        for y in (0.1, 0.2, 0.3)
+    ]
+    own.sky.repairs = [SpecksRepair(id="s", spots=spots)]
+    shown = engine.develop(parse_scene(own.model_dump(mode="json")), pair["heath"][1], lent=lent)
+    view = shown.geometry.fit(700)
+    sky = plain.sky.matte(view) > 0.99
+    ratio = np.log2(shown.sky.frame.light(view)[1][sky] / plain.sky.frame.light(view)[1][sky])
+    assert np.median(ratio) == pytest.approx(1, abs=0.02)
+    assert np.abs(ratio - np.median(ratio)).max() > 0.02
+
+
+def test_water_mirrors_it_and_the_rest_does_not(brought, pair):
+    """Nothing changes where no water is found. Where it is, it takes the new sky's light, upside down."""
+    dry, wet = _developed(brought, pair), _developed(brought, pair, water=1.0)
+    view = dry.geometry.fit(500)
+    found = wet.bare.reader.found_over(new_ingredient("water"), view, wet.geometry)
+    assert np.abs(dry.light_planes(view) - wet.light_planes(view))[:, found < 0.002].max() < 0.002
+    sky = wet.sky
+    places = wet.bare.reader.frame_places(view, wet.geometry)
+    stops = sky._in_water()
+    assert stops.shape[2] == 3
+    # a sky a stop lighter than itself is mirrored a stop lighter
+    lighter = _developed(brought, pair, water=1.0, stops=wet.sky.line.params.stops + 1)
+    assert np.median(lighter.sky._in_water() - stops) == pytest.approx(1, abs=0.02)
+    mirrored = sky._mirrored(view, wet.geometry, places)
+    assert np.allclose(mirrored[:, places[1] < sky.line.horizon - 0.05].max(), 1, atol=0.3)
+
+
+def test_grain_lies_on_the_px_of_the_frame_and_is_as_strong_as_the_lands(brought, pair):
+    clean, grained = _developed(brought, pair), _developed(brought, pair, grain=1.0)
+    whole = View((0, 0, 1, 1), clean.geometry.developed_size)
+    part = View((0.2, 0.05, 0.4, 0.2), (300, 150))
+    ours, theirs = clean.sky.grains(whole, clean.geometry)
+    assert ours > 0
+    assert theirs > 0
+    places = np.stack(np.meshgrid(np.linspace(0.1, 0.9, 900), np.linspace(0.1, 0.5, 600))).astype(np.float32)
+    light = np.full((600, 900), 0.3, np.float32)
+    out = np.empty_like(light)
+    _grain(places, light, np.array([6000, 4000, 0.05, 0.3], np.float32), out)
+    assert out.std() == pytest.approx(0.05, rel=0.1)
+    assert out.mean() == pytest.approx(1, abs=0.002)
+    neighbours = np.corrcoef(out[:, :-1].ravel(), out[:, 1:].ravel())[0, 1]
+    assert abs(neighbours) < 0.03
+    again = np.empty_like(light[:100])
+    _grain(
+        np.ascontiguousarray(places[:, 200:300]),
+        light[:100],
+        np.array([6000, 4000, 0.05, 0.3], np.float32),
+        again,
+    )
+    assert np.array_equal(again, out[200:300])
+    change = grained.light_planes(part) - clean.light_planes(part)
+    assert np.isfinite(change).all()
+
+
+def test_further_into_edges_it_takes_more(brought, pair):
+    view = _developed(brought, pair).geometry.fit(900)
+    less, as_it_is, more = (_developed(brought, pair, edge=e).sky.matte(view) for e in (-0.5, 0.0, 0.5))
+    edge = (as_it_is > 0.1) & (as_it_is < 0.9)
+    assert (more[edge] > as_it_is[edge]).all()
+    assert (less[edge] < as_it_is[edge]).all()
+    assert np.allclose(more[as_it_is == 0], 0)
+
+
+def test_it_says_of_grain_and_rim_whether_they_belong(brought, pair):
+    rows = {row.what: row for row in read_belongs(_developed(brought, pair))}
+    assert {"side", "colour", "stops", "reach", "grain", "fringe"} == set(rows)
+    assert rows["fringe"].fits
+    bad = {row.what: row for row in read_belongs(_developed(brought, pair, edge=-1.0, stops=2.0))}
+    assert bad["fringe"].said != rows["fringe"].said or bad["fringe"].fits
+    for row in rows.values():
+        assert row.said.endswith(".")

@@ -4047,9 +4047,7 @@ export interface components {
         };
         /**
          * NewSky
-         * @description The sky of another frame, let in through a latch. level: stops to be added to it so that it is as light as the sky that
-         *     was there; shed: stops more that its colours are than that sky's were, then (working red, green, blue); horizon: where the
-         *     scene's lies, in heights of the upright frame.
+         * @description A new sky, with what was done to its frame before it came: that frame's own Ground, and its own repairs.
          */
         NewSky: {
             /** Id */
@@ -4087,6 +4085,9 @@ export interface components {
              */
             horizon: number;
             params?: components["schemas"]["NewSkyParams"];
+            ground?: components["schemas"]["Ground"];
+            /** Repairs */
+            repairs?: (components["schemas"]["SpecksRepair"] | components["schemas"]["HealRepair"] | components["schemas"]["CloneRepair"] | components["schemas"]["WireRepair"] | components["schemas"]["RegrowRepair"])[];
         };
         /**
          * NewSkyParams
@@ -4133,6 +4134,21 @@ export interface components {
              * @default 0.1
              */
             haze: number;
+            /**
+             * Water
+             * @default 0
+             */
+            water: number;
+            /**
+             * Grain
+             * @default 0
+             */
+            grain: number;
+            /**
+             * Edge
+             * @default 0
+             */
+            edge: number;
         };
         /** NoiseGround */
         NoiseGround: {

@@ -128,7 +128,7 @@ function dropPlace(bent: number, n: number): void {
   stroke-width: 1;
 }
 .grid text {
-  fill: #fff;
+  fill: var(--mark);
   stroke: rgb(0 0 0 / 65%);
   stroke-width: 3;
   paint-order: stroke;

@@ -38,7 +38,7 @@ circle {
   stroke-width: 4;
 }
 text {
-  fill: #fff;
+  fill: var(--mark);
   stroke: rgb(0 0 0 / 65%);
   stroke-width: 3;
   paint-order: stroke;
