@@ -1,5 +1,6 @@
 """`sunlatch mend …`: what is taken out of a scene. Points are fractions of the developed picture, masks PNGs of its size."""
 
+import uuid
 from pathlib import Path
 from typing import Annotated
 
@@ -10,7 +11,17 @@ from numpy.typing import NDArray
 
 from ..errors import MendError
 from ..latch import Stroke
-from ..ledger import AnyRepair, Area, Scene, load_scene, repair_sentence, sky_latch
+from ..ledger import (
+    AnyRepair,
+    Area,
+    BentLine,
+    ReshapeLine,
+    Scene,
+    load_scene,
+    repair_sentence,
+    shape_sentence,
+    sky_latch,
+)
 from ..mend import circle, clone_of, heal_of, regrow_of, specks_of, wire_of
 from ..render import Development, area_of, to_source
 from .opening import SceneFile, find_latch, keep, open_scene, parts_of, source_raster, sources_of
@@ -137,20 +148,46 @@ def _height(development: Development, horizon: float) -> float:
     return float(base.to_developed(at)[0, 1] / base.box.height)
 
 
+@mend_app.command()
+def straighten(
+    scene: SceneFile,
+    points: Points,
+    level: Annotated[bool, typer.Option("--level", help="Level, not only straight")] = False,
+) -> None:
+    """Make a line through three points or more straight: a horizon, a shore."""
+    opened, development = open_scene(scene)
+    if len(points) < 3:
+        raise MendError("a line is bent at three points at least; name one more along it.")
+    places = to_source(development.geometry, _points(points)).ravel().tolist()
+    line = BentLine(points=places, what="level" if level else "straight")
+    opened.shapes.append(ReshapeLine(id=str(uuid.uuid4()), lines=[line]))
+    keep(opened, scene)
+    print(f"{len(opened.repairs) + len(opened.shapes)}: {shape_sentence(opened.shapes[-1])}")
+
+
+def _said(scene: Scene) -> list[tuple[str, bool]]:
+    """What is done to the place, in words, and whether it is on: repairs, then shapes."""
+    said = [(repair_sentence(r), r.on) for r in scene.repairs]
+    return said + [(shape_sentence(s), s.on) for s in scene.shapes]
+
+
 @mend_app.command("list")
 def list_repairs(scene: SceneFile) -> None:
-    """The repairs of a scene, in order."""
-    opened = load_scene(scene)
-    for n, repair in enumerate(opened.repairs, 1):
-        print(f"{n}: {repair_sentence(repair)}" + ("" if repair.on else " (off)"))
+    """The repairs of a scene, in order; then what was reshaped and nudged."""
+    for n, (said, on) in enumerate(_said(load_scene(scene)), 1):
+        print(f"{n}: {said}" + ("" if on else " (off)"))
 
 
 @mend_app.command("rm")
 def remove(scene: SceneFile, number: Annotated[int, typer.Argument(min=1, help="As `list` says")]) -> None:
     """Take a repair out again."""
     opened = load_scene(scene)
-    if number > len(opened.repairs):
-        raise MendError(f"there is no repair {number}; the scene has {len(opened.repairs)}")
-    gone = opened.repairs.pop(number - 1)
+    said = _said(opened)
+    if number > len(said):
+        raise MendError(f"there is no repair {number}; the scene has {len(said)}")
+    if number <= len(opened.repairs):
+        opened.repairs.pop(number - 1)
+    else:
+        opened.shapes.pop(number - 1 - len(opened.repairs))
     keep(opened, scene)
-    print(f"removed: {repair_sentence(gone)}")
+    print(f"removed: {said[number - 1][0]}")

@@ -41,7 +41,7 @@ from .repairs import (
     Take,
     WireRepair,
 )
-from .sentence import ground_sentences, ingredient_sentence, move_sentence, repair_sentence
+from .sentence import ground_sentences, ingredient_sentence, move_sentence, repair_sentence, shape_sentence
 from .shapes import AnyShape, BentLine, NudgeBrush, NudgeLine, NudgeStroke, Pin, PulledPart, ReshapeLine
 
 __all__ = [
@@ -103,6 +103,7 @@ __all__ = [
     "put_away",
     "repair_sentence",
     "save_scene",
+    "shape_sentence",
     "sky_latch",
     "spared_by",
 ]

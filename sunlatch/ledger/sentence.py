@@ -5,6 +5,7 @@ from ..moves import GROUND_KINDS, MOVE_KINDS
 from ..parameters import read
 from .document import IngredientLine, MoveLine, Scene
 from .repairs import AnyRepair
+from .shapes import AnyShape
 
 
 def move_sentence(move: MoveLine, scene: Scene) -> str:
@@ -44,3 +45,22 @@ def repair_sentence(repair: AnyRepair) -> str:
         plain = repair.params == declared.params()
         text = declared.label if plain else read(declared.sentence, repair.params)
     return f"{text}: {repair.name}" if repair.name else text
+
+
+def shape_sentence(shape: AnyShape) -> str:
+    """For example "Reshape: 2 lines, 1 pin" or "Nudge: 3 strokes"."""
+    if shape.kind == "nudge":
+        parts = [(len(shape.strokes), "stroke")]
+    else:
+        parts = [
+            (len(shape.lines), "line"),
+            (len(shape.pulled), "part pulled nearer"),
+            (len(shape.pins), "pin"),
+        ]
+    told = [f"{n} {_more(what) if n > 1 else what}" for n, what in parts if n]
+    text = f"{MOVE_KINDS[shape.kind].label}: {', '.join(told) or 'nothing yet'}"
+    return f"{text}: {shape.name}" if shape.name else text
+
+
+def _more(what: str) -> str:
+    return what.replace("part", "parts") if what.startswith("part") else what + "s"

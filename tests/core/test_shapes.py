@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sunlatch.blocks import reader
+from sunlatch.errors import MendError
 from sunlatch.geometry import (
     Box,
     Geometry,
@@ -32,6 +33,7 @@ from sunlatch.ledger import (
     PulledPart,
     ReshapeLine,
     SpecksRepair,
+    load_scene,
     new_ingredient,
     parse_scene,
 )
@@ -328,3 +330,28 @@ def test_a_ragged_outline_is_drawn_out_to_the_edges():
     assert not covered(grid).all()
     half, _ = filled(box, covered, 0.5)
     assert covered(grid).mean() < covered(Field("", half).under(grid)).mean() < 0.998
+
+
+def test_from_the_command_line_a_line_is_made_straight_listed_and_taken_out(
+    coast, tmp_path, capsys, monkeypatch
+):
+    from sunlatch.cli import app
+
+    monkeypatch.setenv("SUNLATCH_CACHE", str(tmp_path / "cache"))
+
+    def run(*words):
+        app(list(words), standalone_mode=False)
+        return capsys.readouterr().out.strip()
+
+    document = str(tmp_path / "scene.json")
+    run("new", str(coast.path), "-o", document)
+    told = run("mend", "straighten", document, "0.1,0.4", "0.5,0.43", "0.9,0.4", "--level")
+    assert told == "1: Reshape: 1 line"
+    (shape,) = load_scene(tmp_path / "scene.json").shapes
+    assert shape.lines[0].what == "level"
+    assert len(shape.lines[0].points) == 6
+    assert run("mend", "list", document) == told
+    with pytest.raises(MendError, match="three points"):
+        run("mend", "straighten", document, "0.1,0.4", "0.5,0.43")
+    assert run("mend", "rm", document, "1") == "removed: Reshape: 1 line"
+    assert load_scene(tmp_path / "scene.json").shapes == []

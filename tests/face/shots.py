@@ -55,7 +55,6 @@ def latch(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_text("Black and white", exact=True).click()
     settled(page)
     page.wait_for_timeout(1200)
-    shot("latch-hand")
     page.keyboard.press("Escape")
     page.get_by_text("Tint", exact=True).click()
 
@@ -136,6 +135,25 @@ def mend(page: Page, shot: Callable[[str], None]) -> None:
     shot("mend-sky")
 
 
+def shape(page: Page, shot: Callable[[str], None]) -> None:
+    """A foreground pulled nearer, and how far each part is stretched."""
+    make_scene(page, "boulders", "Mend")
+    page.get_by_role("button", name="Pull nearer").click()
+    places = [(0.003, 0.62), (0.5, 0.64), (0.997, 0.62), (0.997, 0.996), (0.5, 0.996), (0.003, 0.996)]
+    on = [on_picture(page, x, y) for x, y in places]
+    page.mouse.move(*on[0])
+    page.mouse.down()
+    for to in on[1:]:
+        page.mouse.move(*to, steps=5)
+    page.mouse.up()
+    expect(page.get_by_role("button", name="undo: A foreground")).to_be_visible(timeout=30_000)
+    page.keyboard.press("Escape")
+    page.get_by_label("Show how far each part is stretched").check()
+    settled(page)
+    page.wait_for_timeout(800)
+    shot("mend-shape")
+
+
 def wrong(page: Page, shot: Callable[[str], None]) -> None:
     """A place pointed at, and a remedy tried."""
     page.get_by_role("button", name="What is wrong where?").click()
@@ -203,6 +221,8 @@ def main(frames: Path, out: Path) -> None:
         latch(page, shot)
         page.get_by_role("link", name="The Ammerlin coast").click()
         mend(page, shot)
+        page.get_by_role("link", name="The Ammerlin coast").click()
+        shape(page, shot)
         page.get_by_role("link", name="The Ammerlin coast").click()
         make_scene(page, "path", "Light")
         subject(page, shot)

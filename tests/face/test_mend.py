@@ -265,6 +265,10 @@ def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     rows.get_by_role("button", name="Enlarge it").click()
     undo_says(page, "The sky: enlarge it")
     page.keyboard.press("Escape")
+    # its frame has no scene of its own yet: that is said
+    page.get_by_role("button", name="As in its own scene").click()
+    expect(page.get_by_role("alert")).to_contain_text("has no scene of its own yet")
+    page.get_by_role("button", name="Put away").click()
     # the land follows
     relight = page.get_by_role("spinbutton", name="Relight")
     land = picture(page).astype(int)[round(0.8 * h) :]

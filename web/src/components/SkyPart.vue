@@ -4,7 +4,7 @@
 import { ElSwitch } from "element-plus";
 import { computed, ref, shallowRef, watch } from "vue";
 
-import { client, need, type Schemas } from "../api/client";
+import { client, need, type SceneDocument, type Schemas } from "../api/client";
 import { dropUnused } from "../model/sources";
 import type { Values } from "../model/wording";
 import { useMend } from "../stores/mend";
@@ -43,6 +43,27 @@ async function bring(frame: Schemas["FrameLine"]): Promise<void> {
 function remedy(row: Schemas["Belonging"]): void {
   Object.assign(sky.value!.params as object, row.remedy);
   void scene.commit(`The sky: ${row.words.toLowerCase()}`);
+}
+/** What was done to its frame in a scene of its own: Ground and repairs, as they stand there now. */
+async function asInItsScene(): Promise<void> {
+  const source = scene.document!.sources.find((s) => s.id === sky.value!.source)!;
+  try {
+    const frames = await need(
+      client.GET("/api/outings/{outing_id}/frames", {
+        params: { path: { outing_id: scene.opened!.outing } },
+      }),
+    );
+    const own = frames.find((f) => f.sha256 === source.sha256)?.scenes.at(-1);
+    if (!own)
+      throw new Error(`${name.value} has no scene of its own yet: make one at Gather and work on it there.`);
+    const got = await need(client.GET("/api/scenes/{scene_id}", { params: { path: { scene_id: own.id } } }));
+    const { ground, repairs } = got.revision.document as SceneDocument;
+    Object.assign(sky.value!, { ground, repairs: repairs ?? [] });
+    scene.notices.settle("mend");
+    await scene.commit("The sky as in its own scene");
+  } catch (error) {
+    scene.notices.tell("mend", error as Error);
+  }
 }
 function takeOut(): void {
   const source = sky.value!.source;
@@ -117,6 +138,14 @@ watch(
           </li>
         </ul>
         <p class="acts">
+          <button
+            class="plain"
+            type="button"
+            title="With the Ground and the repairs that its frame has in a scene of its own"
+            @click="asInItsScene"
+          >
+            As in its own scene
+          </button>
           <button class="plain" type="button" @click="offer">Another sky</button>
           <button class="plain" type="button" @click="takeOut">Take it out</button>
         </p>
