@@ -123,12 +123,6 @@ watch(
       </div>
       <div v-if="open" class="body">
         <ToolRow label="Place" :tools="PLACE" />
-        <ParamControls
-          :fields="kind.fields"
-          :values="sky.params as unknown as Values"
-          scope="new-sky"
-          @commit="(label) => scene.commit(`${label} of the new sky`)"
-        />
         <ul v-if="rows.length" class="belongs" aria-label="Belongs">
           <li v-for="row in rows" :key="row.what" :class="{ not: !row.fits }">
             {{ row.said }}
@@ -137,6 +131,13 @@ watch(
             </button>
           </li>
         </ul>
+        <ParamControls
+          :fields="kind.fields"
+          :values="sky.params as unknown as Values"
+          scope="new-sky"
+          :sliders="['stops', 'relight', 'haze', 'water']"
+          @commit="(label) => scene.commit(`${label} of the new sky`)"
+        />
         <p class="acts">
           <button
             class="plain"
