@@ -14,7 +14,7 @@ bash tests/lint.sh core
 (bash tests/lint.sh face && cd web && npm run --silent test) >"$scratch/face" 2>&1 &
 face=$!
 .venv/bin/python -m sunlatch.cli warm
-# three at a time, each file as a whole: what a file shares is made once
-SUNLATCH_DATA="$scratch/data" .venv/bin/python -m pytest -n 3 --dist loadfile "$@" && tests=0 || tests=$?
+# two at a time, each file as a whole: what a file shares is made once
+SUNLATCH_DATA="$scratch/data" .venv/bin/python -m pytest -n 2 --dist loadfile "$@" && tests=0 || tests=$?
 wait $face || { cat "$scratch/face"; exit 1; }
 exit $tests

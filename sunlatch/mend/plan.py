@@ -156,6 +156,9 @@ def regrow_of(
     hole[block.top - seen.top : block.bottom - seen.top, block.left - seen.left : block.right - seen.left] = (
         cover > 0.02
     )
+    there = raster.coverage(level)
+    if there is not None:  # what shows nothing resembles nothing
+        hole |= there(*seen)[0] < 0.5
     free = _free(raster, level, seen, source, per, (h, w), blobs)
     picture = np.ascontiguousarray(_compared(raster.fetch(level)(*seen)).transpose(1, 2, 0))
     # the picture's own edge is no edge of patches: beyond it, it is its mirror

@@ -14,7 +14,7 @@ from ..blobs import Blobs
 from ..blocks import Block, Fetch, inside, repeat_edges
 from ..frame import FrameInfo, Raster, per_of
 from ..ledger import Scene
-from .units import Unit, units_of
+from .units import Grown, Unit, units_of
 
 F32 = NDArray[np.float32]
 Keep = Callable[[str, Callable[[], F32]], F32]
@@ -41,7 +41,9 @@ class Mended:
     ) -> None:
         self.under, self._keep, self._wraps = under, keep, wraps
         self._base = min(under.levels)
-        self.units: list[Unit] = units_of(scene.repairs, per_of(under), under.shape(self._base), blobs)
+        self.units: list[Unit] = units_of(
+            scene.repairs, per_of(under), under.shape(self._base), blobs, under.coverage(self._base)
+        )
         settled = [r for r in scene.repairs if r.id != aside] if aside else scene.repairs
         said = [r.model_dump_json(exclude={"id", "name"}) for r in settled if r.on]
         self._whole = _hash(REVISION, *said) if said else ""
@@ -77,8 +79,22 @@ class Mended:
         return self.under.shape(level)
 
     def coverage(self, level: int) -> Fetch | None:
-        """Nothing is added where nothing was."""
-        return self.under.coverage(level)
+        """As beneath, and where something was grown."""
+        under = self.under.coverage(level)
+        grown = [unit for unit in self.units if isinstance(unit, Grown)]
+        if under is None or not grown:
+            return under
+        per, shape = per_of(self.under, level), self.shape(level)
+
+        def fetch(top: int, bottom: int, left: int, right: int) -> F32:
+            out = under(top, bottom, left, right)
+            here = Block(top, bottom, left, right)
+            for unit in grown:
+                if len(self._touching(np.array([unit.window], np.int64), self._up(here, level))):
+                    np.maximum(out[0], unit.covers(here, per, shape) > 0.5, out=out[0])
+            return out
+
+        return fetch
 
     @property
     def clipped(self) -> NDArray[np.uint8] | None:

@@ -132,13 +132,20 @@ class _Piece:
         return np.asarray(much * (made - read(*self.window)), np.float32)
 
 
-class _Grown:
+class Grown:
     """Regrow."""
 
     def __init__(
-        self, repair: RegrowRepair, per: float, shape: tuple[int, int], window: Block, blobs: Blobs
+        self,
+        repair: RegrowRepair,
+        per: float,
+        shape: tuple[int, int],
+        window: Block,
+        blobs: Blobs,
+        there: Fetch | None,
     ) -> None:
         self.repair, self.per, self.shape, self.blobs = repair, per, shape, blobs
+        self.there = there
         self.said = repair.model_dump_json(exclude={"id", "name", "on"})
         self.window = window
         self.map = SourceMap.read(repair.map, blobs)
@@ -152,16 +159,26 @@ class _Grown:
         hole = np.zeros(there.shape[1:], bool)
         hole[APRON:-APRON, APRON:-APRON] = cover > 0
         source = self.map.filled(read, wide, self.per, there, hole)
-        made = healed(there, source, hole, self.repair.params.fit)
+        # on a ragged edge there is no light around it that it could be fitted to
+        ragged = self.there is not None and float(self.there(*wide).min()) < 0.5
+        made = source if ragged else healed(there, source, hole, self.repair.params.fit)
         inner = (slice(None), slice(APRON, -APRON), slice(APRON, -APRON))
         return np.asarray(cover * (made[inner] - there[inner]), np.float32)
 
+    def covers(self, block: Block, per: float, shape: tuple[int, int]) -> F32:
+        """How much of a block of a level (h, w) it fills; per: px of the level to one long edge."""
+        return shade_in(block, self.repair.area, per, shape, self.blobs)
+
 
 def units_of(
-    repairs: Sequence[AnyRepair], per: float, shape: tuple[int, int], blobs: Blobs | None
+    repairs: Sequence[AnyRepair],
+    per: float,
+    shape: tuple[int, int],
+    blobs: Blobs | None,
+    there: Fetch | None = None,
 ) -> list[Unit]:
-    """The units of repairs that are on, in order, on a raster (h, w) of so many px to one long edge. What lies outside it does
-    nothing. Raises DocumentError where a blob is missing."""
+    """The units of repairs that are on, in order, on a raster (h, w) of so many px to one long edge; there: what of it shows
+    anything. What lies outside it does nothing. Raises DocumentError where a blob is missing."""
     out: list[Unit] = []
     for repair in repairs:
         if not repair.on:
@@ -178,7 +195,7 @@ def units_of(
             if isinstance(repair, RegrowRepair):
                 if blobs is None:
                     raise DocumentError(f"what this scene keeps is not with it ({repair.map[:8]})")
-                out.append(_Grown(repair, per, shape, window, blobs))
+                out.append(Grown(repair, per, shape, window, blobs, there))
             else:
                 out.append(_Paste(repair, per, shape, window, blobs))
     return out

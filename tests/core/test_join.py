@@ -11,12 +11,14 @@ from fieldworld.camera import FILTERS, shoot, smaller
 from fieldworld.lent import find_any, ideal
 from fieldworld.optics import turning
 from fieldworld.truth import truth_of
+from sunlatch.blobs import Blobs
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View, mesh_of, solve_on_sphere
 from sunlatch.join import Joined, JoinStore, key_of_join, lend, order_of, plan_sweep, scene_of, taken_of
 from sunlatch.join.solve import _worst
-from sunlatch.ledger import Painted, Scene, Source, parse_scene
+from sunlatch.ledger import Area, Painted, Scene, Source, parse_scene
+from sunlatch.mend import regrow_of
 from sunlatch.render import Engine
 from sunlatch.render.ground import master_of, outline_of, turn_of
 
@@ -431,3 +433,40 @@ def test_of_distances_the_worst_place_is_where_several_are_large() -> None:
     place, apart = _worst(points, off)
     assert np.linalg.norm(place - [0.8, 0.2]) < 0.2
     assert apart == pytest.approx(0.5, abs=0.15)
+
+
+def test_a_ragged_corner_is_grown_from_what_is_beside_it(
+    sweep: Scene, joined: Joined, engine: Engine, tmp_path: Path
+) -> None:
+    blobs = Blobs(tmp_path)
+    own = Engine(blobs=blobs)
+    ragged = sweep.model_copy(deep=True)
+    ragged.ground.trim.params.empty = True
+    shown = own.develop(ragged, joined)
+    view = shown.geometry.fit(900)
+    empty = shown.ground.beyond(view)
+    assert empty is not None
+    # a strip along the upper edge, over the middle of which something is missing
+    rows, columns = np.nonzero(empty[: empty.shape[0] // 4])
+    at = int(np.median(columns))
+    deep = int(rows[columns == at].max()) + 6
+    box = [(at - 60, 0), (at + 60, 0), (at + 60, deep), (at - 60, deep)]
+    px = (
+        np.array(box, float)
+        / [view.size[0], view.size[1]]
+        * [shown.geometry.box.width, shown.geometry.box.height]
+    )
+    area = Area(outline=shown.geometry.to_source(px).ravel().tolist())
+    repair = regrow_of(shown.raster, area, blobs)
+    ragged.repairs = [repair]
+    grown = own.develop(parse_scene(ragged.model_dump(mode="json")), joined)
+    left = grown.ground.beyond(view)
+    inside = np.s_[2 : deep - 2, at - 50 : at + 50]
+    assert empty[inside].mean() > 0.2
+    assert left is not None
+    assert left[inside].mean() < 0.02
+    light = grown.light_planes(view)[1]
+    beside = light[deep + 4 : deep + 40, at - 50 : at + 50]
+    filled = light[inside][empty[inside]]
+    assert abs(np.log2(np.median(filled) / np.median(beside))) < 0.7
+    assert np.percentile(filled, 2) > 0.2 * np.median(beside)
