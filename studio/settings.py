@@ -86,7 +86,7 @@ SIGN_IN_PACE = ("10/m", "60/m")
 LINK_HOURS = 24
 REMOVED_DAYS = 7
 """What was removed can be taken back for so long; then it is gone."""
-PICTURE_SECONDS = 20.0
+PICTURE_SECONDS = float(os.environ.get("SUNLATCH_PATIENCE", 20))
 """A picture that takes longer to compute is given up with a sentence."""
 MEND_SECONDS = 120.0
 """What a repair or a new sky may be looked for: nobody else waits for it, and it says that it goes on."""

@@ -69,7 +69,8 @@ def free_port() -> int:
 @contextmanager
 def studio(data: Path, frames: Path) -> Iterator[Running]:
     """Migrate, set up the demo photographer with the frames of a folder, serve."""
-    env = os.environ | {"SUNLATCH_DATA": str(data)}
+    # machines are busy when tests run: what is given up there would not be elsewhere
+    env = os.environ | {"SUNLATCH_DATA": str(data), "SUNLATCH_PATIENCE": "90"}
     manage = [sys.executable, str(ROOT / "manage.py")]
     subprocess.run(
         [sys.executable, "-c", SET_UP, str(frames)], env=env, check=True, stdout=subprocess.DEVNULL, cwd=ROOT
