@@ -76,18 +76,24 @@ def _grain(development: Development, sky: SkyIn) -> Belonging:
     return Belonging(what="grain", said=f"{said} Smooth it with Noise in its own scene.", fits=False)
 
 
+def rim_of(light: F32, new: F32, alpha: F32) -> float:
+    """Stops by which the land is lighter along the edge of a sky than behind it, that sky's share taken out: light, and the
+    light of the sky (h, w), and how much of it is let in; 0 where there is too little of an edge."""
+    land = np.log2(np.maximum((light - alpha * new) / np.maximum(1 - alpha, 0.2), LEAST))
+    deep = (cv2.blur(alpha, (5, 5)) < 0.01).astype(np.float32)
+    near = cv2.blur(deep, (25, 25))
+    behind = cv2.blur(land * deep, (25, 25)) / np.maximum(near, 1e-6)
+    band = (alpha > 0.04) & (alpha < 0.4) & (near > 0.15)
+    return float(np.median((land - behind)[band])) if band.sum() > 100 else 0.0
+
+
 def _fringe(development: Development, sky: SkyIn) -> Belonging:
     """How much lighter than the land behind it the land is along its edge, the new sky's share taken out."""
     view = development.geometry.fit(EDGES_AT)
     alpha = sky.matte(view)
     light = np.tensordot(np.asarray(LUMA, np.float32), development.light_planes(view, 0), 1)
     new = np.tensordot(np.asarray(LUMA, np.float32), sky.frame.light(view), 1)
-    land = np.log2(np.maximum((light - alpha * new) / np.maximum(1 - alpha, 0.2), LEAST))
-    deep = (cv2.blur(alpha, (5, 5)) < 0.01).astype(np.float32)
-    near = cv2.blur(deep, (25, 25))
-    behind = cv2.blur(land * deep, (25, 25)) / np.maximum(near, 1e-6)
-    band = (alpha > 0.04) & (alpha < 0.4) & (near > 0.15)
-    rim = float(np.median((land - behind)[band])) if band.sum() > 100 else 0.0
+    rim = rim_of(light, new, alpha)
     if abs(rim) < RIM:
         return Belonging(what="fringe", said="No rim is left along its edge.", fits=True)
     edge = sky.line.params.edge + (0.4 if rim > 0 else -0.4)

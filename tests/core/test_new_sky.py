@@ -13,6 +13,7 @@ from sunlatch.geometry import Geometry, Placed, View
 from sunlatch.ledger import Latch, NewSky, Scene, Source, SpecksRepair, new_ingredient, parse_scene, sky_latch
 from sunlatch.mend import spot_of
 from sunlatch.meters import read_belongs
+from sunlatch.meters.belongs import rim_of
 from sunlatch.render import Engine, picture_8
 from sunlatch.render.skies import _grain, _lay, old_sky
 
@@ -309,7 +310,15 @@ def test_it_says_of_grain_and_rim_whether_they_belong(brought, pair):
     rows = {row.what: row for row in read_belongs(_developed(brought, pair))}
     assert {"side", "colour", "stops", "reach", "grain", "fringe"} == set(rows)
     assert rows["fringe"].fits
-    bad = {row.what: row for row in read_belongs(_developed(brought, pair, edge=-1.0, stops=2.0))}
-    assert bad["fringe"].said != rows["fringe"].said or bad["fringe"].fits
     for row in rows.values():
         assert row.said.endswith(".")
+
+
+@pytest.mark.parametrize("stops", [-1.0, 0.0, 1.0])
+def test_a_rim_is_read_as_large_as_it_is(stops):
+    """A mixture as it should be has none; one whose land is lighter or darker along its edge, that much."""
+    x = np.broadcast_to(np.arange(300, dtype=np.float32), (200, 300))
+    alpha = np.clip((156 - x) / 12, 0, 1).astype(np.float32)
+    land = np.where(alpha > 0, 0.05 * 2.0**stops, 0.05).astype(np.float32)
+    new = np.full_like(alpha, 0.8)
+    assert rim_of(alpha * new + (1 - alpha) * land, new, alpha) == pytest.approx(stops, abs=0.05)

@@ -140,10 +140,10 @@ def shape(page: Page, shot: Callable[[str], None]) -> None:
     make_scene(page, "boulders", "Mend")
     page.get_by_role("button", name="Pull nearer").click()
     places = [(0.003, 0.62), (0.5, 0.64), (0.997, 0.62), (0.997, 0.996), (0.5, 0.996), (0.003, 0.996)]
-    on = [on_picture(page, x, y) for x, y in places]
-    page.mouse.move(*on[0])
+    first, *rest = [on_picture(page, x, y) for x, y in places]
+    page.mouse.move(*first)
     page.mouse.down()
-    for to in on[1:]:
+    for to in rest:
         page.mouse.move(*to, steps=5)
     page.mouse.up()
     expect(page.get_by_role("button", name="undo: A foreground")).to_be_visible(timeout=30_000)

@@ -190,10 +190,10 @@ def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(p
     h = before.shape[0]
     hold(page, "Pull nearer")
     places = [(0.003, 0.7), (0.5, 0.72), (0.997, 0.7), (0.997, 0.995), (0.5, 0.995), (0.003, 0.995)]
-    on = [on_picture(page, x, y) for x, y in places]
-    page.mouse.move(*on[0])
+    first, *rest = [on_picture(page, x, y) for x, y in places]
+    page.mouse.move(*first)
     page.mouse.down()
-    for to in on[1:]:
+    for to in rest:
         page.mouse.move(*to, steps=5)
     page.mouse.up()
     undo_says(page, "A foreground pulled nearer")
