@@ -6,7 +6,7 @@ from .filters import phase_table, taps
 from .lens import LensShape, fit_even
 from .map import Geometry
 from .nodes import Nodes, spread
-from .nudge import VERBS, Stroke, nudged
+from .nudge import Stroke, nudged
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
 from .projection import PROJECTIONS
 from .resample import resample, separable
@@ -20,7 +20,6 @@ __all__ = [
     "ANGLE_LIMIT",
     "PROJECTIONS",
     "SECOND",
-    "VERBS",
     "Across",
     "Box",
     "Drawn",
