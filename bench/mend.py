@@ -8,13 +8,14 @@ import cv2
 import numpy as np
 
 from fieldworld.camera import Shot, shoot, specks
-from fieldworld.lent import find_any, without
+from fieldworld.lent import find_any, under, without
+from fieldworld.truth import truth_of
 from sunlatch.blobs import Blobs
 from sunlatch.colour.difference import delta_e
 from sunlatch.frame import FrameStore, Raster, hash_file
 from sunlatch.geometry import View
 from sunlatch.ledger import Area, Scene, Source, sky_latch
-from sunlatch.mend import circle, find_specks, heal_of, regrow_of, specks_of, wire_of
+from sunlatch.mend import circle, find_specks, heal_of, put_mask, regrow_of, specks_of, wire_of
 from sunlatch.render import Engine, picture_8
 
 from .join import DATA, timed
@@ -118,12 +119,61 @@ class Bench:
         print(f"wire: followed in {seconds:.1f} s; dE2000 {delta_e(before, truth).mean():.1f} before, {delta_e(after, truth).mean():.1f}"
               f" after (2), {delta_e(even[1], even[2]).mean():.1f} over five px")  # fmt: skip
 
+    def gone(self) -> None:
+        """The tripod's leg and the walker, outlined and regrown, against the frames without them."""
+        for name, thing in (("boulders", "tripod"), ("path", "walker")):
+            shot = find_any(name)
+            raster = self.frame(shot)
+            bare = self.frame(without(shot, [thing]), f"{name}-bare")
+            seen = truth_of(shot).subject
+            there = cv2.dilate((seen > 0.02).astype(np.uint8), np.ones((25, 25)))
+            rows, columns = np.nonzero(there)
+            top, left, bottom, right = rows.min(), columns.min(), rows.max() + 1, columns.max() + 1
+            box = tuple(float(v) / 6000 for v in (left, top, right, bottom))
+            mask = put_mask(there[top:bottom, left:right].astype(np.float32), box, self.blobs)
+            seconds, repair = timed(lambda mask=mask: regrow_of(raster, Area(mask=mask), self.blobs))  # noqa: B023
+            before, after, truth = (
+                self.shown(r, some) for r, some in ((raster, []), (raster, [repair]), (bare, []))
+            )
+            him = seen > 0.5
+            apart = [delta_e(p[him][None], truth[him][None]).mean() for p in (before, after)]
+            even = [cv2.blur(p, (25, 25))[him][None] for p in (after, truth)]
+            print(f"{thing}: regrown in {seconds:.1f} s; dE2000 {apart[0]:.1f} before, {apart[1]:.1f} after (4), "
+                  f"{delta_e(*even).mean():.1f} over 25 px; {_edge(after, truth, there):.2f} x the slope across its edge "
+                  "that there is without it (1)")  # fmt: skip
+
+    def sky_under(self) -> None:
+        """The heath under another sky, brought from the heath as it stands under it: edges against that."""
+        shot = without(find_any("heath"), ["cable", "specks"])
+        other = under(shot, "sky-2")
+        raster, lent = self.frame(shot, "heath-bare"), self.frame(other, "heath-under")
+        sources = [Source(id="a", sha256="0" * 64), Source(id="b", sha256="1" * 64)]
+        bare = self.engine.develop(Scene(sources=sources), raster)
+        scene = Scene(sources=sources, latches=[sky_latch(bare.ground.read_at())])
+        scene.sky = self.engine.develop(scene, raster).propose_sky(sources[1], lent, scene.latches[0])
+        line = scene.sky.params
+        line.across = line.down = line.turn = line.haze = line.edge = line.stops = line.grain = 0.0
+        line.size = 1.0
+        truth = truth_of(shot).sky
+        band = cv2.dilate(((truth > 0.02) & (truth < 0.98)).astype(np.uint8), np.ones((3, 3))) > 0
+        view = bare.geometry.fit(6000)
+        asked = Scene(sources=[sources[1]])
+        wanted = picture_8(self.engine.develop(asked, lent), view, True)
+        old = picture_8(bare, view, True)
+        land, far = truth < 0.02, truth > 0.98
+        for relight in (0.0, 0.5, 1.0):
+            line.relight = relight
+            got = picture_8(self.engine.develop(scene, raster, lent=lambda _: lent), view, True)
+            told = [
+                delta_e(p[m][None], wanted[m][None]).mean() for m in (band, far, land) for p in (old, got)
+            ]
+            print(f"new sky, relight {relight:.0%}, against the world under it: dE2000 in the edge band {told[0]:.1f} before, "
+                  f"{told[1]:.1f} after (4); in the sky {told[2]:.1f}, {told[3]:.1f}; on the land {told[4]:.1f}, {told[5]:.1f}")  # fmt: skip
+
     def sky(self) -> None:
         """The matte of the birches against the truth."""
         shot = without(find_any("heath"), ["cable", "specks"])
         raster = self.frame(shot, "heath-bare")
-        from fieldworld.truth import truth_of
-
         truth = truth_of(shot)
         engine = self.engine
         at = engine.develop(Scene(sources=[Source(sha256="0" * 64)]), raster).ground.read_at()
@@ -136,6 +186,19 @@ class Bench:
         )
 
 
+def _edge(shown: np.ndarray, truth: np.ndarray, place: np.ndarray) -> float:
+    """How steep a picture is across the edge of a place, against the same in another; light evened over 2 px."""
+    steep = []
+    for picture in (shown, truth):
+        light = cv2.GaussianBlur(picture.astype(np.float32).mean(2), (0, 0), 2)
+        away = cv2.distanceTransform(place, cv2.DIST_L2, 3) - cv2.distanceTransform(1 - place, cv2.DIST_L2, 3)
+        ax, ay = (cv2.Sobel(away.astype(np.float32), cv2.CV_32F, *d) for d in ((1, 0), (0, 1)))
+        gx, gy = (cv2.Sobel(light, cv2.CV_32F, *d) for d in ((1, 0), (0, 1)))
+        across = np.abs(gx * ax + gy * ay) / np.maximum(np.hypot(ax, ay), 1e-6)
+        steep.append(float(across[np.abs(away) < 3].mean()))
+    return steep[0] / max(steep[1], 1e-9)
+
+
 def main() -> None:
     """All rows."""
     with tempfile.TemporaryDirectory() as folder:
@@ -144,7 +207,9 @@ def main() -> None:
         bench.heal()
         bench.regrow()
         bench.wire()
+        bench.gone()
         bench.sky()
+        bench.sky_under()
 
 
 if __name__ == "__main__":

@@ -6,7 +6,7 @@ waiting, older ones are dropped before work on them starts.
 
 import math
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
@@ -145,7 +145,7 @@ def develop_whole_later(frame: Frame) -> None:
         finally:
             with _decoding_lock:
                 _decoding.discard(sha256)
-        _find_sky(Document(sources=[Source(sha256=sha256)]), whole)
+        _find(Document(sources=[Source(sha256=sha256)]), whole)
 
     threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
 
@@ -158,16 +158,18 @@ def bare(document: Document, mended: bool = False) -> Document:
     return made
 
 
-def _find_sky(document: Document, raster: Raster) -> None:
+def _find(document: Document, raster: Raster, kinds: Sequence[str] = ("sky",)) -> None:
     with lane().wanted(Rank.BEHIND):
-        engine().develop(bare(document, mended=True), raster).reader.finding(new_ingredient("sky"))
+        reader = engine().develop(bare(document, mended=True), raster).reader
+        for kind in kinds:
+            reader.finding(new_ingredient(kind))
 
 
-def find_sky_later(document: Document, raster: Raster) -> None:
-    """Look for the sky in the background, so that a Sky latch is there when it is asked for. Where the light
-    is still being decoded or joined, that goes on to the sky by itself."""
+def find_later(document: Document, raster: Raster, kinds: Sequence[str] = ("sky",)) -> None:
+    """Look for the sky, or what else is named, in the background, so that a latch on it is there when it is asked for. Where
+    the light is still being decoded or joined, that goes on to the sky by itself."""
     if raster.complete:
-        threading.Thread(target=_find_sky, args=(document, raster), name="sky", daemon=True).start()
+        threading.Thread(target=_find, args=(document, raster, kinds), name="find", daemon=True).start()
 
 
 def found(asked: Development, latches: list[Latch]) -> Development:
@@ -216,7 +218,7 @@ def join_whole_later(document: Document) -> None:
         finally:
             with _decoding_lock:
                 _decoding.discard(key)
-        _find_sky(document, whole)
+        _find(document, whole)
 
     threading.Thread(target=work, name=f"join-{key[:8]}", daemon=True).start()
 

@@ -4,6 +4,7 @@ import base64
 import uuid
 from collections.abc import Callable
 from contextlib import AbstractContextManager
+from functools import partial
 from typing import Literal, TypeVar
 
 import numpy as np
@@ -38,18 +39,21 @@ from sunlatch.mend import (
     find_specks,
     heal_of,
     regrow_of,
+    serves,
     specks_of,
     spot_of,
     wire_of,
 )
-from sunlatch.meters import Belonging, read_belongs
+from sunlatch.meters import Belonging, Fit, fit, glance, read_belongs
 from sunlatch.parameters import Point
+from sunlatch.progress import phase, told
 from sunlatch.render import Development, area_of, picture_8
 
 from .. import darkroom
-from ..models import Scene
+from ..models import Frame, Scene
+from ..progress import known_as, share_of
 from ..turns import Rank
-from .gather import encode_jpeg
+from .gather import FrameLine, encode_jpeg, frame_line
 from .light import Asked, frame_and_source, owned, read_document
 from .people import Problem
 
@@ -59,11 +63,19 @@ CAMERA = ("maker", "model", "width", "height")
 """What must be alike for specks to lie at the same places."""
 SMALL = 300
 """Long edge, px, of the picture of a proposal."""
+MOST_SKIES = 300
+"""Frames of an outing that are looked at for their skies."""
 MASK = 2400
 """Long edge, px, at which a latch is taken for an area."""
 
 
-class Spotted(Asked):
+class Mending(Asked):
+    """A document to mend. work: a name by which one can ask how far it is."""
+
+    work: str | None = Field(default=None, max_length=64)
+
+
+class Spotted(Mending):
     """A place pointed at, in source coordinates."""
 
     x: float
@@ -71,21 +83,23 @@ class Spotted(Asked):
     radius: float = Field(gt=0, le=0.1)
 
 
-class Wired(Asked):
+class Wired(Mending):
     """Places along a wire, in source coordinates."""
 
     points: list[Point] = Field(min_length=1, max_length=60)
 
 
-class Stroked(Asked):
-    """A place to be healed or cloned over. take: from where, if that was said."""
+class Stroked(Mending):
+    """A place to be healed or cloned over. take: from where, if that was said; near: from where it was mended so far, kept as
+    long as it serves."""
 
     kind: Literal["heal", "clone"] = "heal"
     area: Area
     take: Take | None = None
+    near: Take | None = None
 
 
-class Outlined(Asked):
+class Outlined(Mending):
     """A place to be regrown: an area or a latch; source: what it may be grown from; seeds: one for each proposal."""
 
     area: Area | None = None
@@ -107,17 +121,17 @@ def _patiently() -> AbstractContextManager[None]:
 
 
 def _on_light(
-    request: HttpRequest, scene_id: str, given: Asked, work: Callable[[Document, Development], Result]
+    request: HttpRequest, scene_id: str, given: Mending, work: Callable[[Document, Development], Result]
 ) -> Result:
     """Work on a scene as it stands, in its turn."""
     found: Scene = owned(request, scene_id)
     document = read_document(found, given.document)
-    with _patiently():
+    with _patiently(), known_as(given.work):
         return darkroom.lane().run(lambda: work(document, darkroom.development(found.frame, document)))
 
 
 @router.post("/scenes/{scene_id}/mend/specks", response=SpecksRepair | None)
-def specks(request: HttpRequest, scene_id: str, given: Asked) -> SpecksRepair | None:
+def specks(request: HttpRequest, scene_id: str, given: Mending) -> SpecksRepair | None:
     """Every speck on the frame that is not mended yet, as a line; null where there are none."""
 
     def work(_: Document, shown: Development) -> SpecksRepair | None:
@@ -128,7 +142,7 @@ def specks(request: HttpRequest, scene_id: str, given: Asked) -> SpecksRepair | 
 
 
 @router.post("/scenes/{scene_id}/mend/known", response=SpecksRepair | None)
-def known(request: HttpRequest, scene_id: str, given: Asked) -> SpecksRepair | None:
+def known(request: HttpRequest, scene_id: str, given: Mending) -> SpecksRepair | None:
     """Specks that other scenes of the outing have mended on frames of the same camera, and this one has not, as a line; null
     where there are none."""
     found = owned(request, scene_id)
@@ -196,12 +210,13 @@ def stroke(request: HttpRequest, scene_id: str, given: Stroked) -> HealRepair | 
     """Heal or Clone of a place, its source found where none was named."""
 
     def work(_: Document, shown: Development) -> HealRepair | CloneRepair:
-        raster = shown.raster
-        made = (heal_of if given.kind == "heal" else clone_of)(raster, given.area, darkroom.blobs())
-        if given.take is not None:
-            checked(raster, given.area, given.take, darkroom.blobs())
-            made.take = given.take
-        return made
+        raster, blobs = shown.raster, darkroom.blobs()
+        take = given.take
+        if take is not None:
+            checked(raster, given.area, take, blobs)
+        elif given.near is not None and serves(raster, given.area, given.near, blobs):
+            take = given.near
+        return (heal_of if given.kind == "heal" else clone_of)(raster, given.area, blobs, take)
 
     return _on_light(request, scene_id, given, work)
 
@@ -214,7 +229,8 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
         area = given.area or _latched(document, shown, given.latch)
         out = []
         for n, seed in enumerate(given.seeds):
-            made = regrow_of(shown.raster, area, darkroom.blobs(), given.source, seed, far=n % 3 == 2)
+            with phase(n / len(given.seeds), (n + 1) / len(given.seeds)):
+                made = regrow_of(shown.raster, area, darkroom.blobs(), given.source, seed, far=n % 3 == 2)
             after = document.model_copy(update={"repairs": [*document.repairs, made]})
             picture = _pictured(shown.again(after), area)
             out.append(Grown(repair=made, picture=picture))
@@ -223,10 +239,44 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
     return _on_light(request, scene_id, given, work)
 
 
-class Bringing(Asked):
+class Bringing(Mending):
     """A frame of the same outing whose sky is wanted."""
 
     frame: str
+
+
+class SkyOffered(Schema):
+    """A frame whose sky is offered; said: what keeps it from fitting, in a few words each."""
+
+    frame: FrameLine
+    said: list[str]
+
+
+@router.post("/scenes/{scene_id}/mend/skies", response=list[SkyOffered])
+def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffered]:
+    """The outing's other frames, those first whose skies would fit the best. What a sky is let in by, and what mirrors it, is
+    looked for meanwhile."""
+    found = owned(request, scene_id)
+    document = read_document(found, given.document)
+    frames = found.frame.outing.frames.exclude(sha256=document.anchor.sha256)[:MOST_SKIES]
+    with _patiently(), known_as(given.work):
+        bare = darkroom.bare(document)
+        own = darkroom.lane().run(lambda: glance(darkroom.first_development(found.frame, bare)))
+        offered: list[tuple[Fit, Frame]] = []
+        for n, frame in enumerate(frames):
+            told(n / len(frames))
+            alone = Document(sources=[Source(sha256=frame.sha256)])
+            light = darkroom.first_development(frame, alone)
+            offered.append((fit(own, darkroom.lane().run(partial(glance, light))), frame))
+    darkroom.find_later(document, darkroom.light_of(found.frame, document), ("sky", "water"))
+    offered.sort(key=lambda one: one[0].apart)
+    return [SkyOffered(frame=frame_line(frame), said=fits.said) for fits, frame in offered]
+
+
+@router.get("/work/{name}", response=float | None)
+def work(request: HttpRequest, name: str) -> float | None:
+    """How much of some work is done, 0–1; null where that is not known."""
+    return share_of(name)
 
 
 class SkyOut(Schema):
@@ -245,20 +295,22 @@ def sky(request: HttpRequest, scene_id: str, given: Bringing) -> SkyOut:
     frame, source = frame_and_source(request, found, document, given.frame)
     if frame.sha256 == document.anchor.sha256:
         raise MendError("This is the scene's own frame: its sky is there already.")
-    with _patiently():
+    with _patiently(), known_as(given.work):
         shown = darkroom.development(found.frame, document.model_copy(update={"sky": None}))
         latch = document.latch("Sky") or sky_latch(shown.ground.read_at())
         held = [*(known_ for known_ in document.latches if known_.id != latch.id), latch]
-        shown = darkroom.found(
-            shown.again(document.model_copy(update={"sky": None, "latches": held})), [latch]
-        )
+        with phase(0.0, 0.4):
+            shown = darkroom.found(
+                shown.again(document.model_copy(update={"sky": None, "latches": held})), [latch]
+            )
         raster = darkroom.quick_source(source)
-        placed = darkroom.lane().run(lambda: shown.propose_sky(source, raster, latch))
+        with phase(0.4, 1.0):
+            placed = darkroom.lane().run(lambda: shown.propose_sky(source, raster, latch))
     return SkyOut(source=source, sky=placed, latch=latch)
 
 
 @router.post("/scenes/{scene_id}/mend/belongs", response={200: list[Belonging], 422: Problem})
-def belongs(request: HttpRequest, scene_id: str, given: Asked) -> list[Belonging]:
+def belongs(request: HttpRequest, scene_id: str, given: Mending) -> list[Belonging]:
     """How the new sky belongs."""
     return _on_light(request, scene_id, given, lambda _, shown: read_belongs(shown))
 

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..frame import Raster
 from ..patience import go_on
+from ..progress import phase, told
 from .heal import logarithm
 
 F32 = NDArray[np.float32]
@@ -61,8 +62,12 @@ def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
     levels = sorted(raster.levels)
     first = next((k for k in levels if max(raster.shape(k)) <= EDGE), levels[-1])
     found: list[Dust] = []
-    for level in (first, min(first + 1, levels[-1])) if first < levels[-1] else (first,):
-        found += _at(raster, level, RADII if level == first else RADII[3:])
+    coarse = [first + 1] if first < levels[-1] else []
+    with phase(0.0, 0.8 if coarse else 1.0):
+        found += _at(raster, first, RADII)
+    for level in coarse:
+        with phase(0.8, 1.0):
+            found += _at(raster, level, RADII[3:])
     found.sort(key=lambda d: -d.like * min(d.depth, 0.1))
     out: list[Dust] = []
     for dust in found:
@@ -81,6 +86,7 @@ def _at(raster: Raster, level: int, radii: tuple[float, ...]) -> list[Dust]:
     with ThreadPoolExecutor(2) as pool:
         for n, like in enumerate(pool.map(lambda radius: _likeness(light, radius), radii)):
             go_on()
+            told(0.7 * n / len(radii))
             better = like > best
             np.copyto(best, like, where=better)
             which[better] = n
@@ -90,6 +96,7 @@ def _at(raster: Raster, level: int, radii: tuple[float, ...]) -> list[Dust]:
     out = []
     for n, radius in enumerate(radii):
         go_on()
+        told(0.7 + 0.3 * n / len(radii))
         rows, columns = np.nonzero(candidate & (which == n))
         depths = _judged(planes, light, rows, columns, radius)
         for r, c, depth in zip(rows.tolist(), columns.tolist(), depths.tolist(), strict=True):

@@ -19,6 +19,7 @@ from ..blocks import Block, Fetch
 from ..compiled import kernel, part
 from ..errors import DocumentError
 from ..patience import go_on
+from ..progress import phase, told
 from .membrane import membrane
 
 F32 = NDArray[np.float32]
@@ -166,7 +167,9 @@ def complete(picture: F32, hole: B2, source: B2, seed: int, near: float = 0.0) -
         sources = _sources(free)
         if not sources.any():
             raise ValueError("no patch to take")
-        at, shown = _level(shown, empty, sources, at, state, near, len(levels) - 1 - n, n)
+        # every level has four times the px of the one before it
+        with phase(0.0 if at is None else 0.25 ** (n + 1), 0.25**n):
+            at, shown = _level(shown, empty, sources, at, state, near, len(levels) - 1 - n, n)
     assert at is not None
     h, w = hole.shape
     rows, columns = np.mgrid[:h, :w]
@@ -223,6 +226,7 @@ def _level(
     pull = np.float32(near * (2 * HALF + 1) ** 2 * 3 * 0.02)
     for n in range(rounds):
         go_on()
+        told(n / rounds)
         _match(shown, wanted, sources, at, cost, 3 if coarser is None else 2, n, state, pull)
         spread = max(float(np.percentile(cost[wanted > 0], 75)), 1e-6)
         voted = shown.copy()

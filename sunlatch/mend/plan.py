@@ -83,14 +83,14 @@ def spot_of(raster: Raster, x: float, y: float, radius: float) -> Speck:
     )
 
 
-def heal_of(raster: Raster, area: Area, blobs: Blobs | None = None) -> HealRepair:
-    """Heal of an area, its source found. Raises MendError."""
-    return HealRepair(id=str(uuid.uuid4()), area=area, take=_take_of(raster, area, blobs))
+def heal_of(raster: Raster, area: Area, blobs: Blobs | None = None, take: Take | None = None) -> HealRepair:
+    """Heal of an area, its source found where none is named. Raises MendError."""
+    return HealRepair(id=str(uuid.uuid4()), area=area, take=take or _take_of(raster, area, blobs))
 
 
-def clone_of(raster: Raster, area: Area, blobs: Blobs | None = None) -> CloneRepair:
-    """Clone of an area, its source found until it is moved. Raises MendError."""
-    return CloneRepair(id=str(uuid.uuid4()), area=area, take=_take_of(raster, area, blobs))
+def clone_of(raster: Raster, area: Area, blobs: Blobs | None = None, take: Take | None = None) -> CloneRepair:
+    """Clone of an area, its source found where none is named. Raises MendError."""
+    return CloneRepair(id=str(uuid.uuid4()), area=area, take=take or _take_of(raster, area, blobs))
 
 
 def _take_of(raster: Raster, area: Area, blobs: Blobs | None) -> Take:
@@ -109,6 +109,24 @@ def checked(raster: Raster, area: Area, take: Take, blobs: Blobs | None = None) 
     middle = ((block.left + block.right) / 2 + take.dx * per, (block.top + block.bottom) / 2 + take.dy * per)
     if not (0 <= middle[0] <= w and 0 <= middle[1] <= h):
         raise MendError("This would be taken from outside the picture; bring its other end back.")
+
+
+def serves(raster: Raster, area: Area, take: Take, blobs: Blobs | None = None) -> bool:
+    """Whether an area can be mended from there: all of what is taken lies on the picture, and none of it in the area. Raises
+    MendError where nothing of the area lies on the picture."""
+    per, (h, w) = per_of(raster), raster.shape(min(raster.levels))
+    block, cover = shade(area, per, (h, w), blobs)
+    dx, dy = round(take.dx * per), round(take.dy * per)
+    if not (
+        block.top + dy >= 0 and block.bottom + dy <= h and block.left + dx >= 0 and block.right + dx <= w
+    ):
+        return False
+    rows, columns = (n - abs(d) for n, d in zip(cover.shape, (dy, dx), strict=True))
+    if rows <= 0 or columns <= 0:
+        return True
+    here, there = ((max(-s * dy, 0), max(-s * dx, 0)) for s in (1, -1))
+    own, other = (cover[r : r + rows, c : c + columns] > 0 for r, c in (here, there))
+    return not bool((own & other).any())
 
 
 def circle(x: float, y: float, radius: float, soft: float = 0.3) -> Area:

@@ -13,6 +13,7 @@ from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_line
 from .meeting import Meeting, read_meeting
 from .remedies import COMPLAINTS, Complaint, Remedy, read_remedies
 from .sharpness import sharpness_at
+from .skies import Fit, Glance, fit, glance
 from .specks import specks_picture
 from .spot import FINGERTIP, PickedAt, Spot, light_at, pick_at, read_spot
 from .squint import Squint, read_squint, squinted
@@ -27,6 +28,8 @@ __all__ = [
     "ColourAt",
     "Complaint",
     "Estimate",
+    "Fit",
+    "Glance",
     "GroundState",
     "Horizon",
     "Ladder",
@@ -45,6 +48,8 @@ __all__ = [
     "find_ends",
     "find_horizon",
     "find_lines",
+    "fit",
+    "glance",
     "level_by",
     "light_at",
     "limits_picture",

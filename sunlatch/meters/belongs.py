@@ -15,6 +15,7 @@ from ..moves.new_sky import NewSkyParams
 from ..parameters import held, within
 from ..render import Development
 from ..render.skies import SkyIn
+from ..render.sky_proposal import MIRRORS
 
 F32 = NDArray[np.float32]
 LOOK: Final = 480
@@ -31,6 +32,10 @@ LARGER: Final = 1.15
 LEAST: Final = 1e-5
 GRAINS: Final = (0.7, 1.5)
 """Grain of a sky against the land's that is taken for the same."""
+POND: Final = 0.01
+"""The share of the picture from which on water is missed."""
+LEVEL: Final = 0.03
+"""Heights of the frame by which two horizons may miss each other."""
 EDGES_AT: Final = 1600
 """Long edge, px, at which its edge is looked at."""
 RIM: Final = 0.5
@@ -38,12 +43,14 @@ RIM: Final = 0.5
 
 
 class Belonging(BaseModel):
-    """One thing about a new sky, in a sentence; fits: whether it does; remedy: settings that would help, and in which words."""
+    """One thing about a new sky, in a sentence; fits: whether it does; remedy: settings that would help, ground: those of lines
+    of its frame's own Ground; words: what that does."""
 
     what: str
     said: str
     fits: bool
     remedy: dict[str, Any] | None = None
+    ground: dict[str, dict[str, float]] | None = None
     words: str = ""
 
 
@@ -60,20 +67,56 @@ def read_belongs(development: Development) -> list[Belonging]:
     if above.sum() < 50 or land.sum() < 50:
         raise RenderError("there is too little of the sky, or of the land, to compare them")
     return [_side(stops, above, land, sky.line.params.mirror), _colour(sky.line), _apart(stops, above, land, sky.line),
-            _reach(whole, sky.inside(view), sky.line.params.size), _grain(development, sky), _fringe(development, sky)]  # fmt: skip
+            _reach(whole, sky.inside(view), sky.line.params.size), _horizon(sky), _water(development, sky), _grain(development, sky), _fringe(development, sky)]  # fmt: skip
 
 
 def _grain(development: Development, sky: SkyIn) -> Belonging:
     full = development.geometry.fit(10**6)
     ours, theirs = sky.grains(full, development.geometry)
     times = theirs / max(ours, 1e-9)
-    given = np.hypot(times, sky.line.params.grain * np.sqrt(max(1 - times * times, 0)))
+    return grain_said(float(np.hypot(times, sky.line.params.grain * np.sqrt(max(1 - times * times, 0)))))
+
+
+def _water(development: Development, sky: SkyIn) -> Belonging:
+    """Whether water shows it."""
+    view = development.geometry.look(LOOK)
+    share = float((sky.water(view, development.geometry) > 0.5).mean())
+    if share < POND:
+        return Belonging(what="water", said="There is no water to show it.", fits=True)
+    if sky.line.params.water > 0:
+        return Belonging(what="water", said="Water shows it.", fits=True)
+    said = f"{100 * share:.0f} % of the picture looks like water, and does not show it."
+    return Belonging(
+        what="water", said=said, fits=False, remedy={"water": MIRRORS}, words="Mirror it in water"
+    )
+
+
+def grain_said(given: float) -> Belonging:
+    """What is to be said of a sky with so many times the grain of the land."""
     if GRAINS[0] <= given <= GRAINS[1]:
         return Belonging(what="grain", said="Its grain is that of the land.", fits=True)
     said = f"Its grain is {given:.1f} times that of the land."
     if given < GRAINS[0]:
         return Belonging(what="grain", said=said, fits=False, remedy={"grain": 1.0}, words="Give it grain")
-    return Belonging(what="grain", said=f"{said} Smooth it with Noise in its own scene.", fits=False)
+    smooth = {"noise": {"light": 1.0, "colour": 1.0}}
+    return Belonging(what="grain", said=said, fits=False, ground=smooth, words="Smooth it")
+
+
+def _horizon(sky: SkyIn) -> Belonging:
+    """Where the new sky's own land begins, against the horizon it is put behind."""
+    at = sky.land_at()
+    if at is None:
+        return Belonging(what="horizon", said="It has no horizon of its own.", fits=True)
+    off, p = at - sky.line.horizon, sky.line.params
+    if abs(off) < LEVEL:
+        return Belonging(what="horizon", said="Its horizon lies on ours.", fits=True)
+    w, h = sky.scene_ground.geometry.base.developed_size
+    down = within(NewSkyParams, "down", p.down - off * h / max(w, h))
+    where, words = ("above", "Lower it") if off < 0 else ("below", "Raise it")
+    return Belonging(
+        what="horizon", said=f"Its horizon lies {100 * abs(off):.0f} % of the height {where} ours.", fits=False,
+        remedy={"down": down}, words=words,
+    )  # fmt: skip
 
 
 def rim_of(light: F32, new: F32, alpha: F32) -> float:
@@ -104,7 +147,7 @@ def _fringe(development: Development, sky: SkyIn) -> Belonging:
     )  # fmt: skip
 
 
-def _slope(stops: F32, where: NDArray[np.bool_]) -> float:
+def slope(stops: F32, where: NDArray[np.bool_]) -> float:
     """Stops by which it becomes lighter from the left to the right side."""
     x = np.linspace(-0.5, 0.5, stops.shape[1])
     columns = where.sum(0) > 3
@@ -113,7 +156,7 @@ def _slope(stops: F32, where: NDArray[np.bool_]) -> float:
 
 
 def _side(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], mirror: bool) -> Belonging:
-    ours, theirs = _slope(stops, land), _slope(stops, above)
+    ours, theirs = slope(stops, land), slope(stops, above)
     name = {True: "right", False: "left"}
     if abs(theirs) < SLOPE or abs(ours) < SLOPE:
         even = "sky" if abs(theirs) < SLOPE else "land"

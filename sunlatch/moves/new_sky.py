@@ -37,7 +37,7 @@ class NewSkyParams(Params):
     )  # fmt: skip
     water: float = number(
         "In water", default=0.0, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
-        hint="How far water mirrors it: the most near the horizon, blurred along the ripples",
+        hint="How far water mirrors it, the most near the horizon; a latch named Water says where it is",
     )  # fmt: skip
     grain: float = number(
         "Grain", default=0.0, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,

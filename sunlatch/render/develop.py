@@ -30,7 +30,8 @@ from .passes import BAND_ROWS, Band, Pass, Start, Step
 from .reader import Reader
 from .repairs import mended
 from .seen import Seen, SeenReader
-from .skies import propose_sky, sky_in
+from .skies import sky_in
+from .sky_proposal import propose_sky
 from .workshop import Workshop
 
 F32 = NDArray[np.float32]
@@ -157,7 +158,7 @@ class Development:
     def propose_sky(
         self, source: Source, raster: Raster, latch: Latch, horizon: float | None = None
     ) -> NewSky:
-        """A new sky from another frame, let in through a latch (see `skies.propose_sky`)."""
+        """A new sky from another frame, let in through a latch (see `sky_proposal`)."""
         return propose_sky(
             self.ground, self.bare, self.bare.reader, self._matrix, source, raster, latch, horizon
         )

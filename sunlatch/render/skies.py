@@ -5,7 +5,6 @@ Seen light is a mixture, I = αS + (1 − α)F. With the sky that was there know
 fringe of the old is left on twigs.
 """
 
-import uuid
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -15,17 +14,15 @@ from numpy.typing import NDArray
 
 from ..colour import LUMA, camera_to_working
 from ..compiled import kernel
-from ..errors import DocumentError, MendError
+from ..errors import DocumentError
 from ..fastmath import smooth
 from ..frame import Raster
 from ..geometry import Geometry, Placed, View
 from ..ledger import Latch, NewSky, Scene, Source, new_ingredient
 from ..mend.membrane import membrane
-from ..moves.new_sky import NewSkyParams
-from ..parameters import held
 from .cache import key_of
 from .ground import Ground, lens_as_it_is
-from .kernels import LOG_GREY, to_working
+from .kernels import to_working
 from .loans import OpenSource, Second, onto
 from .masks import Latches
 from .noise import LIGHT_SHARE, WEIGHTS
@@ -39,6 +36,8 @@ SURE: Final = 0.97
 """What the matte must hold at least, where it is learned."""
 FAR: Final = 0.05
 """How far from the horizon haze falls to a third, in heights of the frame."""
+WATER: Final = "Water"
+"""The latch that says what mirrors a sky, where a scene has one."""
 FADES: Final = 24.0
 """Px past its own edge over which a placed sky ends."""
 LEAST: Final = 1e-6
@@ -48,8 +47,6 @@ STEEP: Final = 0.35
 """How much water mirrors that is looked down at…"""
 FRESNEL: Final = 0.2
 """…how far below the horizon that is, in heights of the frame."""
-HOLDS, MOST_DARKER = 2.0, 2.0
-"""Stops under which all but the lightest of a new sky is proposed to lie, and by how many it is darkened for that at most."""
 
 
 @kernel(
@@ -112,6 +109,17 @@ class SkyIn:
         stops = self.line.level + self.line.params.stops + base_exposure + own.base_exposure
         matrix = camera_to_working(own.raster.info.colour, own.light())
         return np.ravel(matrix * 2.0**stops).astype(np.float32)
+
+    def land_at(self) -> float | None:
+        """How far down the scene's frame upright, in heights of it, the new sky's own land begins; None where it has none."""
+        share = share_of_sky(self.frame.ground)
+        if share >= 1:
+            return None
+        (w, h), (own_w, own_h) = (
+            g.geometry.base.developed_size for g in (self.scene_ground, self.frame.ground)
+        )
+        unit, p = max(w, h), self.line.params
+        return 0.5 + (p.down + (share - 0.5) * own_h / max(own_w, own_h) * p.size) * unit / h
 
     def inside(self, view: View) -> F32:
         """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
@@ -198,9 +206,16 @@ class SkyIn:
         stops = cv2.remap(ratio, across, up, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         # what is looked at from above shows its own ground, what is looked along mirrors all
         grazing = STEEP + (1 - STEEP) * np.exp(-below / np.float32(FRESNEL))
-        water = self.latches.reader.found_over(new_ingredient("water"), view, geometry)
+        water = self.water(view, geometry)
         share = np.float32(amount) * water * grazing.astype(np.float32)
         return np.ascontiguousarray(np.exp2(stops.transpose(2, 0, 1) * share), np.float32)
+
+    def water(self, view: View, geometry: Geometry) -> F32:
+        """How much of a view of a map is water (h, w): as the scene's latch Water says, else as it is found."""
+        latch = self.latches.scene.latch(WATER)
+        if latch is not None:
+            return self.latches.mask(latch, view, geometry)
+        return self.latches.reader.found_over(new_ingredient("water"), view, geometry)
 
     def _in_water(self) -> F32:
         """Stops by which this sky is lighter than the one that was there, as ripples show them: (h, w, 3) of the frame upright,
@@ -329,6 +344,13 @@ def old_sky(light: F32, matte: F32) -> F32:
     return np.ascontiguousarray(np.exp(gone_on).transpose(1, 2, 0), np.float32)
 
 
+def share_of_sky(ground: Ground) -> float:
+    """The share of a frame's height, from above, that is sky all across; 1 where all of it is."""
+    found = Reader(ground).finding(new_ingredient("sky")).mask
+    clear = (found > 0.5).mean(1) > 0.9
+    return float(np.argmin(clear)) / len(clear) if not clear.all() else 1.0
+
+
 def sky_in(
     scene: Scene, ground: Ground, latches: Latches, reader: Reader, matrix: F32, lent: OpenSource | None
 ) -> SkyIn | None:
@@ -340,98 +362,24 @@ def sky_in(
     source = scene.source(line.source)
     if lent is None or latch is None:
         raise DocumentError(f"the frame that the sky is from, {source.path}, is not there", "sky")
-    return _bound(line, latch, source, lent(source), ground, latches, reader, matrix)
+    return bound_sky(line, latch, source, lent(source), ground, latches, reader, matrix)
 
 
-def _bound(
+def bound_sky(
     line: NewSky, latch: Latch, source: Source, raster: Raster, ground: Ground, latches: Latches, reader: Reader,
     matrix: F32,
 ) -> SkyIn:  # fmt: skip
+    """A sky in force, its frame's light as the raster says."""
     info, chief, p = raster.info, ground.raster.info, line.params
     alone = Scene(sources=[source], ground=line.ground, repairs=line.repairs)
     own = Ground(ground.shop, alone, mended(ground.shop, alone, raster))
     upright = Geometry(chief.width, chief.height, chief.orientation, unit=ground.geometry.unit)
     placed = Placed(ground.geometry, upright, (p.across, p.down), p.size, p.turn, p.mirror)
     geometry = Geometry(info.width, info.height, info.orientation, lens_as_it_is(info), sphere=placed)
-    said = key_of(
-        "sky", raster.identity, line.model_dump(mode="json", exclude={"id"}), latches.latch_key(latch)
-    )
+    water = latches.scene.latch(WATER) if p.water else None
+    names = [latches.latch_key(one) for one in (latch, water) if one is not None]
+    said = key_of("sky", raster.identity, line.model_dump(mode="json", exclude={"id"}), names)
     key = key_of(said, geometry.key(), [float(v) for v in matrix])
     sky = SkyIn(line, ground, latches, reader, latch, Second(own, geometry, matrix), matrix, key, said)
     own_matrix = sky.matrix(ground.base_exposure)
     return replace(sky, frame=replace(sky.frame, matrix=own_matrix))
-
-
-def propose_sky(
-    ground: Ground, latches: Latches, reader: Reader, matrix: F32, source: Source, raster: Raster,
-    latch: Latch, horizon: float | None = None,
-) -> NewSky:  # fmt: skip
-    """A new sky that covers what a latch holds, its lower edge on the scene's horizon (in heights of the frame upright; found
-    where none is said), as light as the sky that was there. Raises MendError where the latch holds too little."""
-    base = ground.geometry.base
-    view = base.look(LOOK)
-    matte = latches.mask(latch, view, base)
-    if (matte > 0.5).mean() < 0.005:
-        raise MendError(f"{latch.name} holds all but nothing here; mark the sky first, then bring another.")
-    h, w = matte.shape
-    rows, columns = np.nonzero(matte > 0.5)
-    top, left, right = float(rows.min()) / h, float(columns.min()) / w, float(columns.max() + 1) / w
-    found = float(np.percentile(rows, 99.5) + 1) / h
-    line = NewSky(
-        id="proposed", source=source.id, latch=latch.id, horizon=found if horizon is None else horizon
-    )
-    sky_w, sky_h, usable = _usable(ground, source, raster)
-    unit = max(w, h)
-    wide, tall = (right - left) * w / unit, (max(found, line.horizon) - top) * h / unit
-    size = max(wide / sky_w, tall / (usable * sky_h)) * 1.02
-    line.params.size = held(NewSkyParams, "size", size)
-    across = ((left + right) / 2 - 0.5) * w / unit
-    down = (max(found, line.horizon) - 0.5) * h / unit - (usable - 0.5) * sky_h * line.params.size
-    line.params.across = held(NewSkyParams, "across", across)
-    line.params.down = held(NewSkyParams, "down", down)
-    placed = _bound(line, latch, source, raster, ground, latches, reader, matrix)
-    return _measured(line, placed)
-
-
-def _measured(line: NewSky, placed: SkyIn) -> NewSky:
-    """The same, as light as the sky that was there, and with how its colour differs from that."""
-    ground = placed.scene_ground
-    view = ground.geometry.look(LOOK)
-    camera = ground.reading_camera(view)
-    old = np.empty_like(camera)
-    to_working(camera, placed.scene_matrix, old)
-    new, alpha = placed.frame.light(view), placed.matte(view)
-    both = (alpha > 0.9) & (new.min(0) > LEAST) & (old.min(0) > LEAST)
-    if both.sum() < 50:
-        both = alpha > 0.5
-    weights = np.asarray(LUMA, np.float32)
-    ours, theirs = (np.tensordot(weights, p[:, both], 1) for p in (old, new))
-    level = float(np.median(np.log2(np.maximum(ours, LEAST))) - np.median(np.log2(np.maximum(theirs, LEAST))))
-    shed = (
-        np.log2(np.maximum(new[:, both], LEAST)).mean(1)
-        - np.log2(np.maximum(old[:, both], LEAST)).mean(1)
-        + level
-    )
-    # as light as the old one, but for what would print white of it
-    bright = (
-        np.log2(np.maximum(np.percentile(np.tensordot(weights, new[:, both], 1), 97), LEAST))
-        + level
-        - LOG_GREY
-    )
-    line.params.stops = round(float(np.clip(HOLDS - bright, -MOST_DARKER, 0)), 1)
-    update = {
-        "level": level,
-        "shed": [float(s) for s in np.clip(shed, -6, 6)],
-    }
-    return line.model_copy(update={"id": str(uuid.uuid4()), **update})
-
-
-def _usable(ground: Ground, source: Source, raster: Raster) -> tuple[float, float, float]:
-    """Width and height of a sky's frame upright, in its long edges, and the share of its height, from above, that is sky."""
-    own = Ground(ground.shop, Scene(sources=[source]), raster)
-    found = Reader(own).finding(new_ingredient("sky")).mask
-    share = (found > 0.5).mean(1)
-    clear = share > 0.9
-    usable = float(np.argmin(clear)) / len(clear) if not clear.all() else 1.0
-    w, h = own.geometry.base.developed_size
-    return w / max(w, h), h / max(w, h), max(usable, 0.3)

@@ -26,6 +26,7 @@ from sunlatch.mend import (
     heal_of,
     put_mask,
     regrow_of,
+    serves,
     shade,
     specks_of,
     spot_of,
@@ -173,6 +174,19 @@ def test_a_source_outside_and_a_place_outside(coast):
         heal_of(coast.pyramid, circle(3.0, 3.0, 0.01))
     with pytest.raises(MendError, match="most of the picture"):
         heal_of(coast.pyramid, circle(0.5, 0.3, 0.6))
+
+
+@pytest.mark.parametrize(
+    ("dx", "dy", "serves_"),
+    [(0.05, 0.0, True), (0.0, -0.05, True), (0.015, 0.005, False), (0.0, 0.0, False), (0.6, 0.0, False), (0.0, -0.4, False)],
+)  # fmt: skip
+def test_a_source_serves_while_it_lies_on_the_picture_and_not_in_the_place(coast, dx, dy, serves_):
+    assert serves(coast.pyramid, circle(0.5, 0.3, 0.01), Take(dx=dx, dy=dy)) is serves_
+
+
+def test_what_is_found_serves(coast):
+    area = circle(0.5, 0.3, 0.02)
+    assert serves(coast.pyramid, area, heal_of(coast.pyramid, area).take)
 
 
 def test_most_of_the_picture_is_not_regrown(coast, blobs):

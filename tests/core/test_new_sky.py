@@ -13,7 +13,7 @@ from sunlatch.geometry import Geometry, Placed, View
 from sunlatch.ledger import Latch, NewSky, Scene, Source, SpecksRepair, new_ingredient, parse_scene, sky_latch
 from sunlatch.mend import spot_of
 from sunlatch.meters import read_belongs
-from sunlatch.meters.belongs import rim_of
+from sunlatch.meters.belongs import grain_said, rim_of
 from sunlatch.render import Engine, picture_8
 from sunlatch.render.skies import _grain, _lay, old_sky
 
@@ -178,6 +178,53 @@ def test_what_does_not_belong_is_said_with_what_would_help(brought, pair):
         read_belongs(engine.develop(scene.model_copy(update={"sky": None}), pair["heath"][1]))
 
 
+def test_its_horizon_is_read_against_ours(brought, pair):
+    """Carried by so much, it misses by so much; what is offered brings it back. A sky that fills its frame has none."""
+    _, scene, _ = brought
+
+    def read(**params):
+        development = _developed(brought, pair, **params)
+        return development.sky.land_at(), next(r for r in read_belongs(development) if r.what == "horizon")
+
+    at, row = read()
+    if at is None:
+        assert row.fits
+        return
+    w, h = 1500, 1000
+    lower, row = read(down=scene.sky.params.down - 0.1)
+    assert at - lower == pytest.approx(0.1 * w / h, abs=1e-6)
+    assert not row.fits
+    assert "above ours" in row.said
+    back, row = read(**row.remedy)
+    assert back == pytest.approx(scene.sky.horizon, abs=0.003)
+    assert row.fits
+
+
+def test_grain_that_is_too_strong_is_smoothed_in_its_own_ground(brought, pair):
+    development = _developed(brought, pair)
+    row = grain_said(3.0)
+    assert (row.fits, row.remedy) == (False, None)
+    assert "3.0 times" in row.said
+    _, scene, _ = brought
+    changed = scene.model_copy(deep=True)
+    for line, values in row.ground.items():
+        for name, value in values.items():
+            setattr(getattr(changed.sky.ground, line).params, name, value)
+    engine, _, lent = brought
+    smooth = engine.develop(changed, pair["heath"][1], lent=lent)
+    full = development.geometry.fit(10**6)
+    before, after = (d.sky.grains(full, d.geometry)[1] for d in (development, smooth))
+    assert after < 0.5 * before
+
+
+def test_where_water_is_not_sure_it_is_asked(brought, pair):
+    """Of the heath a little looks like water: nothing mirrors by itself, and it is offered."""
+    assert brought[1].sky.params.water == 0
+    row = next(r for r in read_belongs(_developed(brought, pair)) if r.what == "water")
+    assert (row.fits, row.remedy) == (False, {"water": 0.8})
+    assert next(r for r in read_belongs(_developed(brought, pair, **row.remedy)) if r.what == "water").fits
+
+
 def test_finders_do_not_see_the_new_sky(brought, pair):
     """The matte never depends on what it lets in."""
     one, other = _developed(brought, pair), _developed(brought, pair, stops=2.0, mirror=True)
@@ -272,6 +319,28 @@ def test_water_mirrors_it_and_the_rest_does_not(brought, pair):
     assert np.abs(mirrored[:, found > 0.5]).max(initial=0) <= np.abs(stops).max() + 1e-4
 
 
+def test_a_latch_named_water_says_what_mirrors(brought, pair):
+    """A pool drawn on the dry heath mirrors, and nothing else does."""
+    engine, scene, lent = brought
+    pool = new_ingredient("pool")
+    pool.params.centre.x, pool.params.centre.y = 0.5, 0.5
+    pool.params.edge.x, pool.params.edge.y = 0.6, 0.5
+    held = scene.model_copy(deep=True)
+    held.latches.append(Latch(id="w", name="water", ingredients=[pool], read_at=scene.latches[0].read_at))
+    held.sky.params.water = 1.0
+    wet = engine.develop(held, pair["heath"][1], lent=lent)
+    dry = engine.develop(scene, pair["heath"][1], lent=lent)
+    view = dry.geometry.fit(500)
+    where = wet.bare.mask(held.latches[-1], view)
+    stops = np.abs(
+        np.log2(wet.sky._mirrored(view, wet.geometry, wet.bare.reader.frame_places(view, wet.geometry)))
+    )
+    assert stops[:, where > 0.9].mean() > 0.05
+    assert stops[:, where < 0.001].max() < 0.002
+    held.latches[-1].ingredients[0].params.edge.x = 0.55
+    assert engine.develop(held, pair["heath"][1], lent=lent).sky.key != wet.sky.key
+
+
 def test_grain_lies_on_the_px_of_the_frame_and_is_as_strong_as_the_lands(brought, pair):
     clean, grained = _developed(brought, pair), _developed(brought, pair, grain=1.0)
     whole = View((0, 0, 1, 1), clean.geometry.developed_size)
@@ -314,7 +383,7 @@ def test_further_into_edges_it_takes_more(brought, pair):
 
 def test_it_says_of_grain_and_rim_whether_they_belong(brought, pair):
     rows = {row.what: row for row in read_belongs(_developed(brought, pair))}
-    assert {"side", "colour", "stops", "reach", "grain", "fringe"} == set(rows)
+    assert {"side", "colour", "stops", "reach", "horizon", "water", "grain", "fringe"} == set(rows)
     assert rows["fringe"].fits
     for row in rows.values():
         assert row.said.endswith(".")

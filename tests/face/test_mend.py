@@ -112,6 +112,31 @@ def test_a_stroke_heals_and_its_other_end_is_dragged(page: Page):
     assert moved["take"]["dx"] == pytest.approx(other["take"]["dx"], abs=1e-6)
 
 
+def test_a_stroke_shows_while_it_is_drawn_and_escape_leaves_nothing(page: Page):
+    before, saved = picture(page).astype(int), repairs(page)
+    hold(page, "Heal")
+    start = on_picture(page, 0.3, 0.75)
+    h, w = before.shape[:2]
+    box = (slice(round(0.68 * h), round(0.82 * h)), slice(round(0.25 * w), round(0.45 * w)))
+    page.mouse.move(*start)
+    page.mouse.down()
+    changed = 0.0
+    for n in range(60):  # the button stays down all the while
+        page.mouse.move(start[0] + 20 + 3 * (n % 20), start[1] + n % 5)
+        page.wait_for_timeout(100)
+        changed = float(np.abs(picture(page).astype(int) - before)[box].max())
+        if changed > 12:
+            break
+    assert changed > 12
+    assert repairs(page) == saved
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    settled(page)
+    assert repairs(page) == saved
+    assert np.abs(picture(page).astype(int) - before)[box].max() <= 3
+    page.keyboard.press("Escape")
+
+
 def outline(page: Page, x: float, y: float, px: int = 34) -> None:
     at = on_picture(page, x, y)
     page.mouse.move(*at)

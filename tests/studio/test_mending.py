@@ -62,6 +62,50 @@ def test_a_source_that_is_said_is_taken(client, scene):
     assert "outside the picture" in told["detail"]
 
 
+def test_a_source_found_before_is_kept_while_it_serves(client, scene):
+    def drawn(near, x=0.3):
+        return ask(client, scene, "stroke", {"kind": "heal", "area": stroke(x, 0.15, 0.012), "near": near})
+
+    near = {"dx": 0.09, "dy": 0.01}
+    assert drawn(near)["take"]["dx"] == 0.09
+    own = drawn({"dx": 0.005, "dy": 0.0})["take"]  # from itself
+    assert abs(own["dx"]) + abs(own["dy"]) > 0.02
+
+
+def test_skies_are_offered_those_that_fit_first(client, scene, outing, frames):
+    from fieldworld.camera import shoot, smaller
+    from fieldworld.lent import find_any
+    from tests.studio.conftest import upload
+
+    for name in ("sky-1", "path"):
+        path = frames / f"{name}-offered.dng"
+        if not path.exists():
+            shoot(smaller(find_any(name), 900), path)
+        upload(client, outing, path.name, path.read_bytes())
+    offered = ask(client, scene, "skies", {"work": "looking"})
+    assert {o["frame"]["name"] for o in offered} == {"sky-1-offered.dng", "path-offered.dng"}
+    assert all(isinstance(o["said"], list) for o in offered)
+    # what is done is not under way any more, nor is what nobody began
+    for name in ("looking", "nothing"):
+        assert client.get(f"/api/work/{name}").json() is None
+
+
+def test_work_under_way_says_how_far_it_is(client, scene, monkeypatch):
+    from studio.api import mending
+
+    seen = []
+    plain = mending.regrow_of
+
+    def watched(*given, **more):
+        seen.append(client.get("/api/work/growing").json())
+        return plain(*given, **more)
+
+    monkeypatch.setattr(mending, "regrow_of", watched)
+    outline = [0.5, 0.4, 0.56, 0.4, 0.56, 0.45, 0.5, 0.45]
+    ask(client, scene, "regrow", {"area": {"outline": outline}, "seeds": [0, 1, 2, 3], "work": "growing"})
+    assert seen == [0.0, 0.25, 0.5, 0.75]
+
+
 def test_regrow_proposes_with_pictures_and_takes_a_latch(client, scene):
     outline = [0.5, 0.4, 0.56, 0.4, 0.56, 0.45, 0.5, 0.45]
     proposals = ask(

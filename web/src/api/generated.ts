@@ -1546,6 +1546,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/mend/skies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Skies
+         * @description The outing's other frames, those first whose skies would fit the best. What a sky is let in by, and what mirrors it, is
+         *     looked for meanwhile.
+         */
+        post: operations["studio_api_mending_skies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Work
+         * @description How much of some work is done, 0–1; null where that is not known.
+         */
+        get: operations["studio_api_mending_work"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/mend/sky": {
         parameters: {
             query?: never;
@@ -6983,6 +7024,18 @@ export interface components {
             frame: string;
         };
         /**
+         * Mending
+         * @description A document to mend. work: a name by which one can ask how far it is.
+         */
+        Mending: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Work */
+            work?: string | null;
+        };
+        /**
          * Spotted
          * @description A place pointed at, in source coordinates.
          */
@@ -6991,6 +7044,8 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Work */
+            work?: string | null;
             /** X */
             x: number;
             /** Y */
@@ -7007,18 +7062,23 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Work */
+            work?: string | null;
             /** Points */
             points: components["schemas"]["Point"][];
         };
         /**
          * Stroked
-         * @description A place to be healed or cloned over. take: from where, if that was said.
+         * @description A place to be healed or cloned over. take: from where, if that was said; near: from where it was mended so far, kept as
+         *     long as it serves.
          */
         Stroked: {
             /** Document */
             document: {
                 [key: string]: unknown;
             };
+            /** Work */
+            work?: string | null;
             /**
              * Kind
              * @default heal
@@ -7027,6 +7087,7 @@ export interface components {
             kind: "heal" | "clone";
             area: components["schemas"]["Area"];
             take?: components["schemas"]["Take"] | null;
+            near?: components["schemas"]["Take"] | null;
         };
         /**
          * Grown
@@ -7046,6 +7107,8 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Work */
+            work?: string | null;
             area?: components["schemas"]["Area"] | null;
             /**
              * Latch
@@ -7055,6 +7118,15 @@ export interface components {
             source?: components["schemas"]["Area"] | null;
             /** Seeds */
             seeds: number[];
+        };
+        /**
+         * SkyOffered
+         * @description A frame whose sky is offered; said: what keeps it from fitting, in a few words each.
+         */
+        SkyOffered: {
+            frame: components["schemas"]["FrameLine"];
+            /** Said */
+            said: string[];
         };
         /**
          * SkyOut
@@ -7074,12 +7146,15 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Work */
+            work?: string | null;
             /** Frame */
             frame: string;
         };
         /**
          * Belonging
-         * @description One thing about a new sky, in a sentence; fits: whether it does; remedy: settings that would help, and in which words.
+         * @description One thing about a new sky, in a sentence; fits: whether it does; remedy: settings that would help, ground: those of lines
+         *     of its frame's own Ground; words: what that does.
          */
         Belonging: {
             /** What */
@@ -7091,6 +7166,12 @@ export interface components {
             /** Remedy */
             remedy?: {
                 [key: string]: unknown;
+            } | null;
+            /** Ground */
+            ground?: {
+                [key: string]: {
+                    [key: string]: number;
+                };
             } | null;
             /**
              * Words
@@ -9049,7 +9130,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Asked"];
+                "application/json": components["schemas"]["Mending"];
             };
         };
         responses: {
@@ -9075,7 +9156,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Asked"];
+                "application/json": components["schemas"]["Mending"];
             };
         };
         responses: {
@@ -9230,6 +9311,54 @@ export interface operations {
             };
         };
     };
+    studio_api_mending_skies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mending"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyOffered"][];
+                };
+            };
+        };
+    };
+    studio_api_mending_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number | null;
+                };
+            };
+        };
+    };
     studio_api_mending_sky: {
         parameters: {
             query?: never;
@@ -9276,7 +9405,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Asked"];
+                "application/json": components["schemas"]["Mending"];
             };
         };
         responses: {

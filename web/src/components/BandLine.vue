@@ -25,7 +25,7 @@ function named(name: string): void {
 
 <template>
   <li class="line" :class="{ open, off: !own.on }">
-    <div class="head">
+    <div class="line-head">
       <ElSwitch
         v-model="own.on"
         size="small"
@@ -62,26 +62,8 @@ function named(name: string): void {
 </template>
 
 <style scoped>
-.line {
-  border-top: 1px solid var(--line);
-  padding: 3px 8px;
-}
-.line.open {
-  background: var(--leaf);
-  box-shadow: inset 3px 0 0 var(--accent);
-}
-.line.off .sentence {
-  color: var(--dim);
-}
-.head {
-  display: flex;
-  align-items: center;
-  gap: 7px;
+.line-head {
   min-height: 36px;
-}
-.sentence {
-  flex: 1;
-  cursor: pointer;
 }
 .body {
   padding: 2px 0 6px 4px;

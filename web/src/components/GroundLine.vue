@@ -89,7 +89,7 @@ function renew(): void {
 
 <template>
   <li class="line" :class="{ open, off: !line.on, still: untouched }">
-    <div class="head">
+    <div class="line-head">
       <ElSwitch
         v-model="line.on"
         size="small"
@@ -159,27 +159,11 @@ function renew(): void {
 </template>
 
 <style scoped>
-.line {
-  border-top: 1px solid var(--line);
-  padding: 3px 8px;
-}
-.line.open {
-  background: var(--leaf);
-  box-shadow: inset 3px 0 0 var(--accent);
-}
-.line.off .sentence,
 .line.still .sentence {
   color: var(--dim);
 }
-.head {
-  display: flex;
-  align-items: center;
-  gap: 7px;
+.line-head {
   min-height: 28px;
-}
-.sentence {
-  flex: 1;
-  cursor: pointer;
 }
 .fold {
   padding: 2px 5px;

@@ -68,7 +68,7 @@ function remove(): void {
     @dragleave="over = false"
     @drop.prevent="drop"
   >
-    <div class="head">
+    <div class="line-head">
       <ElSwitch
         v-model="(move as { on: boolean }).on"
         size="small"
@@ -164,12 +164,7 @@ function remove(): void {
 
 <style scoped>
 .line {
-  border-top: 1px solid var(--line);
-  padding: 5px 8px;
-}
-.line.open {
-  background: var(--leaf);
-  box-shadow: inset 3px 0 0 var(--accent);
+  padding-block: 5px;
 }
 .line.grouped {
   padding-left: 20px;
@@ -177,18 +172,8 @@ function remove(): void {
 .line.over {
   background: var(--accent-soft);
 }
-.line.off .sentence {
-  color: var(--dim);
-}
-.head {
-  display: flex;
-  align-items: center;
-  gap: 7px;
+.line-head {
   min-height: 42px;
-}
-.sentence {
-  flex: 1;
-  cursor: pointer;
 }
 .fold {
   padding: 2px 5px;

@@ -4,7 +4,7 @@
 import { ElSwitch } from "element-plus";
 import { computed, ref, shallowRef, watch } from "vue";
 
-import { client, need, type SceneDocument, type Schemas } from "../api/client";
+import { client, need, type GroundLine, type SceneDocument, type Schemas } from "../api/client";
 import { dropUnused } from "../model/sources";
 import type { Values } from "../model/wording";
 import { useMend } from "../stores/mend";
@@ -25,23 +25,20 @@ const name = computed(() => {
   );
 });
 const PLACE = [{ tool: "place sky", word: "Carry it", hint: "Drag the sky on the picture" }];
-const offered = shallowRef<Schemas["FrameLine"][] | null>(null);
+const offered = shallowRef<Schemas["SkyOffered"][] | null>(null);
 const rows = shallowRef<Schemas["Belonging"][]>([]);
 const open = ref(true);
 
 async function offer(): Promise<void> {
-  const params = { path: { outing_id: scene.opened!.outing } };
-  const frames = await need(client.GET("/api/outings/{outing_id}/frames", { params }));
-  const own = scene.document!.sources[0]!.sha256;
-  // those that were named for their sky come first
-  const first = (f: Schemas["FrameLine"]) => Number(/sky/i.test(f.name));
-  offered.value = frames.filter((f) => f.sha256 !== own).sort((a, b) => first(b) - first(a));
+  offered.value = await mend.skies();
 }
 async function bring(frame: Schemas["FrameLine"]): Promise<void> {
   if (await mend.bringSky(frame)) offered.value = null;
 }
 function remedy(row: Schemas["Belonging"]): void {
-  Object.assign(sky.value!.params as object, row.remedy);
+  Object.assign(sky.value!.params as object, row.remedy ?? {});
+  const own = sky.value!.ground as unknown as Record<string, GroundLine> | undefined;
+  for (const [line, values] of Object.entries(row.ground ?? {})) Object.assign(own![line]!.params, values);
   void scene.commit(`The sky: ${row.words.toLowerCase()}`);
 }
 /** What was done to its frame in a scene of its own: Ground and repairs, as they stand there now. */
@@ -126,7 +123,7 @@ watch(
         <ul v-if="rows.length" class="belongs" aria-label="Belongs">
           <li v-for="row in rows" :key="row.what" :class="{ not: !row.fits }">
             {{ row.said }}
-            <button v-if="row.remedy" class="plain" type="button" @click="remedy(row)">
+            <button v-if="row.words" class="plain" type="button" @click="remedy(row)">
               {{ row.words }}
             </button>
           </li>
@@ -156,10 +153,11 @@ watch(
       Bring a sky from another frame
     </button>
     <ul v-if="offered" class="shelf" aria-label="Skies">
-      <li v-for="f in offered" :key="f.id">
+      <li v-for="{ frame: f, said } in offered" :key="f.id">
         <button class="plain" type="button" :disabled="mend.doing.length > 0" @click="bring(f)">
           <img :src="`/api/frames/${f.id}/thumbnail?long=160`" :alt="f.name" loading="lazy" />
         </button>
+        <p v-if="said.length" class="quiet">{{ said.join("; ") }}</p>
       </li>
       <li><button class="plain" type="button" @click="offered = null">Never mind</button></li>
     </ul>
@@ -203,6 +201,12 @@ watch(
   gap: 4px;
   max-height: 300px;
   overflow: auto;
+}
+.shelf li {
+  width: 86px;
+}
+.shelf p {
+  line-height: 1.15;
 }
 .shelf button:has(img) {
   padding: 0;

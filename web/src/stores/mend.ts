@@ -10,8 +10,13 @@ import { within } from "../model/wording";
 import { useScene } from "./scene";
 
 export type Proposal = Schemas["Grown"];
+type Stroked = "heal" | "clone";
+type Take = Schemas["Take"];
+const pointsOf = (area: Area) => (area.strokes ?? []).reduce((n, s) => n + s.points.length, 0) / 3;
 /** An area, or a latch by its id. */
 type Place = { area: Area } | { latch: string };
+/** Milliseconds after which it is asked again how far work is. */
+const FOLLOWED = 500;
 /** Proposals for a place at a time. */
 const AT_ONCE = 3;
 
@@ -42,18 +47,29 @@ export const useMend = defineStore("mend", () => {
   const counted = ref<{ id: string; count: number } | null>(null);
   const left = computed(() => (counted.value?.id === scene.opened?.id ? (counted.value?.count ?? 0) : 0));
 
+  /** How much of what is worked out last is done, 0–1; null where nobody knows. */
+  const done = ref<number | null>(null);
+  async function follow(name: string, words: string): Promise<void> {
+    const got = await client.GET("/api/work/{name}", { params: { path: { name } } }).catch(() => null);
+    if (doing.value.at(-1) === words) done.value = got?.data ?? done.value;
+  }
+
   const params = () => ({ path: { scene_id: scene.opened!.id } });
   /** Ask for something, say what it is meanwhile; null where it was refused, which is told. */
-  async function asked<T>(words: string, work: () => Promise<T>): Promise<T | null> {
+  async function asked<T>(words: string, ask: (work: string) => Promise<T>): Promise<T | null> {
+    const name = crypto.randomUUID();
     doing.value = [...doing.value, words];
+    const following = window.setInterval(() => void follow(name, words), FOLLOWED);
     try {
-      const got = await work();
+      const got = await ask(name);
       scene.notices.settle("mend");
       return got;
     } catch (error) {
       scene.notices.tell("mend", error as Error);
       return null;
     } finally {
+      window.clearInterval(following);
+      done.value = null;
       const rest = [...doing.value];
       rest.splice(rest.indexOf(words), 1);
       doing.value = rest;
@@ -67,9 +83,10 @@ export const useMend = defineStore("mend", () => {
 
   async function findSpecks(): Promise<void> {
     const id = scene.opened!.id;
-    const found = await asked("looking for specks", async () => {
+    const found = await asked("looking for specks", async (work) => {
       const path = `/api/scenes/${id}/mend/specks`;
-      const got = await ask<Schemas["SpecksRepair"] | null>(path, { document: scene.current() });
+      const body = { document: scene.current(), work };
+      const got = await ask<Schemas["SpecksRepair"] | null>(path, body);
       if (!got) throw new Error("No specks were found; point at one that you see.");
       return got;
     });
@@ -113,16 +130,77 @@ export const useMend = defineStore("mend", () => {
       await add({ ...made, params: { reach: 1 } } as AnyRepair, "A speck mended");
     }
   }
-  async function stroke(kind: "heal" | "clone", area: Area): Promise<void> {
-    const made = await asked(kind === "heal" ? "healing" : "cloning", () =>
-      need(
-        client.POST("/api/scenes/{scene_id}/mend/stroke", {
-          params: params(),
-          body: { document: scene.current(), kind, area },
-        }),
-      ),
-    );
-    if (made) await add(made as AnyRepair, kind === "heal" ? "Healed" : "Cloned");
+  /** A stroke under way: its repair as far as it is drawn, in the document and not saved; `points`: of how much of it. */
+  const draft = shallowRef<{ id: string; points: number; take: Take; found: number } | null>(null);
+  let sketching: Promise<void> | null = null;
+  let finishing = Promise.resolve();
+  /** Rises when what is being sketched is not wanted any more. */
+  let dropped = 0;
+  let ending = 0;
+  function strokeAsked(kind: Stroked, area: Area): Promise<AnyRepair> {
+    const document = scene.current() as { repairs?: { id: string }[] };
+    const held = draft.value;
+    document.repairs = document.repairs?.filter((r) => r.id !== held?.id);
+    // where it is mended from was found for a part of it: it is looked for again once it is half as long again
+    const near = held && pointsOf(area) < 1.5 * held.found ? held.take : null;
+    return need(
+      client.POST("/api/scenes/{scene_id}/mend/stroke", {
+        params: params(),
+        body: { document, kind, area, near },
+      }),
+    ) as Promise<AnyRepair>;
+  }
+  /** In place of what was sketched of it before, or as the last line. */
+  function putDraft(made: AnyRepair, area: Area): void {
+    if (made.kind !== "heal" && made.kind !== "clone") return;
+    const before = draft.value;
+    const points = pointsOf(area);
+    const same = before && before.take.dx === made.take.dx && before.take.dy === made.take.dy;
+    made.id = before?.id ?? made.id;
+    const others = repairs.value.filter((r) => r.id !== made.id);
+    scene.document!.repairs = [...others, made] as never;
+    draft.value = { id: made.id, points, take: made.take, found: same ? before.found : points };
+    scene.openMove = made.id;
+  }
+  /** A stroke that is still being drawn, as far as it goes; one at a time, and none while another is being finished. */
+  function sketch(kind: Stroked, area: Area): void {
+    if (sketching || ending) return;
+    const of = dropped;
+    sketching = strokeAsked(kind, area)
+      .then((made) => {
+        if (of !== dropped) return;
+        putDraft(made, area);
+        scene.touched();
+      })
+      // what cannot be mended is said when it is drawn
+      .catch(() => undefined)
+      .finally(() => (sketching = null));
+  }
+  function drop(): void {
+    dropped++;
+    if (!draft.value) return;
+    const { id } = draft.value;
+    draft.value = null;
+    undo(id);
+  }
+  /** It is not drawn any more, and not kept; one that was drawn to its end is. */
+  function dropSketch(): void {
+    if (!ending) drop();
+  }
+  function stroke(kind: Stroked, area: Area): Promise<void> {
+    ending++;
+    finishing = finishing.then(() => finished(kind, area)).finally(() => ending--);
+    return finishing;
+  }
+  async function finished(kind: Stroked, area: Area): Promise<void> {
+    await sketching;
+    const id = scene.opened?.id;
+    const made = await asked(kind === "heal" ? "healing" : "cloning", () => strokeAsked(kind, area));
+    if (scene.opened?.id !== id) return;
+    if (!made) return drop();
+    putDraft(made, area);
+    draft.value = null;
+    await scene.commit(kind === "heal" ? "Healed" : "Cloned");
   }
   /** A wire through places; `again`: in place of one that was traced through some of them. */
   async function wire(points: Point[], again = ""): Promise<string> {
@@ -140,11 +218,11 @@ export const useMend = defineStore("mend", () => {
     const seeds = Array.from({ length: many }, (_, n) => from + n);
     const without = scene.current() as { repairs: { id: string }[] };
     without.repairs = without.repairs.filter((r) => r.id !== proposals.value?.id);
-    return asked("growing it anew", () =>
+    return asked("growing it anew", (work) =>
       need(
         client.POST("/api/scenes/{scene_id}/mend/regrow", {
           params: params(),
-          body: { document: without, latch: "", ...place, seeds },
+          body: { document: without, latch: "", ...place, seeds, work },
         }),
       ),
     );
@@ -197,18 +275,32 @@ export const useMend = defineStore("mend", () => {
     const id = hidden.value;
     if (!id) return;
     hidden.value = "";
+    undo(id, "What was hidden put back");
+  }
+  /** Something tried is taken out of the document again. */
+  function undo(id: string, words = "As it was"): void {
     if (scene.committed().some((r) => r.id === id)) {
       scene.document!.repairs = repairs.value.filter((r) => r.id !== id) as never;
-      void scene.commit("What was hidden put back");
+      void scene.commit(words);
     } else scene.restore();
   }
+  /** The outing's other frames, those first whose skies would fit the best. */
+  const skies = () =>
+    asked("looking at the outing's skies", (work) =>
+      need(
+        client.POST("/api/scenes/{scene_id}/mend/skies", {
+          params: params(),
+          body: { document: scene.current(), work },
+        }),
+      ),
+    );
   /** The sky of another frame, with the latch that lets it in. */
   async function bringSky(frame: { id: string; name: string }): Promise<boolean> {
-    const got = await asked("finding the sky, and placing the other", () =>
+    const got = await asked("finding the sky, and placing the other", (work) =>
       need(
         client.POST("/api/scenes/{scene_id}/mend/sky", {
           params: params(),
-          body: { document: scene.current(), frame: frame.id },
+          body: { document: scene.current(), frame: frame.id, work },
         }),
       ),
     );
@@ -261,7 +353,7 @@ export const useMend = defineStore("mend", () => {
     await askKnown();
   }
   return {
-    repairs, open, brush, setBrush, pointed, doing, proposals, hidden, left, findSpecks, speck, stroke, wire, regrow, regrowLatch,
+    repairs, open, brush, setBrush, pointed, doing, done, skies, proposals, hidden, left, findSpecks, speck, draft, sketch, dropSketch, stroke, wire, regrow, regrowLatch,
     choose, again, hide, keepHidden, putBack, bringSky, known, askKnown, takeKnown, remove, shift, count,
   }; // prettier-ignore
 });

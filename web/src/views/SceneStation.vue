@@ -204,6 +204,11 @@ main {
   flex-direction: column;
   gap: 6px;
   transform: translateX(-50%);
+  /* what is said lies over the picture; the pointer goes through it */
+  pointer-events: none;
+}
+.over :is(button, [role="alertdialog"]) {
+  pointer-events: auto;
 }
 footer {
   display: flex;

@@ -127,7 +127,9 @@ onBeforeUnmount(() => {
         {{ mend.known.spots.length }} known of this camera from other frames.
         <button class="plain" type="button" @click="mend.takeKnown">Mend them here, too</button>
       </p>
-      <p v-if="mend.doing.length" class="quiet" role="status">{{ mend.doing.at(-1) }} …</p>
+      <p v-if="mend.doing.length" class="quiet" role="status">
+        {{ mend.doing.at(-1) }} …<template v-if="mend.done"> {{ Math.round(100 * mend.done) }} %</template>
+      </p>
       <p v-if="mend.hidden" class="tried" role="status">
         Hidden for a look.
         <button class="plain" type="button" @click="mend.keepHidden">Keep it so</button>

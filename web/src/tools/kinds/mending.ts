@@ -3,6 +3,7 @@ import { ref } from "vue";
 
 import { onPicture, type Spot } from "../../model/plane";
 import type { Place } from "../../picture/pointer";
+import type { Area } from "../../model/repairs";
 import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
 import BrushMarks from "../BrushMarks.vue";
@@ -53,24 +54,27 @@ export default function mending(hand: Hand): Record<string, Tool> {
   }
   function cancel(): boolean {
     const was = path.value.length > 0 || clicks.value.length > 0;
+    mend.dropSketch();
     path.value = [];
     clicks.value = [];
     traced = "";
     return was;
   }
   const hover = (at: Place | null) => void (cursor.value = at?.stage ?? null);
-  const common = { down, move, hover, cancel, busy: () => mend.doing.length > 0 };
+  const common = { down, move, hover, cancel, busy: () => mend.doing.length > 0 || path.value.length > 0 };
 
-  async function stroked(kind: "heal" | "clone"): Promise<void> {
-    const drawn = path.value;
-    if (!drawn.length || !scene.plane) return;
-    const points = drawn.slice(0, 3000).flatMap((p, n) => {
+  function areaDrawn(): Area {
+    const points = path.value.slice(0, 3000).flatMap((p, n) => {
       const { x, y } = toSource(p);
       return [short(x), short(y), Number(pressures[n]!.toFixed(2))];
     });
     const { size, soft } = mend.brush;
-    const stroke = { points, radius: size, soft, flow: 1, erase: false, seek: false };
-    await mend.stroke(kind, { strokes: [stroke], outline: [] });
+    return { strokes: [{ points, radius: size, soft, flow: 1, erase: false, seek: false }], outline: [] };
+  }
+  async function stroked(kind: "heal" | "clone"): Promise<void> {
+    const drawn = path.value;
+    if (!drawn.length || !scene.plane) return;
+    await mend.stroke(kind, areaDrawn());
     if (path.value === drawn) path.value = [];
   }
   const at = (spot: Spot): Place => {
@@ -83,8 +87,13 @@ export default function mending(hand: Hand): Record<string, Tool> {
     says,
     draws: BrushMarks,
     radius,
-    path: () => path.value,
+    // what the picture shows already needs no mark
+    path: () => path.value.slice(Math.max((mend.draft?.points ?? 0) - 1, 0)),
     cursorAt: () => cursor.value,
+    move(at) {
+      move(at);
+      if (path.value.length && scene.plane) mend.sketch(kind, areaDrawn());
+    },
     up: () => stroked(kind),
     key(spot) {
       down(at(spot));
