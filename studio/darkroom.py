@@ -6,8 +6,8 @@ waiting, older ones are dropped before work on them starts.
 
 import math
 import threading
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from functools import cache
 from pathlib import Path
 from typing import TypeVar
@@ -15,7 +15,7 @@ from typing import TypeVar
 from django.conf import settings
 
 from sunlatch.blobs import Blobs
-from sunlatch.errors import CancelledError
+from sunlatch.errors import CancelledError, SunLatchError
 from sunlatch.frame import FrameStore, Raster
 from sunlatch.join import JoinStore, key_of_join
 from sunlatch.latch import INGREDIENT_KINDS
@@ -145,7 +145,7 @@ def develop_whole_later(frame: Frame) -> None:
         finally:
             with _decoding_lock:
                 _decoding.discard(sha256)
-        _find(Document(sources=[Source(sha256=sha256)]), whole)
+        find_sky(Document(sources=[Source(sha256=sha256)]), whole)
 
     threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
 
@@ -158,18 +158,27 @@ def bare(document: Document, mended: bool = False) -> Document:
     return made
 
 
-def _find(document: Document, raster: Raster, kinds: Sequence[str] = ("sky",)) -> None:
+def find_sky(document: Document, raster: Raster) -> None:
+    """Look for the sky of what a document is made of, when nobody waits for anything else."""
     with lane().wanted(Rank.BEHIND):
-        reader = engine().develop(bare(document, mended=True), raster).reader
-        for kind in kinds:
-            reader.finding(new_ingredient(kind))
+        engine().develop(bare(document, mended=True), raster).reader.finding(new_ingredient("sky"))
 
 
-def find_later(document: Document, raster: Raster, kinds: Sequence[str] = ("sky",)) -> None:
-    """Look for the sky, or what else is named, in the background, so that a latch on it is there when it is asked for. Where
-    the light is still being decoded or joined, that goes on to the sky by itself."""
+def find_sky_later(document: Document, raster: Raster) -> None:
+    """Look for the sky in the background, so that a Sky latch is there when it is asked for. Where the light
+    is still being decoded or joined, that goes on to the sky by itself."""
     if raster.complete:
-        threading.Thread(target=_find, args=(document, raster, kinds), name="find", daemon=True).start()
+        later("sky", lambda: find_sky(document, raster))
+
+
+def later(name: str, work: Callable[[], object]) -> None:
+    """Do something in the background that nobody waits for. What cannot be done is said when it is asked for."""
+
+    def done() -> None:
+        with suppress(SunLatchError, OSError):
+            work()
+
+    threading.Thread(target=done, name=name, daemon=True).start()
 
 
 def found(asked: Development, latches: list[Latch]) -> Development:
@@ -218,7 +227,7 @@ def join_whole_later(document: Document) -> None:
         finally:
             with _decoding_lock:
                 _decoding.discard(key)
-        _find(document, whole)
+        find_sky(document, whole)
 
     threading.Thread(target=work, name=f"join-{key[:8]}", daemon=True).start()
 

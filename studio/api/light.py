@@ -289,7 +289,7 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     found = owned(request, scene_id)
     revision = revision_out(found)
     development = darkroom.development(found.frame, revision.document)
-    darkroom.find_later(revision.document, development.raster)
+    darkroom.find_sky_later(revision.document, development.raster)
     shot = development.raster.info.colour.as_shot()
     return SceneOut(
         id=found.id,

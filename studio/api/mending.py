@@ -29,6 +29,7 @@ from sunlatch.ledger import (
     SpecksRepair,
     Take,
     WireRepair,
+    new_ingredient,
     sky_latch,
 )
 from sunlatch.ledger import Scene as Document
@@ -65,6 +66,8 @@ SMALL = 300
 """Long edge, px, of the picture of a proposal."""
 MOST_SKIES = 300
 """Frames of an outing that are looked at for their skies."""
+LIKELY = 2
+"""How many of the skies that are offered first are looked at closely before they are asked for."""
 MASK = 2400
 """Long edge, px, at which a latch is taken for an area."""
 
@@ -268,8 +271,17 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
             alone = Document(sources=[Source(sha256=frame.sha256)])
             light = darkroom.first_development(frame, alone)
             offered.append((fit(own, darkroom.lane().run(partial(glance, light))), frame))
-    darkroom.find_later(document, darkroom.light_of(found.frame, document), ("sky", "water"))
     offered.sort(key=lambda one: one[0].apart)
+
+    def prepare() -> None:
+        with darkroom.lane().wanted(Rank.BEHIND):
+            shown, latch = _with_sky_latch(found.frame, document)
+            darkroom.found(shown, [latch]).bare.reader.finding(new_ingredient("water"))
+            for _, frame in offered[:LIKELY]:
+                source = Source(sha256=frame.sha256)
+                darkroom.find_sky(Document(sources=[source]), darkroom.quick_source(source))
+
+    darkroom.later("skies", prepare)
     return [SkyOffered(frame=frame_line(frame), said=fits.said) for fits, frame in offered]
 
 
@@ -277,6 +289,14 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
 def work(request: HttpRequest, name: str) -> float | None:
     """How much of some work is done, 0–1; null where that is not known."""
     return share_of(name)
+
+
+def _with_sky_latch(frame: Frame, document: Document) -> tuple[Development, Latch]:
+    """A scene without a new sky, and the latch of it that lets one in: its own Sky, or a new one."""
+    shown = darkroom.development(frame, document.model_copy(update={"sky": None}))
+    latch = document.latch("Sky") or sky_latch(shown.ground.read_at())
+    held = [*(known_ for known_ in document.latches if known_.id != latch.id), latch]
+    return shown.again(document.model_copy(update={"sky": None, "latches": held})), latch
 
 
 class SkyOut(Schema):
@@ -296,13 +316,9 @@ def sky(request: HttpRequest, scene_id: str, given: Bringing) -> SkyOut:
     if frame.sha256 == document.anchor.sha256:
         raise MendError("This is the scene's own frame: its sky is there already.")
     with _patiently(), known_as(given.work):
-        shown = darkroom.development(found.frame, document.model_copy(update={"sky": None}))
-        latch = document.latch("Sky") or sky_latch(shown.ground.read_at())
-        held = [*(known_ for known_ in document.latches if known_.id != latch.id), latch]
+        shown, latch = _with_sky_latch(found.frame, document)
         with phase(0.0, 0.4):
-            shown = darkroom.found(
-                shown.again(document.model_copy(update={"sky": None, "latches": held})), [latch]
-            )
+            darkroom.found(shown, [latch])
         raster = darkroom.quick_source(source)
         with phase(0.4, 1.0):
             placed = darkroom.lane().run(lambda: shown.propose_sky(source, raster, latch))

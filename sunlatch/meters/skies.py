@@ -15,13 +15,15 @@ from .belongs import COLOUR, SLOPE, slope
 F32 = NDArray[np.float32]
 LOOK: Final = 192
 """Long edge, px, of a glance."""
-STEP: Final = 0.22
+STEP: Final = 0.15
 """Stops between neighbours at which a sky ends."""
 LEAST: Final = 1e-5
 BARE: Final = 0.12
 """The share of a frame under which it has no sky to speak of."""
 LARGE: Final = 1.3
 """From how many times its size on it is said that a sky must be enlarged."""
+STANDS: Final = 0.12
+"""The share of a sky, down to where it ends, from which on it is said that things stand before it."""
 NONE: Final = 100.0
 
 
@@ -91,7 +93,11 @@ def fit(scene: Glance, other: Glance) -> Fit:
     times = max(scene.tall, 0.2) / max(other.tall, 0.05) * max(other.wide / scene.wide, 1.0)
     if times > LARGE:
         said.append(f"enlarged {times:.1f} times")
-    apart += max(np.log2(times), 0.0)
+    apart += max(np.log2(times), 0.0) + 0.1 * np.log2(times)
+    before = 1 - other.share / other.tall
+    apart += 1.5 * max(before, 0.0)
+    if before > STANDS:
+        said.append("things stand before it")
     if scene.share >= BARE:
         warmer = other.warm - scene.warm
         apart += 0.5 * abs(warmer)

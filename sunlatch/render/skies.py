@@ -61,13 +61,18 @@ def _lay(rgb, new, alpha, old, away, gain, far, haze, mirrored, grain):  # type:
     for r in range(rgb.shape[1]):
         for c in range(rgb.shape[2]):
             a = alpha[r, c]
-            # in the sky's midst what is left over is not of the land: grain, and clouds of the old sky
+            # in the sky's midst what is left over is not of the land: grain, and clouds of the old sky; the new one is there
             kept = one - smooth((a - np.float32(0.9)) * np.float32(12.5))
+            # no more of the old sky can be there than there is light
+            for k in range(3):
+                a = min(a, rgb[k, r, c] / max(old[k, r, c], np.float32(1e-6)))
+            a = max(a, zero)
+            full = one - (one - a) * kept
             hang = haze * np.exp(-abs(away[r, c]))
             for k in range(3):
                 before = max(rgb[k, r, c] - a * old[k, r, c], zero) * gain[k] * mirrored[k, r, c] * kept
                 before += hang * ((one - a) * far[k, c] - before) * kept
-                rgb[k, r, c] = a * new[k, r, c] * grain[r, c] + before
+                rgb[k, r, c] = full * new[k, r, c] * grain[r, c] + before
 
 
 @kernel("void(float32[:, :, :], float32[:, :], float32[::1], float32[:, ::1])")

@@ -3,6 +3,8 @@
 import cv2
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from fieldworld.camera import shoot, smaller
 from fieldworld.lent import find_any, without
@@ -124,6 +126,22 @@ def test_the_mixture_is_taken_apart_and_put_together():
         np.ones((h, w), np.float32),
     )
     assert np.abs(rgb - (alpha * new + (1 - alpha) * land * gain[:, None, None])).max() < 1e-5
+
+
+@given(st.integers(0, 1000))
+def test_the_same_sky_again_changes_nothing_however_wrong_the_matte(seed):
+    """No more of the old sky is taken out than there is light: dark twigs stay dark where too much is let in."""
+    rng = np.random.default_rng(seed)
+    h, w = 8, 12
+    old = rng.uniform(0.2, 1.0, (3, h, w)).astype(np.float32)
+    rgb = rng.uniform(0.0, 1.0, (3, h, w)).astype(np.float32)
+    light = rgb.copy()
+    ones = np.ones((3, h, w), np.float32)
+    _lay(
+        rgb, old, rng.uniform(0, 0.9, (h, w)).astype(np.float32), old, np.full((h, w), 50, np.float32), ones[:, 0, 0].copy(),
+        np.zeros((3, w), np.float32), np.float32(0), ones, ones[0],
+    )  # fmt: skip
+    assert np.abs(rgb - light).max() < 1e-5
 
 
 def test_the_old_sky_goes_on_behind_what_stands_before_it():

@@ -12,6 +12,7 @@ import { onPicture, onStage, type Frame, type Map, type Spot } from "../model/pl
 import type { Place } from "../picture/pointer";
 import PictureView from "../picture/PictureView.vue";
 import type { Shot, Wish } from "../picture/shown";
+import { useMend } from "../stores/mend";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 import { toolsFor } from "../tools";
@@ -28,6 +29,7 @@ import TrimHandles from "./TrimHandles.vue";
 
 const scene = useScene();
 const view = useView();
+const mend = useMend();
 const picture = ref<InstanceType<typeof PictureView>>();
 const frame = computed<Frame>(() => picture.value?.frame ?? { left: 0, top: 0, width: 1, height: 1 });
 
@@ -47,8 +49,8 @@ const judging = computed(() => {
 const body = () => ({
   document: scene.shown(),
   untrimmed: trimming.value,
-  // while a repair is carried, what is learned of the whole picture stays what it was
-  aside: scene.dragging && view.station === "Mend" ? (scene.openMove ?? "") : "",
+  // while a repair is drawn or carried, what is learned of the whole picture stays what it was
+  aside: mend.draft?.id ?? (scene.dragging && view.station === "Mend" ? (scene.openMove ?? "") : ""),
   push: check.value?.push ?? 1,
   // while an end is moved, what clips shows
   show: check.value?.shows ?? (scene.dragging && openGround.value === "ends" ? "limits" : "picture"),

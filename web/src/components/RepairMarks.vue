@@ -21,9 +21,13 @@ const scale = computed(() => {
   return props.frame.width / (box[2]! - box[0]!);
 });
 const looking = computed(() => view.tool === "speck" || view.comparing === "specks");
+/** Lines whose places are ringed: not the open one while a brush is in hand, so that one sees what it did. */
 const shown = computed(() =>
   mend.repairs.filter(
-    (r) => r.id === mend.open?.id || r.id === mend.pointed || (r.kind === "specks" && looking.value),
+    (r) =>
+      (r.id === mend.open?.id && !view.tool) ||
+      r.id === mend.pointed ||
+      (r.kind === "specks" && looking.value),
   ),
 );
 const drawn = (points: Spot[]) =>
@@ -31,6 +35,9 @@ const drawn = (points: Spot[]) =>
     .map(toStage)
     .map((p) => `${p.x},${p.y}`)
     .join(" ");
+type Drawn = ReturnType<typeof shapesOf>[number];
+const along = ({ points }: Drawn) => drawn(points.length > 1 ? points : [points[0]!, points[0]!]);
+const across = ({ radius }: Drawn) => 2 * radius * scale.value;
 /** The open one, where it takes light from another place. */
 const pasted = computed(() => {
   const open = mend.open;
@@ -78,12 +85,23 @@ const isOn = (repair: AnyRepair, on: boolean) => (repair.on && on ? "ring" : "ri
     <template v-for="(shape, n) in shapesOf(repair.area)" v-else :key="n">
       <polygon v-if="shape.closed" class="dark" :points="drawn(shape.points)" />
       <polygon v-if="shape.closed" :class="isOn(repair, true)" :points="drawn(shape.points)" />
-      <polyline
-        v-else
-        class="broad"
-        :points="drawn(shape.points.length > 1 ? shape.points : [shape.points[0]!, shape.points[0]!])"
-        :stroke-width="2 * shape.radius * scale"
-      />
+      <template v-else>
+        <mask
+          :id="`rim-${repair.id}-${n}`"
+          maskUnits="userSpaceOnUse"
+          x="-10000"
+          y="-10000"
+          width="20000"
+          height="20000"
+        >
+          <rect x="-10000" y="-10000" width="20000" height="20000" fill="white" />
+          <polyline class="broad" stroke="black" :points="along(shape)" :stroke-width="across(shape)" />
+        </mask>
+        <g :mask="`url(#rim-${repair.id}-${n})`">
+          <polyline class="broad dim" :points="along(shape)" :stroke-width="across(shape) + 4" />
+          <polyline class="broad rim" :points="along(shape)" :stroke-width="across(shape) + 2" />
+        </g>
+      </template>
     </template>
   </g>
   <g v-if="ends && !view.tool">
@@ -122,8 +140,13 @@ const isOn = (repair: AnyRepair, on: boolean) => (repair.on && on ? "ring" : "ri
 }
 .broad {
   fill: none;
-  stroke: rgb(255 255 255 / 28%);
   stroke-linecap: round;
   stroke-linejoin: round;
+}
+.dim {
+  stroke: rgb(0 0 0 / 45%);
+}
+.rim {
+  stroke: var(--mark);
 }
 </style>

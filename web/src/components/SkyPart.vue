@@ -27,6 +27,12 @@ const name = computed(() => {
 const PLACE = [{ tool: "place sky", word: "Carry it", hint: "Drag the sky on the picture" }];
 const offered = shallowRef<Schemas["SkyOffered"][] | null>(null);
 const rows = shallowRef<Schemas["Belonging"][]>([]);
+const fitting = computed(() =>
+  rows.value
+    .filter((r) => r.fits)
+    .map((r) => r.said)
+    .join(" "),
+);
 const open = ref(true);
 
 async function offer(): Promise<void> {
@@ -121,12 +127,13 @@ watch(
       <div v-if="open" class="body">
         <ToolRow label="Place" :tools="PLACE" />
         <ul v-if="rows.length" class="belongs" aria-label="Belongs">
-          <li v-for="row in rows" :key="row.what" :class="{ not: !row.fits }">
+          <li v-for="row in rows.filter((r) => !r.fits)" :key="row.what" class="not">
             {{ row.said }}
             <button v-if="row.words" class="plain" type="button" @click="remedy(row)">
               {{ row.words }}
             </button>
           </li>
+          <li>{{ fitting }}</li>
         </ul>
         <ParamControls
           :fields="kind.fields"

@@ -170,7 +170,7 @@ export const useMend = defineStore("mend", () => {
       .then((made) => {
         if (of !== dropped) return;
         putDraft(made, area);
-        scene.touched();
+        scene.tryOut();
       })
       // what cannot be mended is said when it is drawn
       .catch(() => undefined)

@@ -128,7 +128,9 @@ onBeforeUnmount(() => {
         <button class="plain" type="button" @click="mend.takeKnown">Mend them here, too</button>
       </p>
       <p v-if="mend.doing.length" class="quiet" role="status">
-        {{ mend.doing.at(-1) }} …<template v-if="mend.done"> {{ Math.round(100 * mend.done) }} %</template>
+        {{ mend.doing.at(-1) }} …<template v-if="mend.done">
+          &nbsp;{{ Math.round(100 * mend.done) }} %</template
+        >
       </p>
       <p v-if="mend.hidden" class="tried" role="status">
         Hidden for a look.
@@ -171,6 +173,10 @@ onBeforeUnmount(() => {
   padding: 2px 10px;
 }
 .brush {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 2px 8px;
   padding: 2px 0;
 }
 .tried {
