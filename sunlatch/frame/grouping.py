@@ -28,6 +28,8 @@ TURNED: Final = 0.92
 """Shifts, in shares of the picture's side: up to the first it is the same view, up to the second it
 still overlaps."""
 FEW: Final = 12
+SAME_STOPS: Final = 0.3
+"""Up to this difference an exposure is one that was made before."""
 
 
 @dataclass(frozen=True)
@@ -114,20 +116,20 @@ def shift_between(a: Trait, b: Trait) -> tuple[float, float, int]:
     return float(dx / w), float(dy / h), len(moved)
 
 
-def _alike(a: Trait, b: Trait) -> bool:
-    """Whether two frames could belong together at all, by what their files say."""
+def _alike(a: Trait, b: Trait, gap: float = GAP_S) -> bool:
+    """Whether two frames could belong together at all, by what their files say. gap: s between them at most."""
     if a.size != b.size or a.camera != b.camera:
         return False
     if a.focal is not None and b.focal is not None and abs(a.focal - b.focal) > 0.02 * a.focal:
         return False
     if a.taken is not None and b.taken is not None:
-        return 0 <= b.taken - a.taken - a.seconds <= GAP_S
+        return 0 <= b.taken - a.taken - a.seconds <= gap
     return True
 
 
-def _pair(a: Trait, b: Trait, said: list[str]) -> str:
+def _pair(a: Trait, b: Trait, said: list[str], gap: float = GAP_S) -> str:
     """How b follows a: "stepped", "turned" or ""."""
-    if not _alike(a, b):
+    if not _alike(a, b, gap):
         return ""
     dx, dy, agree = shift_between(a, b)
     far = max(abs(dx), abs(dy))
@@ -149,6 +151,40 @@ def _pair(a: Trait, b: Trait, said: list[str]) -> str:
     return ""
 
 
+def _again(traits: list[Trait], group: Group, j: int) -> bool:
+    """Whether a bracket has a frame exposed as this one is."""
+    own = traits[j].exposure
+    others = [traits[k].exposure for k in group.members]
+    return own is not None and any(e is not None and abs(e - own) < SAME_STOPS for e in others)
+
+
+def _turned_on(traits: list[Trait], groups: list[Group]) -> list[Group]:
+    """Brackets of the same exposures, one after another, each of which looks farther on: a sweep of all their frames."""
+    out: list[Group] = []
+    last: list[int] = []
+    for group in groups:
+        before = out[-1] if out else None
+        if before is not None and group.kind == "bracket" and _goes_on(traits, last, group.members):
+            before.kind, before.members = "sweep", before.members + group.members
+            before.said += group.said
+        else:
+            out.append(group)
+        last = group.members if group.kind == "bracket" else []
+    return out
+
+
+def _goes_on(traits: list[Trait], one: list[int], other: list[int]) -> bool:
+    """Whether a bracket is another's, exposure by exposure, turned on."""
+    if len(one) != len(other) or not _alike(traits[one[-1]], traits[other[0]]):
+        return False
+    steps = [(traits[a].exposure, traits[b].exposure) for a, b in zip(one, other, strict=True)]
+    if any(a is None or b is None or abs(a - b) > SAME_STOPS for a, b in steps):
+        return False
+    return any(
+        _pair(traits[a], traits[b], [], GAP_S * len(one)) == "turned" for a, b in zip(one, other, strict=True)
+    )
+
+
 def group_frames(traits: list[Trait]) -> list[Group]:
     """Groups among frames. Those without a time are compared with their neighbours by name only."""
     order = sorted(
@@ -163,6 +199,10 @@ def group_frames(traits: list[Trait]) -> list[Group]:
         if kind is None:
             current = None
             continue
+        if said and current is not None and _again(traits, current, j):
+            # what cannot be compared, and is exposed as one of them was: the next bracket begins
+            current = None
+            continue
         if current is None or current.kind != kind:
             if current is not None and current.members[-1] == i and len(current.members) > 1:
                 current = None
@@ -171,6 +211,7 @@ def group_frames(traits: list[Trait]) -> list[Group]:
             groups.append(current)
         current.members.append(j)
         current.said += said
+    groups = _turned_on(traits, groups)
     for group in groups:
         if group.kind == "bracket" and len(group.members) == 2:
             group.kind = "twin"

@@ -19,6 +19,8 @@ from .masks import Latches
 F32 = NDArray[np.float32]
 PAST = 40.0
 """Px past its own edge over which a lent frame fades: until there its edge is drawn on, as held by hand it is never the same."""
+FULL = (0.9, 0.98)
+"""Shares of what a photosite holds at which a frame begins to lend no more, and at which it lends nothing."""
 _NONE = np.zeros(9, np.float32)
 OpenSource = Callable[[Source], Raster]
 
@@ -51,6 +53,12 @@ class Second:
         spread(nodes, np.ones(1), np.zeros(1), 0, r2)
         kept = np.maximum(g.lens.transmitted(r2[0].astype(float)), 0.05)
         return np.asarray(2.0 ** (fall * r2[0]) / kept, np.float32)
+
+    def held(self, view: View) -> F32:
+        """Where it holds light over a view (h, w): not where two of its channels clipped, with a soft end."""
+        planes = self.ground.staged(view, "crisp", self.geometry)
+        second = planes.sum(0) - planes.max(0) - planes.min(0)
+        return np.asarray(np.clip((FULL[1] - second) / (FULL[1] - FULL[0]), 0, 1), np.float32)
 
     def inside(self, view: View, fades: float) -> F32:
         """Where it reaches over a view (h, w), ending over so many of its px past its own edge."""
@@ -88,10 +96,12 @@ class Brought:
 def let_in(
     line: LoanLine, second: Second, latches: Latches, view: View, plane: Geometry | None = None
 ) -> F32:
-    """How much of a loan is let in at every px of a view (h, w) of the developed picture, or of another map."""
+    """How much of a loan is let in at every px of a view (h, w) of the developed picture, or of another map: nothing where it
+    holds no light itself."""
     mask = latches.where(line.latch, line.spare, view, plane)
     there = np.ones((view.size[1], view.size[0]), np.float32) if mask is None else mask
-    return np.ascontiguousarray(there * second.inside(view, PAST) * np.float32(line.strength))
+    there = there * second.inside(view, PAST) * second.held(view)
+    return np.ascontiguousarray(there * np.float32(line.strength))
 
 
 def lent_map(scene: Scene, chief: FrameInfo, shown: Geometry, line: LoanLine, info: FrameInfo) -> Geometry:

@@ -74,6 +74,38 @@ def test_what_cannot_belong_together_does_not(traits, change):
     assert group_frames(frames) == []
 
 
+def _brackets_of_a_sweep(traits, dark=()):
+    """Each frame of the sweep three times, three stops apart; those of `dark` too dark to be compared."""
+    out = []
+    for n in range(1, 4):
+        for k, stops in enumerate((-3.0, 0.0, 3.0)):
+            one = traits[f"sweep-{n}"]
+            look = np.zeros_like(one.look) if (n, k) in dark else one.look
+            when = 1000.0 + 10 * n + 2 * k
+            out.append(
+                replace(
+                    one, name=f"{n}{k}", exposure=one.exposure + stops, taken=when, seconds=0.1, look=look
+                )
+            )
+    return out
+
+
+@pytest.mark.parametrize("dark", [(), [(2, 0)], [(2, 0), (3, 0)]])
+def test_a_sweep_of_brackets_is_one_sweep(traits, dark):
+    """However dark its first frames are."""
+    frames = _brackets_of_a_sweep(traits, dark)
+    groups = group_frames(frames)
+    assert _named(groups, frames) == {("sweep", tuple(f.name for f in frames))}
+
+
+def test_brackets_of_the_same_view_or_other_exposures_stay_brackets(traits):
+    frames = _brackets_of_a_sweep(traits)[:6]
+    other = [*frames[:3], *(replace(f, exposure=f.exposure + 1.0) for f in frames[3:])]
+    assert {g.kind for g in group_frames(other)} == {"bracket"}
+    later = [*frames[:3], *(replace(f, taken=f.taken + 900) for f in frames[3:])]
+    assert {g.kind for g in group_frames(later)} == {"bracket"}
+
+
 def test_too_dark_to_compare_is_said(traits):
     black = replace(traits["bracket-1"], look=np.zeros_like(traits["bracket-1"].look))
     groups = group_frames([black, traits["bracket-2"], traits["bracket-3"]])

@@ -92,6 +92,28 @@ def test_as_light_as_the_scene_it_cannot_be_told_from_it(
     assert np.median(np.abs(np.log2(light[1][unclipped] / alone[1][unclipped]))) < 0.06
 
 
+def test_what_clipped_in_the_frame_that_lends_is_not_lent(frames: dict[str, Taken], engine: Engine) -> None:
+    """The bright twin's white sky does not go over the dark one's; its land does."""
+    made = Scene(sources=[source("twin-dark")])
+    dark, bright = frames["twin-dark"], frames["twin-bright"]
+    made.loans.append(lend(made, [dark], dark.raster, bright, engine))
+    made.sources.append(source("twin-bright"))
+    shown = engine.develop(parse_scene(made.model_dump(mode="json")), dark.raster, lent=lent(frames))
+    view = shown.geometry.fit(600)
+    light = shown.light_planes(view)[1]
+    alone = engine.develop(Scene(sources=made.sources[:1]), dark.raster).light_planes(view)[1]
+    raw = engine.develop(Scene(sources=[source("twin-bright")]), bright.raster)
+    camera = np.sort(raw.ground.staged(view, "crisp"), 0)[1]
+    burnt, sound = camera > 0.99, camera < 0.85
+    assert burnt.mean() > 0.05
+    assert np.allclose(light[burnt], alone[burnt], rtol=2e-3)
+    # the rest as it was taken
+    assert np.median(light[sound] / np.maximum(raw.light_planes(view)[1][sound], 1e-4)) == pytest.approx(
+        1, abs=0.06
+    )
+    assert np.median(light[sound] / np.maximum(alone[sound], 1e-4)) > 3
+
+
 def test_it_turns_and_is_cut_with_the_scene(scene: Scene, frames: dict[str, Taken], engine: Engine) -> None:
     """Lens, level and crop: what is lent stays on its place."""
     turned = scene.model_copy(deep=True)

@@ -86,6 +86,9 @@ h2 {
 img {
   display: block;
   width: 100%;
+  /* what says so and the button stay in sight below it */
+  max-height: calc(100vh - 330px);
+  object-fit: contain;
   background: var(--surround);
   margin: 4px 0 8px;
 }
