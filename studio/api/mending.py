@@ -34,11 +34,11 @@ from sunlatch.ledger import (
 )
 from sunlatch.ledger import Scene as Document
 from sunlatch.mend import (
-    bounds_of,
     checked,
     clone_of,
     find_specks,
     heal_of,
+    reach_of,
     regrow_of,
     serves,
     specks_of,
@@ -342,10 +342,8 @@ def _pictured(shown: Development, area: Area) -> str:
     """The place of an area and what is around it, as a JPEG in a data address."""
     raster, geometry = shown.raster, shown.geometry
     per = per_of(raster)
-    block = bounds_of(area, per, raster.shape(min(raster.levels)))
-    if block is None:
-        raise MendError("This place lies outside the picture; nothing was mended.")
-    corners = np.array([[x, y] for x in (block.left, block.right) for y in (block.top, block.bottom)]) / per
+    low, high = reach_of(area, per)
+    corners = np.array([[x, y] for x in (low[0], high[0]) for y in (low[1], high[1])]) / per
     at = geometry.to_developed(corners) / [geometry.box.width, geometry.box.height]
     middle, half = (at.min(0) + at.max(0)) / 2, np.maximum((at.max(0) - at.min(0)) * 0.9, 0.02)
     half = np.maximum(half, half.max() * 0.5)

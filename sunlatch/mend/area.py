@@ -119,8 +119,20 @@ def put_mask(mask: F32, box: tuple[float, float, float, float], blobs: Blobs) ->
     return AreaMask(mask=blobs.put(data), box=list(box))
 
 
-def bounds_of(area: Area, per: float, shape: tuple[int, int]) -> Block | None:
-    """The block of a raster (h, w) an area lies in, and not much more; None where it lies outside."""
+def moved(area: Area, by: float) -> Area:
+    """The same, so far to the right and down, in long edges."""
+
+    def along(flat: list[float], step: int) -> list[float]:
+        return [v + by if n % step < 2 else v for n, v in enumerate(flat)]
+
+    mask = area.mask and area.mask.model_copy(update={"box": [v + by for v in area.mask.box]})
+    strokes = [s.model_copy(update={"points": along(s.points, 3)}) for s in area.strokes]
+    return area.model_copy(update={"strokes": strokes, "outline": along(area.outline, 2), "mask": mask})
+
+
+def reach_of(area: Area, per: float) -> tuple[F64, F64]:
+    """The left top and the right lower corner (x, y) px of what an area lies in, and not much more, on a raster or beyond it;
+    infinite where it is empty."""
     low, high = np.full(2, np.inf), np.full(2, -np.inf)
     for stroke in area.strokes:
         if not stroke.erase:
@@ -133,4 +145,10 @@ def bounds_of(area: Area, per: float, shape: tuple[int, int]) -> Block | None:
     if area.mask is not None:
         box = np.array(area.mask.box) * per
         low, high = np.minimum(low, box[:2] - 1), np.maximum(high, box[2:] + 1)
+    return low, high
+
+
+def bounds_of(area: Area, per: float, shape: tuple[int, int]) -> Block | None:
+    """The block of a raster (h, w) an area lies in, and not much more; None where it lies outside."""
+    low, high = reach_of(area, per)
     return _inside(low, high, shape) if np.isfinite(low).all() else None

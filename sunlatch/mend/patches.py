@@ -263,6 +263,23 @@ class SourceMap:
         np.savez_compressed(out, away=self.away, place=np.array([self.per, self.top, self.left], np.float64))
         return blobs.put(out.getvalue())
 
+    def taken(self, at: NDArray[np.floating]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """Of places (n, 2: x, y px, of which there are `per` to one long edge): where nine patches around each take it from
+        (9, n, 2), and how much of each is meant (9, n); nothing where the map says nothing."""
+        h, w = self.away.shape[:2]
+        near = np.floor(at).astype(np.int64)
+        places, weights = [], []
+        for dy in (-1, 0, 1):
+            for dx in (-1, 0, 1):
+                r, c = near[:, 1] + dy - self.top, near[:, 0] + dx - self.left
+                here = (r >= 0) & (r < h) & (c >= 0) & (c < w)
+                away = self.away[np.clip(r, 0, h - 1), np.clip(c, 0, w - 1)].astype(np.float32)
+                off = ((near + [dx, dy] + 0.5 - at) ** 2).sum(1)
+                here &= away.any(1)
+                weights.append(np.where(here, np.maximum(2.25 - off, 0) ** 2, 0).astype(np.float32))
+                places.append((at + away[:, ::-1]).astype(np.float32))
+        return np.stack(places), np.stack(weights)
+
     def _corners(self, per: float) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         h, w = self.away.shape[:2]
         rows = np.arange(h)[:, None] + self.top + self.away[..., 0].astype(np.int64)

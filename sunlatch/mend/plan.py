@@ -16,12 +16,13 @@ from ..latch import Stroke
 from ..ledger import Area, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
 from ..moves.wire import WireParams
 from ..parameters import held
-from .area import shade
+from .area import moved, shade
 from .dust import Dust, find_specks
 from .heal import logarithm
 from .patches import SourceMap, complete
 from .search import find_take
 from .trace import trace
+from .wider import Wider, room_for
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -30,6 +31,8 @@ AROUND: Final = 1.75
 """How much farther than its radius a speck's soft edge reaches."""
 WORK: Final = 420
 """Px across, at most, of a hole at the size at which it is regrown; finer px follow from that."""
+CORNER: Final = 0.2
+"""The share of a place that shows nothing from which on only that is filled."""
 MOST: Final = 0.4
 """The share of a picture that may be mended at a time."""
 
@@ -146,21 +149,25 @@ def wire_of(raster: Raster, clicks: F64) -> WireRepair:
 
 
 def regrow_of(
-    raster: Raster,
+    under: Raster,
     area: Area,
     blobs: Blobs,
     source: Area | None = None,
     seed: int = 0,
     far: bool = False,
 ) -> RegrowRepair:
-    """An area regrown: from a source area, where one is named; a seed for each proposal; far: from anywhere as gladly as from
-    near by. Raises MendError."""
-    per, shape = per_of(raster), raster.shape(min(raster.levels))
-    block, _ = shade(area, per, shape, blobs)
+    """An area regrown, on the picture or beyond its edges: from a source area, where one is named; a seed for each proposal;
+    far: from anywhere as gladly as from near by. Raises MendError."""
+    per = per_of(under)
+    raster, drawn = Wider(under, room_for(under, area)), area
+    if raster.room:
+        area = moved(area, raster.room / per)
+        source = source and moved(source, raster.room / per)
+    block, _ = shade(area, per, raster.shape(min(raster.levels)), blobs)
     across = max(block.bottom - block.top, block.right - block.left)
     levels = sorted(raster.levels)
     level = next((k for k in levels if across / 2 ** (k - levels[0]) <= WORK), levels[-1])
-    per, (h, w) = per_of(raster, level), raster.shape(level)
+    per, (h, w) = per_of(under, level), raster.shape(level)
     block, cover = shade(area, per, (h, w), blobs)
     if (cover > 0.02).sum() > MOST * h * w:
         raise MendError("This is most of the picture; outline what should go more closely.")
@@ -174,9 +181,17 @@ def regrow_of(
     hole[block.top - seen.top : block.bottom - seen.top, block.left - seen.left : block.right - seen.left] = (
         cover > 0.02
     )
-    there = raster.coverage(level)
-    if there is not None:  # what shows nothing resembles nothing
-        hole |= there(*seen)[0] < 0.5
+    empty = raster.coverage(level)(*seen)[0] < 0.5
+    if empty[hole].mean() > CORNER:  # it is the corner that is meant, not what ends there
+        cover = (
+            cover
+            * empty[
+                block.top - seen.top : block.bottom - seen.top,
+                block.left - seen.left : block.right - seen.left,
+            ]
+        )
+        hole &= empty
+    hole |= empty  # what shows nothing resembles nothing
     free = _free(raster, level, seen, source, per, (h, w), blobs)
     picture = np.ascontiguousarray(_compared(raster.fetch(level)(*seen)).transpose(1, 2, 0))
     # the picture's own edge is no edge of patches: beyond it, it is its mirror
@@ -192,8 +207,11 @@ def regrow_of(
     own = away[pad + block.top - seen.top :, pad + block.left - seen.left :][
         : cover.shape[0], : cover.shape[1]
     ]
-    found = SourceMap(own.astype(np.int16), per, block.top, block.left)
-    return RegrowRepair(id=str(uuid.uuid4()), area=area, map=found.put(blobs), seed=seed)
+    # beyond the edges there is no light of its own: the map says nothing but where it was asked
+    own = own * (cv2.dilate(np.asarray(cover > 0.02, np.uint8), np.ones((5, 5), np.uint8)) > 0)[..., None]
+    room = raster.at(level)
+    found = SourceMap(own.astype(np.int16), per, block.top - room, block.left - room)
+    return RegrowRepair(id=str(uuid.uuid4()), area=drawn, map=found.put(blobs), seed=seed)
 
 
 def _compared(planes: F32) -> F32:
@@ -204,7 +222,7 @@ def _compared(planes: F32) -> F32:
 
 
 def _free(
-    raster: Raster,
+    raster: Wider,
     level: int,
     seen: Block,
     source: Area | None,
@@ -213,10 +231,7 @@ def _free(
     blobs: Blobs,
 ) -> B2:
     """Where light may be taken from (h, w)."""
-    free = np.ones((seen.bottom - seen.top, seen.right - seen.left), bool)
-    there = raster.coverage(level)
-    if there is not None:
-        free &= there(*seen)[0] > 0.5
+    free = np.asarray(raster.coverage(level)(*seen)[0] > 0.5)
     if source is not None:
         block, cover = shade(source, per, shape, blobs)
         may = np.zeros_like(free)

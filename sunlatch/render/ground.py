@@ -30,6 +30,7 @@ from ..moves import GROUND_KINDS
 from ..patience import go_on
 from .cache import ByteCache, key_of
 from .lens_profile import from_database, from_opcodes
+from .outgrown import Outgrown
 from .sensor import Sensor, SensorPlan, Stage
 from .shapes import shaped
 from .workshop import Workshop
@@ -175,6 +176,8 @@ class Ground:
             self.settings("noise"), self.settings("refocus"), self.settings("crispness"),
         )  # fmt: skip
         self.sensor = Sensor(raster, self.plan, shop)
+        self.outgrown = Outgrown(scene.repairs, raster, shop.blobs)
+        """What was grown beyond the frame's edges."""
 
     def settings(self, kind: str, off: dict[str, Any] | None = None) -> Any:
         """The settings of a Ground line in force: its defaults (with `off`) when it is switched off."""
@@ -245,7 +248,8 @@ class Ground:
         """Names something made of the light that a view of a map shows."""
         known = self._seen.get((view, plane))
         if known is None:
-            known = key_of(self.sensor.name_of(*self.sensor.block_of(plane, view)), plane.key())
+            shown = self.sensor.name_of(*self.sensor.block_of(plane, view))
+            known = key_of(shown, plane.key(), self.outgrown.key)
             self._seen[view, plane] = known
         return key_of(what, known, list(view.region), list(view.size), *parts)
 
@@ -259,7 +263,10 @@ class Ground:
 
         def make() -> F32:
             light = self.views.get(key("light")) if best == "rescued" else None
-            return self.sensor.planes(plane, view, best, light)
+            planes = self.sensor.planes(plane, view, best, light)
+            if self.outgrown:
+                self.outgrown.fill(planes, self._outside(view, plane), self.sensor, plane, view, best)
+            return planes
 
         return self.views.remember(key(best), make)
 
@@ -291,7 +298,13 @@ class Ground:
         coverage = None if kept_clear else self.sensor.coverage(self.geometry, view)
         beyond = None if coverage is None else coverage < 0.5
         if self.geometry.trim.empty and not self.geometry.straight:
-            u, v, _ = self.origins(view)
-            outside = np.asarray((u < 0) | (v < 0) | (u > 1) | (v > 1))
+            outside = self._outside(view, self.geometry)
             beyond = outside if beyond is None else beyond | outside
+            if self.outgrown:
+                beyond &= ~self.outgrown.covers(outside, self.geometry, view)
         return beyond
+
+    def _outside(self, view: View, plane: Geometry) -> NDArray[np.bool_]:
+        """Where a view of a map shows what lies outside the frame (h, w)."""
+        u, v, _ = self.origins(view, plane)
+        return np.asarray((u < 0) | (v < 0) | (u > 1) | (v > 1))
