@@ -1,5 +1,7 @@
 """Mend with the pointer: specks, the cable, strokes, an outline; and what was painted before stays on its thing."""
 
+import re
+
 import cv2
 import numpy as np
 import pytest
@@ -160,6 +162,41 @@ def test_an_outline_is_regrown_from_three_proposals(page: Page):
     accessible(page)
 
 
+def test_an_empty_corner_is_outlined_and_filled(page: Page):
+    """Turned, with its corners shown; one is filled, and the picture beside it stays."""
+    path = page.get_by_role("navigation", name="The path")
+    path.get_by_role("link", name="Ground").click()
+    settled(page)
+    page.locator(".sentence", has_text="Trim").click()
+    drag_by(page, page.get_by_role("spinbutton", name="Level", exact=True), 400)
+    page.get_by_role("checkbox", name="Show empty corners").check()
+    settled(page)
+    path.get_by_role("link", name="Mend").click()
+    settled(page)
+    before = picture(page).astype(int)
+    h, w = before.shape[:2]
+    corner = (slice(h - 12, h - 2), slice(w - 12, w - 2))
+    white = next(c for c in (corner, (corner[0], slice(2, 12))) if before[c].min() == 255)
+    right = white[1].start > w // 2
+    hold(page, "Regrow")
+    points = [(0.7, 0.9), (0.97, 0.6), (0.999, 0.6), (0.999, 0.999), (0.7, 0.999)]
+    places = [on_picture(page, x if right else 1 - x, y) for x, y in points]
+    page.mouse.move(*places[0])
+    page.mouse.down()
+    for place in places[1:]:
+        page.mouse.move(*place, steps=6)
+    page.mouse.up()
+    undo_says(page, "Regrown")
+    after = picture(page).astype(int)
+    assert (after[white] < 255).mean() > 0.95
+    middle = (slice(h // 4, h // 2), slice(w // 4, w // 2))
+    assert np.abs(after - before)[middle].max() <= 3
+    page.keyboard.press("Escape")
+    for _ in range(3):
+        page.get_by_role("button", name=re.compile("^undo: ")).click()
+        settled(page)
+
+
 def test_a_thing_is_hidden_for_a_look(page: Page):
     count = len(repairs(page))
     before = picture(page).astype(int)
@@ -274,6 +311,7 @@ def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(p
 def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     before = picture(page).astype(int)
     page.get_by_role("button", name="Bring a sky from another frame").click()
+    expect(page.get_by_role("list", name="Skies")).to_be_visible(timeout=60_000)
     page.get_by_role("img", name="sky-1.dng").click()
     undo_says(page, "New sky from sky-1.dng")
     accessible(page)

@@ -10,6 +10,7 @@ from django.contrib.auth.models import User
 from django.test import Client
 
 from fieldworld.camera import shoot, smaller
+from fieldworld.lent import find_any
 from fieldworld.outing import find
 from studio.models import Frame, Job, Scene
 from studio.tasks import run_join
@@ -105,6 +106,29 @@ def test_a_bracket(client, outing, frames):
     document = client.get(f"/api/scenes/{job['scene']}").json()["revision"]["document"]
     assert document["base"]["kind"] == "bracket"
     assert min(m["ev"] for m in document["base"]["members"]) == pytest.approx(-2, abs=0.1)
+
+
+def test_a_sweep_of_brackets(client, outing, tmp_path):
+    """Two views at two exposures each: told by these, merged, joined and shown, in one action."""
+    names = ("stair-1", "stair-2", "stair-4", "stair-5")
+    ids = []
+    for name in names:
+        path = tmp_path / f"{name}.dng"
+        shoot(smaller(find_any(name), 1000), path)
+        ids.append(upload(client, outing, path.name, path.read_bytes()).json()["id"])
+    asked = {"frames": ids, "kind": "sweep"}
+    shown = post(client, f"/api/outings/{outing['id']}/joins/preview", asked).json()
+    assert "° across" in shown["said"]
+    begun = post(client, f"/api/outings/{outing['id']}/joins", asked).json()
+    job = client.get(f"/api/jobs/{begun['id']}").json()
+    assert job["state"] == "done", job
+    scene = client.get(f"/api/scenes/{job['scene']}").json()
+    base = scene["revision"]["document"]["base"]
+    assert base["kind"] == "sweep"
+    assert [len(m["bracket"]["members"]) for m in base["members"]] == [2, 2]
+    look = {"document": scene["revision"]["document"], "width": 240, "height": 200}
+    answer = post(client, f"/api/scenes/{job['scene']}/picture", look)
+    assert cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_COLOR).std() > 15
 
 
 def test_what_does_not_fit_is_a_sentence_and_leaves_nothing(client, outing, frames):
