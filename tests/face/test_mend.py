@@ -112,6 +112,12 @@ def test_a_stroke_heals_and_its_other_end_is_dragged(page: Page):
     moved = repairs(page)[-1]
     assert moved["area"]["strokes"][0]["points"][0] > other["area"]["strokes"][0]["points"][0]
     assert moved["take"]["dx"] == pytest.approx(other["take"]["dx"], abs=1e-6)
+    # closed in the ledger, it opens where it lies; beside it the picture is carried
+    lines = page.get_by_role("slider", name="Where it is mended")
+    page.get_by_role("button", name=re.compile("^Close .*Heal")).click()
+    expect(lines).to_have_count(0)
+    page.mouse.click(start[0] + 15, start[1] + 3)
+    expect(lines).to_have_count(1)
 
 
 def test_a_stroke_shows_while_it_is_drawn_and_escape_leaves_nothing(page: Page):

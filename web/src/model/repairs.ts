@@ -49,6 +49,35 @@ export function wirePath(repair: WireRepair, most = 200): Spot[] {
   const every = Math.max(1, Math.ceil(all.length / most));
   return all.filter((_, n) => n % every === 0 || n === all.length - 1);
 }
+/** How far a place lies from a line of places. */
+function away(at: Spot, line: Spot[]): number {
+  let least = Infinity;
+  line.forEach((b, n) => {
+    const a = line[Math.max(n - 1, 0)]!;
+    const [dx, dy] = [b.x - a.x, b.y - a.y];
+    const length = dx * dx + dy * dy;
+    const t = length ? Math.min(Math.max(((at.x - a.x) * dx + (at.y - a.y) * dy) / length, 0), 1) : 0;
+    least = Math.min(least, Math.hypot(at.x - a.x - t * dx, at.y - a.y - t * dy));
+  });
+  return least;
+}
+function within(at: Spot, ring: Spot[]): boolean {
+  let odd = false;
+  ring.forEach((a, n) => {
+    const b = ring[(n + 1) % ring.length]!;
+    if (a.y > at.y !== b.y > at.y && at.x < a.x + ((at.y - a.y) / (b.y - a.y)) * (b.x - a.x)) odd = !odd;
+  });
+  return odd;
+}
+/** Whether a place lies on a repair, or no farther from it than `slack` (long edges). */
+export function liesOn(repair: AnyRepair, at: Spot, slack: number): boolean {
+  if (repair.kind === "specks")
+    return repair.spots.some((s) => Math.hypot(s.x - at.x, s.y - at.y) <= s.radius + slack);
+  if (repair.kind === "wire") return away(at, wirePath(repair)) <= slack;
+  return shapesOf(repair.area).some((s) =>
+    s.closed ? within(at, s.points) : away(at, s.points) <= s.radius + slack,
+  );
+}
 /** Where a repair lies: left, top, right, bottom in source coordinates. */
 export function boxOf(repair: AnyRepair): [number, number, number, number] {
   const around: { points: Spot[]; radius: number }[] =

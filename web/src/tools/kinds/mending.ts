@@ -3,9 +3,10 @@ import { ref } from "vue";
 
 import { onPicture, type Spot } from "../../model/plane";
 import type { Place } from "../../picture/pointer";
-import type { Area } from "../../model/repairs";
+import { liesOn, type Area } from "../../model/repairs";
 import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
+import { useView } from "../../stores/view";
 import BrushMarks from "../BrushMarks.vue";
 import OutlineDrawn from "../OutlineDrawn.vue";
 import type { Hand, Tool } from "../tool";
@@ -18,11 +19,14 @@ export interface OutlineTool extends Tool {
 }
 /** Px of the stage between points of a stroke or an outline. */
 const APART = 2;
+/** Px of the stage by which a repair may be missed. */
+const SLACK = 5;
 /** Points an outline keeps, at most. */
 const KEPT = 400;
 
 export default function mending(hand: Hand): Record<string, Tool> {
   const scene = useScene();
+  const view = useView();
   const mend = useMend();
   const path = ref<Spot[]>([]);
   const cursor = ref<Spot | null>(null);
@@ -169,7 +173,29 @@ export default function mending(hand: Hand): Record<string, Tool> {
       void mend[what]({ strokes: [], outline: square });
     },
   });
+  /** The last repair that lies at a place of the stage. */
+  const lyingAt = (p: Spot) => {
+    if (!scene.plane || !scene.map) return undefined;
+    const at = toSource(p);
+    const slack = (SLACK * mend.brush.size) / Math.max(radius(), 1e-6);
+    return mend.repairs.findLast((r) => liesOn(r, at, slack));
+  };
+  /** With nothing in hand: what is pointed at is ringed, what is pressed opens. */
+  const pick: Tool = {
+    ready: () => view.station === "Mend" && !view.comparing && mend.repairs.length > 0,
+    get cursor() {
+      return mend.pointed ? "pointer" : undefined;
+    },
+    hover: (at) => void (mend.pointed = (at && lyingAt(at.stage)?.id) || ""),
+    down(at) {
+      const found = lyingAt(at.stage);
+      if (!found) return false;
+      scene.openMove = found.id;
+      return true;
+    },
+  };
   return {
+    pick,
     speck,
     heal: brush("heal", "Paint over what distracts; where its texture comes from is found."),
     clone: brush("clone", "Paint over it with another place; its other end can be dragged."),
