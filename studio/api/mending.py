@@ -65,7 +65,7 @@ CAMERA = ("maker", "model", "width", "height")
 SMALL = 300
 """Long edge, px, of the picture of a proposal."""
 MOST_SKIES = 300
-"""Frames of an outing that are looked at for their skies."""
+"""Frames of an outing that are looked at for their skies; the rest is offered after these."""
 LIKELY = 2
 """How many of the skies that are offered first are looked at closely before they are asked for."""
 MASK = 2400
@@ -261,13 +261,13 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
     looked for meanwhile."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    frames = found.frame.outing.frames.exclude(sha256=document.anchor.sha256)[:MOST_SKIES]
+    frames = list(found.frame.outing.frames.exclude(sha256=document.anchor.sha256))
     with _patiently(), known_as(given.work):
         bare = darkroom.bare(document)
         own = darkroom.lane().run(lambda: glance(darkroom.first_development(found.frame, bare)))
         offered: list[tuple[Fit, Frame]] = []
-        for n, frame in enumerate(frames):
-            told(n / len(frames))
+        for n, frame in enumerate(frames[:MOST_SKIES]):
+            told(n / min(len(frames), MOST_SKIES))
             alone = Document(sources=[Source(sha256=frame.sha256)])
             light = darkroom.first_development(frame, alone)
             offered.append((fit(own, darkroom.lane().run(partial(glance, light))), frame))
@@ -282,7 +282,8 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
                 darkroom.find_sky(Document(sources=[source]), darkroom.quick_source(source))
 
     darkroom.later("skies", prepare)
-    return [SkyOffered(frame=frame_line(frame), said=fits.said) for fits, frame in offered]
+    unseen = [SkyOffered(frame=frame_line(frame), said=[]) for frame in frames[MOST_SKIES:]]
+    return [SkyOffered(frame=frame_line(frame), said=fits.said) for fits, frame in offered] + unseen
 
 
 @router.get("/work/{name}", response=float | None)

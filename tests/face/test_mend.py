@@ -120,6 +120,53 @@ def test_a_stroke_heals_and_its_other_end_is_dragged(page: Page):
     expect(lines).to_have_count(1)
 
 
+def test_a_place_is_cloned_from_where_its_other_end_is_dragged(page: Page):
+    before = picture(page).astype(int)
+    hold(page, "Clone")
+    start = on_picture(page, 0.45, 0.85)
+    drag(page, start, (start[0] + 24, start[1] + 4))
+    undo_says(page, "Cloned")
+    page.keyboard.press("Escape")
+    assert repairs(page)[-1]["kind"] == "clone"
+    # from the sky: the place is as light as that
+    x, y = on_picture(page, 0.45, 0.1)
+    handle = page.get_by_role("slider", name="Where it is taken from").bounding_box()
+    at = (handle["x"] + handle["width"] / 2, handle["y"] + handle["height"] / 2)
+    drag(page, at, (x, y))
+    undo_says(page, "Taken from elsewhere")
+    after = picture(page).astype(int)
+    h, w = before.shape[:2]
+    here = (slice(round(0.847 * h), round(0.853 * h)), slice(round(0.455 * w), round(0.47 * w)))
+    assert after[here].mean() > before[here].mean() + 40
+    for _ in range(2):
+        page.get_by_role("button", name=re.compile("^undo: ")).click()
+        settled(page)
+
+
+def test_it_is_refocused_and_latched_to_what_is_stretched(page: Page):
+    """Finer by as much as is dragged; where nothing is stretched, nowhere once it is latched to that."""
+    page.get_by_role("button", name="100 %").click()
+    settled(page)
+    before = picture(page).astype(float)
+    page.locator(".sentence", has_text="Refocus").click()
+    drag_by(page, page.get_by_role("spinbutton", name="How much", exact=True), 120)
+    undo_says(page, "How much")
+    sharp = picture(page).astype(float)
+
+    def fine(shown):
+        return np.abs(shown - cv2.GaussianBlur(shown, (0, 0), 1.5)).mean()
+
+    assert fine(sharp) > 1.05 * fine(before)
+    page.get_by_role("button", name="Only where the picture is stretched").click()
+    undo_says(page, "Refocus where it is stretched")
+    assert np.abs(picture(page) - before).mean() < 0.3 * np.abs(sharp - before).mean()
+    for _ in range(2):
+        page.get_by_role("button", name=re.compile("^undo: ")).click()
+        settled(page)
+    page.get_by_role("button", name="Whole").click()
+    settled(page)
+
+
 def test_a_stroke_shows_while_it_is_drawn_and_escape_leaves_nothing(page: Page):
     before, saved = picture(page).astype(int), repairs(page)
     hold(page, "Heal")

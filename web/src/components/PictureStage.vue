@@ -42,7 +42,8 @@ const openGround = computed(() => (atGround.value && !check.value ? scene.openMo
 const trimming = computed(() => openGround.value === "trim");
 const plumbing = computed(() => openGround.value === "plumb");
 const judging = computed(() => {
-  if (view.station === "Mend") return scene.openMove === "refocus";
+  // not over what is being drawn on
+  if (view.station === "Mend") return scene.openMove === "refocus" && !view.tool;
   return atGround.value && ["noise", "crispness"].includes(scene.openMove ?? "");
 });
 

@@ -166,9 +166,10 @@ export const useMend = defineStore("mend", () => {
   function sketch(kind: Stroked, area: Area): void {
     if (sketching || ending) return;
     const of = dropped;
+    const id = scene.opened?.id;
     sketching = strokeAsked(kind, area)
       .then((made) => {
-        if (of !== dropped) return;
+        if (of !== dropped || scene.opened?.id !== id) return;
         putDraft(made, area);
         scene.tryOut();
       })
@@ -193,10 +194,13 @@ export const useMend = defineStore("mend", () => {
     return finishing;
   }
   async function finished(kind: Stroked, area: Area): Promise<void> {
-    await sketching;
     const id = scene.opened?.id;
+    await sketching;
     const made = await asked(kind === "heal" ? "healing" : "cloning", () => strokeAsked(kind, area));
-    if (scene.opened?.id !== id) return;
+    if (scene.opened?.id !== id) {
+      draft.value = null;
+      return;
+    }
     if (!made) return drop();
     putDraft(made, area);
     draft.value = null;

@@ -2,8 +2,8 @@
 import { ref } from "vue";
 
 import { onPicture, type Spot } from "../../model/plane";
-import type { Place } from "../../picture/pointer";
 import { liesOn, type Area } from "../../model/repairs";
+import type { Place } from "../../picture/pointer";
 import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
 import { useView } from "../../stores/view";
