@@ -15,6 +15,6 @@ bash tests/lint.sh core
 face=$!
 .venv/bin/python -m sunlatch.cli warm
 # two at a time, each file as a whole: what a file shares is made once
-SUNLATCH_DATA="$scratch/data" .venv/bin/python -m pytest -n 2 --dist loadfile "$@" && tests=0 || tests=$?
+SUNLATCH_DATA="$scratch/data" .venv/bin/python -m pytest -n 2 --dist loadfile --max-worker-restart 2 "$@" && tests=0 || tests=$?
 wait $face || { cat "$scratch/face"; exit 1; }
 exit $tests

@@ -11,7 +11,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from ..errors import FrameError
-from ..patience import uncounted
+from ..patience import holding, uncounted
 from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
 from .pyramid import Pyramid
@@ -86,7 +86,7 @@ class FrameStore:
         """A pyramid to look at as soon as possible (half size for raw files)."""
         found = self.best(sha256)
         if found is None:
-            with uncounted(), self._maker(sha256):
+            with uncounted(), holding(self._maker(sha256)):
                 found = self.best(sha256)
                 if found is None:
                     self._decode(sha256, path, ["first"])
@@ -99,7 +99,7 @@ class FrameStore:
         """The full pyramid, decoding it if need be. Raises FrameError."""
         found = self.best(sha256)
         if found is None or not found.complete:
-            with uncounted(), self._maker(sha256):
+            with uncounted(), holding(self._maker(sha256)):
                 found = self.best(sha256)
                 if found is None or not found.complete:
                     self._decode(sha256, path, ["whole"])

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..frame import Pyramid, Raster, keep_quota, write_pyramid
 from ..ledger import Bracket, Scene, Source, Sweep, SweepMember
-from ..patience import uncounted
+from ..patience import holding, uncounted
 from ..render.workshop import Workshop
 from . import bracket, sweep
 from .plan import Progress, nothing
@@ -90,7 +90,7 @@ class JoinStore:
         key = key_of_join(scene)
         with self._lock:
             lock = self._making.setdefault(f"{key}-{stage}", threading.Lock())
-        with uncounted(), lock:
+        with uncounted(), holding(lock):  # whoever makes it may stand still for us
             found = there()
             if found is None:
                 self._make(scene, open_frame, shop, self.folder / key / stage, progress)

@@ -1,7 +1,9 @@
 """Start the real studio in its own data folder, and a real browser to use it with."""
 
+import ctypes
 import os
 import re
+import signal
 import socket
 import subprocess
 import sys
@@ -59,6 +61,11 @@ class Running:
             return probe.connect_ex(("127.0.0.1", int(self.url.rpartition(":")[2]))) == 0
 
 
+def _end_with_tests() -> None:
+    """Said by the kernel, however the tests end (prctl(2), PR_SET_PDEATHSIG)."""
+    ctypes.CDLL(None).prctl(1, signal.SIGTERM)
+
+
 def free_port() -> int:
     """A port nobody listens on."""
     with socket.socket() as probe:
@@ -77,8 +84,9 @@ def studio(data: Path, frames: Path) -> Iterator[Running]:
     )
     port = free_port()
     server = subprocess.Popen(
-        [*manage, "serve", "--port", str(port), "--link", "demo"], env=env, stdout=subprocess.PIPE, text=True
-    )
+        [*manage, "serve", "--port", str(port), "--link", "demo"], env=env, stdout=subprocess.PIPE, text=True,
+        preexec_fn=_end_with_tests,
+    )  # fmt: skip
     try:
         assert server.stdout is not None
         link = ""

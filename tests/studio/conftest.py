@@ -1,6 +1,8 @@
 """The server's tests keep their files to themselves and run jobs at once."""
 
 import json
+import re
+import threading
 
 import pytest
 from django.contrib.auth.models import User
@@ -21,6 +23,15 @@ def _own_files(settings, tmp_path):
     HUEY.immediate = arrivals.immediate = True
     yield
     HUEY.immediate = arrivals.immediate = False
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _nothing_behind_at_the_end():
+    """What was begun in the background ends before the tests do: compiled code must not outlive the interpreter."""
+    yield
+    for thread in threading.enumerate():
+        if thread.daemon and re.match("sky|skies|decode-|join-", thread.name):
+            thread.join(60)
 
 
 @pytest.fixture

@@ -1,6 +1,7 @@
 """Joins over the API: what frames would give, the work of it, and whose frames they are."""
 
 import re
+import threading
 from pathlib import Path
 
 import cv2
@@ -14,6 +15,9 @@ from fieldworld.lent import find_any
 from fieldworld.outing import find
 from studio.models import Frame, Job, Scene
 from studio.tasks import run_join
+from studio.turns import Rank
+from sunlatch.ledger import Scene as Document
+from sunlatch.patience import Patience, go_on
 from tests.studio.conftest import post, upload
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -94,6 +98,47 @@ def test_a_frame_left_out_is_saved_and_seen(client, outing, frames):
     assert not saved["document"]["base"]["members"][2]["on"]
     again = client.get(f"/api/scenes/{scene['id']}").json()
     assert again["map"]["size"][0] < scene["map"]["size"][0]
+
+
+def test_whoever_looks_does_not_wait_for_ever_for_a_join_that_stands_still_for_him(client, outing, frames):
+    """A join's first look is begun by what is measured, which gives way to a picture that needs the very same."""
+    from studio import darkroom
+
+    begun = post(client, f"/api/outings/{outing['id']}/joins", some(frames, "sweep")).json()
+    scene = client.get(f"/api/scenes/{Job.objects.get(pk=begun['id']).scene_id}").json()
+    document = Document.model_validate(scene["revision"]["document"])
+    document.base.members[2].on = False
+    lane, started, looking, seen = darkroom.lane(), threading.Event(), threading.Event(), []
+
+    def opened(source):
+        started.set()
+        assert looking.wait(10)
+        go_on()  # stands still while somebody looks
+        return darkroom.quick_source(source)
+
+    def first_look(open_frame):
+        seen.append(darkroom.joins().first_look(document, open_frame, darkroom.engine()))
+
+    def measure():
+        with lane.asked("ladder", 1, Rank.MEASURE):
+            first_look(opened)
+
+    def look():
+        looking.set()
+        first_look(darkroom.quick_source)
+
+    measuring = threading.Thread(target=measure, daemon=True)
+    measuring.start()
+    assert started.wait(10)
+    gone = threading.Event()
+    giving_up = threading.Timer(30, gone.set)
+    giving_up.start()
+    with Patience(gone.is_set), lane.asked("seams", 1, Rank.LOOK):
+        lane.run(look)
+    giving_up.cancel()
+    measuring.join(30)
+    assert len(seen) == 2
+    assert seen[0].identity == seen[1].identity
 
 
 def test_a_bracket(client, outing, frames):
