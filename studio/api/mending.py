@@ -229,11 +229,12 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
     """Proposals for a place, each with a small picture."""
 
     def work(document: Document, shown: Development) -> list[Grown]:
-        area = given.area or _latched(document, shown, given.latch)
+        area, beyond = given.area or _latched(document, shown, given.latch), shown.ground.shows_edges()
+        grow = partial(regrow_of, shown.raster, area, darkroom.blobs(), given.source, beyond=beyond)
         out = []
         for n, seed in enumerate(given.seeds):
             with phase(n / len(given.seeds), (n + 1) / len(given.seeds)):
-                made = regrow_of(shown.raster, area, darkroom.blobs(), given.source, seed, far=n % 3 == 2)
+                made = grow(seed, far=n % 3 == 2)
             after = document.model_copy(update={"repairs": [*document.repairs, made]})
             picture = _pictured(shown.again(after), area)
             out.append(Grown(repair=made, picture=picture))

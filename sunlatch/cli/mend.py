@@ -105,7 +105,8 @@ def regrow(
     """Fill an area from what surrounds it."""
     opened, development = open_scene(scene)
     may = _mask(source, development, scene) if source else None
-    made = regrow_of(development.raster, _mask(area, development, scene), parts_of(scene), may, seed)
+    place, beyond = _mask(area, development, scene), development.ground.shows_edges()
+    made = regrow_of(development.raster, place, parts_of(scene), may, seed, beyond=beyond)
     _added(opened, scene, made)
 
 

@@ -12,6 +12,7 @@ from ..ledger import Take
 from .membrane import membrane
 
 F32 = NDArray[np.float32]
+B2 = NDArray[np.bool_]
 FLOOR: Final = 0.002
 """Light, of what clips, under which ratios are no ratios any more: noise."""
 APRON: Final = 10
@@ -45,19 +46,41 @@ def taken(read: Fetch, block: Block, take: Take, per: float, middle: tuple[float
     return np.stack([cv2.remap(plane, at_x, at_y, cv2.INTER_CUBIC) for plane in planes])
 
 
-def healed(there: F32, source: F32, hole: NDArray[np.bool_], share: float = 1.0) -> F32:
+def healed(
+    there: F32,
+    source: F32,
+    hole: B2,
+    share: float = 1.0,
+    untold: B2 | None = None,
+    deep: int | None = None,
+) -> F32:
     """Texture of `source` in the hole (h, w), with light and colour led to those of `there` along its edge; planes (3, h, w).
-    share: how far they are led. What lies around the hole in both must be seen."""
+    share: how far they are led. What lies around the hole in both must be seen; untold: but there, where it says nothing.
+    deep: px inside over which what only a part of the edge asks for fades."""
     own = logarithm(source)
     apart = logarithm(there) - own
-    outside = (~hole).astype(np.float32)
-    weight = cv2.blur(outside, (_SMOOTH, _SMOOTH), borderType=cv2.BORDER_REPLICATE)
-    for plane in apart:
-        even = cv2.blur(plane * outside, (_SMOOTH, _SMOOTH), borderType=cv2.BORDER_REPLICATE)
-        near = ~hole & (weight > 0)
-        plane[near] = even[near] / weight[near]
-    led = membrane(apart, hole)
+    told = ~hole if untold is None else ~(hole | untold)
+    if deep is None:
+        led = membrane(_evened(apart, told, hole, _SMOOTH), hole)
+    else:
+        far = _evened(apart, told, hole, 2 * deep + 1)
+        near = _evened(apart, told, hole, _SMOOTH) - far
+        inside = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5)
+        led = membrane(far, hole) + membrane(near, hole) * np.exp(-inside / np.float32(deep))
     return np.asarray(cv2.exp(own + led * np.float32(share)) - FLOOR, np.float32)
+
+
+def _evened(planes: F32, told: B2, hole: B2, across: int) -> F32:
+    """Planes (k, h, w) outside a hole as the mean of what is told (h, w) within so many px; nought where nothing is."""
+    there = told.astype(np.float32)
+    weight = cv2.blur(there, (across, across), borderType=cv2.BORDER_REPLICATE)
+    out = np.zeros_like(planes)
+    near = ~hole & (weight > 1e-4)
+    for plane, even in zip(planes, out, strict=True):
+        even[near] = (
+            cv2.blur(plane * there, (across, across), borderType=cv2.BORDER_REPLICATE)[near] / weight[near]
+        )
+    return out
 
 
 def bounds(take: Take, block: Block, per: float) -> Block:

@@ -30,6 +30,10 @@ HALF: Final = 3
 """Px around the middle of a patch."""
 COARSEST: Final = 14
 """Px across of a hole at which it is begun."""
+PULL: Final = 0.08
+"""What it costs a patch, for every px and colour of it, to lie a whole side of the picture away (squares of logarithms)."""
+ROWS: Final = 4
+"""How many columns a row away counts for: ground that recedes has its grain along rows."""
 
 
 @part
@@ -63,13 +67,13 @@ def _next(state):  # type: ignore[no-untyped-def]
 )
 def _match(picture, wanted, source, at, cost, sweeps, first, state, near):  # type: ignore[no-untyped-def]
     """The likeliest source patch of every place that is wanted, in place: `at` (h, w, 2: row, column) and `cost`. near: what a
-    patch costs the farther away it lies, at a whole side of the picture."""
+    patch costs the farther away it lies, at a whole side of the picture along a row."""
     h, w = wanted.shape
     side = np.float32(max(h, w))
     for r in range(3, h - 3):
         for c in range(3, w - 3):
             if wanted[r, c]:
-                away = np.float32(abs(at[r, c, 0] - r) + abs(at[r, c, 1] - c)) / side * near
+                away = np.float32(ROWS * abs(at[r, c, 0] - r) + abs(at[r, c, 1] - c)) / side * near
                 cost[r, c] = _apart(picture, r, c, at[r, c, 0], at[r, c, 1], np.float32(1e30)) + away
     for n in range(sweeps):
         back = (n + first) & 1
@@ -87,7 +91,7 @@ def _match(picture, wanted, source, at, cost, sweeps, first, state, near):  # ty
                         continue
                     ty, tx = at[rr, cc, 0] + r - rr, at[rr, cc, 1] + c - cc
                     if 3 <= ty < h - 3 and 3 <= tx < w - 3 and source[ty, tx]:
-                        away = np.float32(abs(ty - r) + abs(tx - c)) / side * near
+                        away = np.float32(ROWS * abs(ty - r) + abs(tx - c)) / side * near
                         d = _apart(picture, r, c, ty, tx, best - away) + away
                         if d < best:
                             best, y, x = d, ty, tx
@@ -96,7 +100,7 @@ def _match(picture, wanted, source, at, cost, sweeps, first, state, near):  # ty
                     ty = y + _next(state) % (2 * reach + 1) - reach
                     tx = x + _next(state) % (2 * reach + 1) - reach
                     if 3 <= ty < h - 3 and 3 <= tx < w - 3 and source[ty, tx]:
-                        away = np.float32(abs(ty - r) + abs(tx - c)) / side * near
+                        away = np.float32(ROWS * abs(ty - r) + abs(tx - c)) / side * near
                         d = _apart(picture, r, c, ty, tx, best - away) + away
                         if d < best:
                             best, y, x = d, ty, tx
@@ -223,7 +227,7 @@ def _level(
     else:
         _vote(shown, empty, wanted, at, cost, sure, np.float32(1), shown)
     rounds = max(12 - 3 * step, 2 if left else 1)
-    pull = np.float32(near * (2 * HALF + 1) ** 2 * 3 * 0.02)
+    pull = np.float32(near * (2 * HALF + 1) ** 2 * 3 * PULL)
     for n in range(rounds):
         go_on()
         told(n / rounds)
@@ -262,6 +266,30 @@ class SourceMap:
         out = io.BytesIO()
         np.savez_compressed(out, away=self.away, place=np.array([self.per, self.top, self.left], np.float64))
         return blobs.put(out.getvalue())
+
+    def continued(self, ring: int) -> "SourceMap":
+        """The same, and for so many px around it what the nearest of its places says."""
+        away = np.pad(self.away, ((ring, ring), (ring, ring), (0, 0)))
+        said = away.any(2)
+        if said.any():
+            _, nearest = cv2.distanceTransformWithLabels(
+                (~said).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+            )
+            known = np.zeros((nearest.max() + 1, 2), np.int16)
+            known[nearest[said]] = away[said]
+            around = cv2.dilate(said.astype(np.uint8), np.ones((2 * ring + 1,) * 2, np.uint8)) > 0
+            away = np.where(around[..., None], known[nearest], np.int16(0))
+        return SourceMap(np.ascontiguousarray(away), self.per, self.top - ring, self.left - ring)
+
+    def says(self, block: Block, per: float) -> B2:
+        """Whether it says anything of the px of a block (h, w) of a raster of so many px to one long edge."""
+        h, w = self.away.shape[:2]
+        k = self.per / per
+        r = np.floor((np.arange(block.top, block.bottom) + 0.5) * k).astype(np.int64) - self.top
+        c = np.floor((np.arange(block.left, block.right) + 0.5) * k).astype(np.int64) - self.left
+        there = ((r >= 0) & (r < h))[:, None] & ((c >= 0) & (c < w))[None]
+        known = np.asarray(self.away.any(2))
+        return np.asarray(there & known[np.clip(r, 0, h - 1)][:, np.clip(c, 0, w - 1)])
 
     def taken(self, at: NDArray[np.floating]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         """Of places (n, 2: x, y px, of which there are `per` to one long edge): where nine patches around each take it from

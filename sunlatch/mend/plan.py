@@ -155,11 +155,12 @@ def regrow_of(
     source: Area | None = None,
     seed: int = 0,
     far: bool = False,
+    beyond: bool = False,
 ) -> RegrowRepair:
-    """An area regrown, on the picture or beyond its edges: from a source area, where one is named; a seed for each proposal;
-    far: from anywhere as gladly as from near by. Raises MendError."""
+    """An area regrown: from a source area, where one is named; a seed for each proposal; far: from anywhere as gladly as from
+    near by; beyond: where it reaches beyond the picture's edges that is meant too. Raises MendError."""
     per = per_of(under)
-    raster, drawn = Wider(under, room_for(under, area)), area
+    raster, drawn = Wider(under, room_for(under, area) if beyond else 0), area
     if raster.room:
         area = moved(area, raster.room / per)
         source = source and moved(source, raster.room / per)

@@ -4,6 +4,7 @@ import hashlib
 from collections.abc import Sequence
 from typing import Final, Protocol
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,6 +23,8 @@ F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 SOFT: Final = 0.75
 """The share of a speck's radius inside which it is mended wholly."""
+DEEP: Final = 25
+"""Px into what was regrown over which what only a part of its edge asks for fades: farther in, its texture is its own."""
 
 
 class Unit(Protocol):
@@ -148,22 +151,43 @@ class Grown:
         self.there = there
         self.said = repair.model_dump_json(exclude={"id", "name", "on"})
         self.window = window
-        self.map = SourceMap.read(repair.map, blobs)
+        said = SourceMap.read(repair.map, blobs)
+        self.says = said.says(window, per)
+        # a little beyond its edge too: there it shows by how much it misses what is there
+        self.map = said.continued(APRON + 2)
         self.reads: Sequence[Block] = (widened(window, APRON), *self.map.reads(window, per))
 
     def make(self, read: Fetch) -> F32:
         go_on()
-        cover = shade_in(self.window, self.repair.area, self.per, self.shape, self.blobs)
+        cover = self.says * shade_in(self.window, self.repair.area, self.per, self.shape, self.blobs)
         wide = widened(self.window, APRON)
         there = read(*wide)
         hole = np.zeros(there.shape[1:], bool)
         hole[APRON:-APRON, APRON:-APRON] = cover > 0
-        source = self.map.filled(read, wide, self.per, there, hole)
         # on a ragged edge there is no light around it that it could be fitted to
-        ragged = self.there is not None and float(self.there(*wide).min()) < 0.5
-        made = source if ragged else healed(there, source, hole, self.repair.params.fit)
+        if self.there is not None and float(self.there(*wide).min()) < 0.5:
+            made = self.map.filled(read, wide, self.per, there, hole)
+        else:
+            around = cv2.dilate(hole.astype(np.uint8), np.ones((2 * APRON + 1,) * 2, np.uint8)) > 0
+            source = self.map.filled(read, wide, self.per, there, around)
+            made = healed(
+                there, source, hole, self.repair.params.fit, ~self._told(wide, around & ~hole), DEEP
+            )
         inner = (slice(None), slice(APRON, -APRON), slice(APRON, -APRON))
         return np.asarray(cover * (made[inner] - there[inner]), np.float32)
+
+    def _told(self, wide: Block, around: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Where, around the hole, it shows how well its place is met: on the picture, and not by what goes itself."""
+
+        def goes(top: int, bottom: int, left: int, right: int) -> F32:
+            block = Block(top, bottom, left, right)
+            return np.repeat(shade_in(block, self.repair.area, self.per, self.shape, self.blobs)[None], 3, 0)
+
+        h, w = self.shape
+        rows, columns = np.arange(wide.top, wide.bottom), np.arange(wide.left, wide.right)
+        there = ((rows >= 0) & (rows < h))[:, None] & ((columns >= 0) & (columns < w))[None]
+        gone = self.map.filled(goes, wide, self.per, np.zeros((3, *around.shape), np.float32), around)
+        return np.asarray(around & there & (gone[0] == 0))
 
     def covers(self, block: Block, per: float, shape: tuple[int, int]) -> F32:
         """How much of a block of a level (h, w) it fills; per: px of the level to one long edge."""

@@ -37,6 +37,8 @@ from .workshop import Workshop
 
 F32 = NDArray[np.float32]
 PASSING_BYTES = 288 << 20
+EDGES = 600
+"""Px of a long edge at which it is seen whether corners are empty."""
 
 
 def settings_of(scene: Scene, kind: str, off: dict[str, Any] | None = None) -> Any:
@@ -303,6 +305,12 @@ class Ground:
             if self.outgrown:
                 beyond &= ~self.outgrown.covers(outside, self.geometry, view)
         return beyond
+
+    def shows_edges(self) -> bool:
+        """Whether the picture shows where the frame ends: corners that are empty, or would be if nothing were grown there."""
+        if not self.geometry.trim.empty or self.geometry.straight:
+            return False
+        return bool(self._outside(self.geometry.fit(EDGES), self.geometry).any())
 
     def _outside(self, view: View, plane: Geometry) -> NDArray[np.bool_]:
         """Where a view of a map shows what lies outside the frame (h, w)."""

@@ -306,6 +306,10 @@ def _keep():
     return keep
 
 
+def _under(coast, repairs, blobs):
+    return Mended(coast.pyramid, Scene(sources=[Source(sha256="0" * 64)], repairs=repairs), _keep(), blobs)
+
+
 def _some(coast, blobs):
     """Repairs of every kind, some over others."""
     raster = coast.pyramid
@@ -450,6 +454,58 @@ def test_it_is_grown_from_what_was_allowed(coast, blobs):
     _, cover = shade(repair.area, held.per, coast.pyramid.shape(0), blobs)
     rows = np.arange(cover.shape[0])[:, None] + held.top + held.away[..., 0]
     assert (rows[cover > 0.1] >= 0.35 * held.per - 4).all()
+
+
+def test_regrown_from_elsewhere_it_meets_the_light_around_it(coast, blobs):
+    """Sky grown from darker sky: fitted, there is no step along its edge; not fitted, there is."""
+    area = circle(0.45, 0.1, 0.02)
+    repair = regrow_of(coast.pyramid, area, blobs, source=circle(0.12, 0.05, 0.05))
+    light = whole(coast.pyramid, min(coast.pyramid.levels))
+
+    def step(fit):
+        fitted = repair.model_copy(deep=True)
+        fitted.params.fit = fit
+        after = whole(_under(coast, [fitted], blobs), min(coast.pyramid.levels))
+        h, w = after.shape[1:]
+        y, x = np.mgrid[:h, :w] + 0.5
+        away = np.hypot(x - 0.45 * w, y - 0.1 * w) / w
+        inside, outside = (away > 0.011) & (away < 0.013), (away > 0.022) & (away < 0.026)
+        assert np.array_equal(after[:, outside], light[:, outside])
+        return abs(np.log2(after[1][inside].mean() / after[1][outside].mean()))
+
+    assert step(0.0) > 3 * step(1.0)
+    assert step(1.0) < 0.05
+
+
+def test_what_is_regrown_at_the_frames_edge_owes_nothing_to_what_went(coast, blobs):
+    """A dark thing that ends at the edge of the frame leaves no shade there."""
+    place = circle(0.01, 0.1, 0.02, soft=0.0)
+    dark = CloneRepair(id="dark", area=place, take=Take(dx=0.3, dy=0.45))
+    raster = _under(coast, [dark], blobs)
+    grown = regrow_of(raster, circle(0.01, 0.1, 0.024, soft=0.0), blobs)
+    sky, with_it, after = (
+        whole(r, 0)[1] for r in (coast.pyramid, raster, _under(coast, [dark, grown], blobs))
+    )
+    there = slice(118, 136), slice(0, 20)
+    assert with_it[there].mean() < 0.5 * sky[there].mean()
+    assert np.abs(np.log2(cv2.blur(after, (9, 9))[there] / cv2.blur(sky, (9, 9))[there])).max() < 0.25
+
+
+def test_a_map_goes_on_beyond_its_edge_as_the_nearest_of_its_places_says():
+    away = np.zeros((6, 8, 2), np.int16)
+    away[2:4, 2:5], away[2:4, 5:7] = [3, -7], [5, 9]
+    held = SourceMap(away, 100.0, 10, 20)
+    wide = held.continued(3)
+    assert (wide.top, wide.left) == (7, 17)
+    assert wide.away.shape == (12, 14, 2)
+    assert np.array_equal(wide.away[5:7, 5:10], away[2:4, 2:7])
+    assert wide.away[6, 3].tolist() == [3, -7]
+    assert wide.away[6, 11].tolist() == [5, 9]
+    assert not wide.away[0].any()
+    assert not wide.away[:, 0].any()
+    # what it says is told on any raster
+    assert held.says(Block(9, 17, 19, 29), 100.0).sum() == 10
+    assert held.says(Block(18, 34, 38, 58), 200.0).sum() == 40
 
 
 def test_another_seed_another_proposal_and_the_same_seed_the_same(coast, blobs):

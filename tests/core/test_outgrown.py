@@ -43,9 +43,26 @@ def grown(coast, shop, blobs):
     bare = shop.develop(scene, coast.pyramid)
     box = bare.geometry.box
     at = bare.geometry.to_source(CORNER * [box.width, box.height])
-    repair = regrow_of(coast.pyramid, Area(outline=[float(v) for v in at.ravel()]), blobs, seed=3)
+    repair = regrow_of(
+        coast.pyramid, Area(outline=[float(v) for v in at.ravel()]), blobs, seed=3, beyond=True
+    )
     after = scene.model_copy(update={"repairs": [repair]})
     return bare, shop.develop(after, coast.pyramid), repair
+
+
+def test_what_reaches_over_an_edge_that_is_not_shown_ends_there(coast, blobs, grown):
+    """A dab over the frame's side means what is in the picture; only where corners are shown it may mean these."""
+    bare, _, _ = grown
+    assert bare.ground.shows_edges()
+    assert not Engine(threads=2).develop(coast.scene(), coast.pyramid).ground.shows_edges()
+    dab = circle(-0.005, 0.1, 0.02, soft=0.0)
+    inside, over = (
+        SourceMap.read(regrow_of(coast.pyramid, dab, blobs, beyond=b).map, blobs) for b in (False, True)
+    )
+    assert inside.left == 0
+    assert inside.away[:, :15].any(-1).mean() > 0.5
+    assert over.left < -15
+    assert not over.away[:, -over.left + 6 :].any()
 
 
 def _outlined(view) -> np.ndarray:
@@ -118,7 +135,7 @@ def test_without_its_map_it_is_missed(grown, coast, tmp_path):
 
 def test_too_far_beyond_is_said(coast, blobs):
     with pytest.raises(MendError, match="too far beyond"):
-        regrow_of(coast.pyramid, Area(outline=[0.5, 0.5, 1.8, 0.5, 1.8, 0.6]), blobs)
+        regrow_of(coast.pyramid, Area(outline=[0.5, 0.5, 1.8, 0.5, 1.8, 0.6]), blobs, beyond=True)
 
 
 def test_on_the_picture_no_room_is_needed(coast):

@@ -27,12 +27,12 @@ def _children(pid):
     return {("web" if " web " in said else "work" if "work" in said else said): int(p) for p, said in pairs}
 
 
-def _until(question, seconds=30.0):
+def _until(question, seconds=30.0, every=0.1):
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         if question():
             return True
-        time.sleep(0.1)
+        time.sleep(every)
     return False
 
 
@@ -166,10 +166,13 @@ def test_a_job_that_kills_its_worker_twice_is_given_up_and_the_next_is_done(runn
             return base.execute("SELECT state, tries, message FROM studio_job WHERE id = ?", [key]).fetchone()
 
     for tries in (1, 2):
-        assert _until(lambda tries=tries: row(job)[1] == tries, 90)
+        assert _until(lambda: "work" in _children(running.process.pid), 90)
+        worker = _children(running.process.pid)["work"]
+        assert _until(lambda tries=tries: row(job)[1] == tries, 90, every=0.002)
+        os.kill(worker, signal.SIGSTOP)
         # at work still, or it would prove nothing
         assert row(job)[0] == "running"
-        os.kill(_children(running.process.pid)["work"], signal.SIGKILL)
+        os.kill(worker, signal.SIGKILL)
     assert _until(lambda: row(job)[0] == "failed", 90)
     assert "stopped each time" in row(job)[2]
     after = json.loads(visitor.post(f"/api/scenes/{scene['id']}/exports", {"kind": "jpg", "bits": 8}))["id"]
