@@ -6,7 +6,7 @@ from .filters import phase_table, taps
 from .lens import LensShape, fit_even
 from .map import Geometry
 from .nodes import Nodes, spread
-from .nudge import Stroke, nudged
+from .nudge import Stroke, nudged, unmoved
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
 from .projection import PROJECTIONS
 from .resample import resample, separable
@@ -61,6 +61,7 @@ __all__ = [
     "straightened",
     "taps",
     "through",
+    "unmoved",
     "warp",
     "widened",
 ]

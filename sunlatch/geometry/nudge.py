@@ -4,7 +4,6 @@ A stroke is a row of dabs. Each changes the backward field as if the picture wer
 bounded by its radius, so that a field that does not fold stays one.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final, Literal
 
@@ -90,26 +89,28 @@ def _dab(field, before, plane, verb, x, y, dx, dy, firm):  # type: ignore[no-unt
                 field[k, j, i] = here + (mx if k == 0 else my)
 
 
-def nudged(box: Box, strokes: Sequence[Stroke]) -> tuple[Nodes, float]:
-    """The field that strokes make over a plane, one after another; and how much of what they ask is done, 1 but where more
-    would fold the picture."""
+def unmoved(box: Box) -> Nodes:
+    """The field over a plane before any stroke."""
     step = max(box.width, box.height) / CELLS
     rows, columns = (int(np.ceil(v / step)) + 3 for v in (box.height, box.width))
-    values = np.zeros((2, rows, columns))
-    start = box.x0, box.y0
-    share = 1.0
-    for stroke in strokes:
-        go_on()
-        before = values.copy()
-        _stroke(values, Nodes(before, start, (step, step)), stroke)
-        f = _as_far(Nodes(before, start, (step, step)), values)
-        if f < 1:
-            values[:] = before + f * (values - before)
-            share = min(share, f)
-    return Nodes(values, start, (step, step)), share
+    return Nodes(np.zeros((2, rows, columns)), (box.x0, box.y0), (step, step))
 
 
-def _stroke(values: F64, before: Nodes, stroke: Stroke) -> None:
+def nudged(field: Nodes, stroke: Stroke) -> tuple[Nodes, float]:
+    """A field as a stroke leaves it; and how much of what it asks is done, 1 but where more would fold the picture."""
+    go_on()
+    values = field.values.copy()
+    rows, columns = _stroke(values, field, stroke)
+    # what it did not touch folds no more than before
+    part = np.s_[:, rows, columns]
+    f = _as_far(field.values[part], values[part], field.step)
+    if f < 1:
+        values[part] = field.values[part] + f * (values[part] - field.values[part])
+    return Nodes(values, field.start, field.step), f
+
+
+def _stroke(values: F64, before: Nodes, stroke: Stroke) -> tuple[slice, slice]:
+    """What a stroke does to values, in place; which rows and columns it may have touched, and one more around them."""
     # what was touched lies where the strokes before have put it
     shown = Field("", before).over(stroke.points[:, :2]) if before.values.any() else stroke.points[:, :2]
     step = before.step[0]
@@ -124,6 +125,10 @@ def _stroke(values: F64, before: Nodes, stroke: Stroke) -> None:
             continue
         at = dabs[n - 1, :2] if verb == 0 else (x, y)
         _dab(values, room, plane, verb, float(at[0]), float(at[1]), float(dx), float(dy), FIRM * strength)
+    low = np.floor((dabs[:, :2].min(0) - stroke.radius - plane[:2]) / step).astype(int) - 1
+    high = np.ceil((dabs[:, :2].max(0) + stroke.radius - plane[:2]) / step).astype(int) + 2
+    (left, top), (right, bottom) = np.maximum(low, 0), np.maximum(high, 0)
+    return slice(int(top), int(bottom)), slice(int(left), int(right))
 
 
 def _dabs(points: F64, spacing: float) -> F64:
@@ -135,11 +140,13 @@ def _dabs(points: F64, spacing: float) -> F64:
     return np.stack([np.interp(t, way, points[:, k]) for k in range(3)], -1)
 
 
-def _as_far(before: Nodes, after: F64) -> float:
-    """How much of a change may be done, 0 to 1."""
+def _as_far(before: F64, after: F64, step: tuple[float, float]) -> float:
+    """How much of a change of values may be done, 0 to 1."""
+    if min(after.shape[1:]) < 3:
+        return 1.0
 
     def fine(f: float) -> bool:
-        tried = Nodes(before.values + f * (after - before.values), before.start, before.step)
+        tried = Nodes(before + f * (after - before), (0.0, 0.0), step)
         return float(determinants(tried).min()) >= LEAST
 
     if fine(1.0):

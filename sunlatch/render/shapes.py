@@ -2,6 +2,8 @@
 
 import hashlib
 import json
+import threading
+from collections import OrderedDict
 from dataclasses import replace
 from functools import lru_cache
 
@@ -20,11 +22,14 @@ from ..geometry import (
     nudged,
     straightened,
     through,
+    unmoved,
 )
-from ..ledger import AnyShape, NudgeLine, ReshapeLine
+from ..ledger import AnyShape, NudgeLine, NudgeStroke, ReshapeLine
 
 SPACING = 0.25
 """Between handles along a line, in reaches."""
+FIELDS = 8
+"""Fields that strokes left, held: of each the one before the last stroke and the one after it."""
 GRAIN = 6.0
 """Reaches, softnesses and radii in which a field may be asked so often, and nothing of it be missed."""
 
@@ -65,20 +70,38 @@ def _made(geometry: Geometry, held: str, kind: str) -> Field | None:
 
 
 def _nudged(geometry: Geometry, line: NudgeLine, digest: str) -> Field | None:
-    strokes = []
-    for stroke in line.strokes:
-        flat = np.array(stroke.points, float)
-        points = flat[: len(flat) // 3 * 3].reshape(-1, 3)
-        at = geometry.to_turned(points[:, :2])
-        strokes.append(
-            Stroke(stroke.verb, np.column_stack([at, points[:, 2]]), stroke.radius, stroke.strength)
-        )
-    if not strokes or line.params.strength == 0:
+    if not line.strokes or line.params.strength == 0:
         return None
-    nodes, share = nudged(geometry.canvas, strokes)
+    nodes, share = _after(geometry, line.strokes)
     if line.params.strength != 1:
         nodes = Nodes(nodes.values * line.params.strength, nodes.start, nodes.step)
-    return Field(digest, nodes, min(s.radius for s in strokes) / GRAIN, share, line.id)
+    return Field(digest, nodes, min(s.radius for s in line.strokes) / GRAIN, share, line.id)
+
+
+_fields: OrderedDict[tuple[str, ...], tuple[Nodes, float]] = OrderedDict()
+"""Fields as rows of strokes leave them, the last asked for: while one stroke is drawn, those before it stand."""
+_fields_lock = threading.Lock()
+
+
+def _after(geometry: Geometry, strokes: list[NudgeStroke]) -> tuple[Nodes, float]:
+    """The field that strokes leave, one after another, and the least share of what any of them asks."""
+    key = (_digest(geometry, "nudged"), *(s.model_dump_json() for s in strokes))
+    with _fields_lock:
+        known = next((n for n in range(len(strokes), 0, -1) if key[: n + 1] in _fields), 0)
+        nodes, share = _fields[key[: known + 1]] if known else (unmoved(geometry.canvas), 1.0)
+    for n, stroke in enumerate(strokes[known:], known + 1):
+        flat = np.array(stroke.points, float)
+        points = flat[: len(flat) // 3 * 3].reshape(-1, 3)
+        at = np.column_stack([geometry.to_turned(points[:, :2]), points[:, 2]])
+        nodes, done = nudged(nodes, Stroke(stroke.verb, at, stroke.radius, stroke.strength))
+        share = min(share, done)
+        if n >= len(strokes) - 1:
+            with _fields_lock:
+                _fields[key[: n + 1]] = nodes, share
+                _fields.move_to_end(key[: n + 1])
+                while len(_fields) > FIELDS:
+                    _fields.popitem(last=False)
+    return nodes, share
 
 
 def _reshaped(geometry: Geometry, line: ReshapeLine, digest: str) -> Field | None:

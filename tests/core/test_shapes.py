@@ -38,6 +38,7 @@ from sunlatch.ledger import (
     parse_scene,
 )
 from sunlatch.mend import spot_of
+from sunlatch.render import shapes
 from sunlatch.render.shapes import shaped
 
 PLAIN = Geometry(3000, 2000)
@@ -355,3 +356,27 @@ def test_from_the_command_line_a_line_is_made_straight_listed_and_taken_out(
         run("mend", "straighten", document, "0.1,0.4", "0.5,0.43")
     assert run("mend", "rm", document, "1") == "removed: Reshape: 1 line"
     assert load_scene(tmp_path / "scene.json").shapes == []
+
+
+@settings(max_examples=15)
+@given(
+    st.lists(
+        st.tuples(
+            st.sampled_from(["carry", "swell", "draw_in", "settle", "put_back"]),
+            st.floats(0.1, 0.9), st.floats(0.1, 0.55), st.floats(-0.1, 0.1), st.floats(-0.1, 0.1), st.floats(0.02, 0.1),
+        ),
+        min_size=2, max_size=4,
+    )
+)  # fmt: skip
+def test_strokes_come_to_the_same_one_by_one_and_all_at_once(drawn):
+    """While the last is drawn, those before it stand: what is held of them is what they would come to anew."""
+    strokes = [stroke(v, (x, y), (x + a, y + b), radius=r) for v, x, y, a, b, r in drawn]
+    lines = [nudge(*strokes[: n + 1]) for n in range(len(strokes))]
+    one_by_one = [shaped(PLAIN, [line]) for line in lines][-1]
+    shapes._fields.clear()
+    shapes._made.cache_clear()
+    at_once = shaped(PLAIN, [lines[-1]])
+    for one, other in zip(one_by_one.fields, at_once.fields, strict=True):
+        assert np.array_equal(one.nodes.values, other.nodes.values)
+        assert one.share == other.share
+        assert determinants(one.nodes).min() >= LEAST * 0.999
