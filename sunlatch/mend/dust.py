@@ -7,20 +7,26 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..compiled import kernel
+from ..fastmath import log2
 from ..frame import Raster
 from ..patience import go_on
 from ..progress import phase, told
-from .heal import logarithm
+from .heal import FLOOR
 
 F32 = NDArray[np.float32]
-RADII: Final = (2.2, 3.0, 4.1, 5.6, 7.6)
-"""Radii, px, at which specks are looked for at one size of the picture; larger ones at the next smaller size."""
+RADII: Final = (2.2, 3.0, 4.1)
+"""Radii, px, at which specks are looked for at one size of the picture…"""
+LARGE: Final = (2.8, 3.8, 5.6, 7.6)
+"""…and at the next smaller one."""
 EDGE: Final = 2200
 """Long edge, px, at which the smallest are looked for."""
 LIKE: Final = 0.45
 """How like a speck a place must look, at least (correlation), to be looked at closely."""
 DEEP: Final = 0.012
 """How deep it must be, at least: natural logarithms of light."""
+SHALLOW: Final = np.float32(0.003)
+"""How much darker than what is around it a place must be to be compared."""
 DEEPEST: Final = 0.22
 """And at most: dust is never opaque."""
 ROUND: Final = 0.4
@@ -48,13 +54,40 @@ def _template(radius: float) -> F32:
 
 
 def _likeness(light: F32, radius: float) -> F32:
-    """How like a speck of a radius every place (h, w) looks: correlation, −1 where its window does not fit in."""
+    """How like a speck of a radius places (h, w) look: correlation, where they are darker than what is around and about the
+    darkest there; −1 elsewhere."""
     template = _template(radius)
-    reach, (h, w) = template.shape[0] // 2, light.shape
-    like = np.full((h, w), -1, np.float32)
-    if min(h, w) > 2 * reach + 1:
-        like[reach : h - reach, reach : w - reach] = cv2.matchTemplate(light, template, cv2.TM_CCOEFF_NORMED)
+    core, around = 2 * round(0.7 * radius) + 1, template.shape[0]
+    dip = cv2.blur(light, (around, around)) - cv2.blur(light, (core, core))
+    like = np.full(light.shape, -1, np.float32)
+    peak = cv2.dilate(dip, np.ones((5, 5), np.uint8))
+    template -= template.mean()
+    _compare(light, dip, peak, template / np.float32(np.linalg.norm(template)), like)
     return like
+
+
+@kernel("void(float32[:, ::1], float32[:, ::1], float32[:, ::1], float32[:, ::1], float32[:, ::1])")
+def _compare(light, dip, peak, template, like):  # type: ignore[no-untyped-def]
+    """Correlation with a template of mean nought and norm one, in and beside every place that dips the deepest, in place."""
+    h, w = light.shape
+    side = template.shape[0]
+    reach = side // 2
+    for r in range(reach + 1, h - reach - 1):
+        for c in range(reach + 1, w - reach - 1):
+            if dip[r, c] < peak[r, c] or dip[r, c] < SHALLOW:
+                continue
+            for y in range(r - 1, r + 2):
+                for x in range(c - 1, c + 2):
+                    total = squares = product = np.float32(0)
+                    for j in range(side):
+                        for i in range(side):
+                            v = light[y + j - reach, x + i - reach]
+                            total += v
+                            squares += v * v
+                            product += v * template[j, i]
+                    spread = squares - total * total / np.float32(side * side)
+                    if spread > 0:
+                        like[y, x] = product / np.sqrt(spread)
 
 
 def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
@@ -67,7 +100,7 @@ def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
         found += _at(raster, first, RADII)
     for level in coarse:
         with phase(0.8, 1.0):
-            found += _at(raster, level, RADII[3:])
+            found += _at(raster, level, LARGE)
     found.sort(key=lambda d: -d.like * min(d.depth, 0.1))
     out: list[Dust] = []
     for dust in found:
@@ -78,31 +111,65 @@ def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
 
 def _at(raster: Raster, level: int, radii: tuple[float, ...]) -> list[Dust]:
     h, w = raster.shape(level)
-    planes = logarithm(raster.fetch(level)(0, h, 0, w))
-    light = 0.3 * planes[0] + 0.5 * planes[1] + 0.2 * planes[2]
-    light -= cv2.blur(light, (61, 61), borderType=cv2.BORDER_REFLECT)
-    light = np.clip(light, -0.6, 0.6)
+    planes, light = np.empty((3, h, w), np.float32), np.empty((h, w), np.float32)
+    _logarithms(np.ascontiguousarray(raster.fetch(level)(0, h, 0, w)), planes, light)
+    light = _within(light, cv2.blur(light, (61, 61), borderType=cv2.BORDER_REFLECT))
     best, which = np.full((h, w), -1, np.float32), np.zeros((h, w), np.uint8)
     with ThreadPoolExecutor(2) as pool:
         for n, like in enumerate(pool.map(lambda radius: _likeness(light, radius), radii)):
             go_on()
             told(0.7 * n / len(radii))
-            better = like > best
-            np.copyto(best, like, where=better)
-            which[better] = n
+            _better(like, n, best, which)
     top = cv2.dilate(best, np.ones((7, 7), np.uint8))
-    candidate = (best >= top) & (best > LIKE)
+    candidates = np.nonzero((best >= top) & (best > LIKE))
+    radius_of = which[candidates]
     k = raster.info.width / w
     out = []
     for n, radius in enumerate(radii):
         go_on()
         told(0.7 + 0.3 * n / len(radii))
-        rows, columns = np.nonzero(candidate & (which == n))
+        rows, columns = (v[radius_of == n] for v in candidates)
         depths = _judged(planes, light, rows, columns, radius)
         for r, c, depth in zip(rows.tolist(), columns.tolist(), depths.tolist(), strict=True):
             if depth > 0:
                 out.append(Dust((c + 0.5) * k, (r + 0.5) * k, radius * k, depth, float(best[r, c])))
     return out
+
+
+@kernel("void(float32[:, :, ::1], float32[:, :, ::1], float32[:, ::1])")
+def _logarithms(planes, logs, out):  # type: ignore[no-untyped-def]
+    """Natural logarithms of planes of light, as heal.py takes them; and what of them is compared (h, w)."""
+    scale, floor = np.float32(np.log(2.0)), np.float32(FLOOR)
+    for r in range(planes.shape[1]):
+        for k in range(3):
+            for c in range(planes.shape[2]):
+                logs[k, r, c] = scale * log2(max(planes[k, r, c] + floor, floor / np.float32(4)))
+        for c in range(planes.shape[2]):
+            out[r, c] = (
+                np.float32(0.3) * logs[0, r, c]
+                + np.float32(0.5) * logs[1, r, c]
+                + np.float32(0.2) * logs[2, r, c]
+            )
+
+
+@kernel("float32[:, ::1](float32[:, ::1], float32[:, ::1])")
+def _within(light, around):  # type: ignore[no-untyped-def]
+    """By how much light (h, w) differs from what is around, within bounds."""
+    out = np.empty_like(light)
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            out[r, c] = min(max(light[r, c] - around[r, c], np.float32(-0.6)), np.float32(0.6))
+    return out
+
+
+@kernel("void(float32[:, ::1], int64, float32[:, ::1], uint8[:, ::1])")
+def _better(like, n, best, which):  # type: ignore[no-untyped-def]
+    """Where a likeness is the best by now it is kept, and its number, in place."""
+    for r in range(like.shape[0]):
+        for c in range(like.shape[1]):
+            if like[r, c] > best[r, c]:
+                best[r, c] = like[r, c]
+                which[r, c] = n
 
 
 def _judged(

@@ -22,6 +22,7 @@ from sunlatch.mend import (
     Mended,
     checked,
     circle,
+    dust,
     find_specks,
     heal_of,
     put_mask,
@@ -126,6 +127,31 @@ def test_specks_in_the_sky_are_found_and_gone(heath, mended_heath):
         spot = np.hypot(columns + 0.5 - x, rows + 0.5 - y) < r
         assert delta_e(even[0][spot][None], even[1][spot][None]).mean() < 2
     assert repair_sentence(repairs[0]) == f"{len(found)} specks"
+
+
+@pytest.mark.parametrize("radius", [*dust.RADII, *dust.LARGE])
+def test_likeness_to_a_speck_is_correlation_where_it_dips(radius):
+    """Against OpenCV's normed correlation, on noise with a speck in it; elsewhere it is not asked."""
+    rng = np.random.default_rng(3)
+    light = cv2.GaussianBlur(rng.normal(0, 0.02, (90, 120)).astype(np.float32), (0, 0), 1)
+    speck = dust._template(radius)
+    reach = speck.shape[0] // 2
+    light[40 - reach : 41 + reach, 60 - reach : 61 + reach] += 0.08 * speck
+    like = dust._likeness(light, radius)
+    wanted = cv2.matchTemplate(light, speck, cv2.TM_CCOEFF_NORMED)
+    asked = like[reach:-reach, reach:-reach] > -1
+    assert 0.005 < asked.mean() < 0.5
+    assert np.abs(like[reach:-reach, reach:-reach] - wanted)[asked].max() < 1e-3
+    assert np.unravel_index(like.argmax(), like.shape) == pytest.approx((40, 60), abs=1)
+    assert like.max() > wanted.max() - 1e-3
+
+
+def test_light_is_compared_in_logarithms():
+    planes = np.random.default_rng(5).uniform(-0.01, 2, (3, 7, 9)).astype(np.float32)
+    logs, light = np.empty_like(planes), np.empty((7, 9), np.float32)
+    dust._logarithms(planes, logs, light)
+    assert np.abs(logs - logarithm(planes)).max() < 1e-4
+    assert np.abs(light - np.tensordot([0.3, 0.5, 0.2], logarithm(planes), 1)).max() < 1e-4
 
 
 def test_a_latch_on_the_sky_sees_no_wire_any_more(heath, mended_heath, blobs):
