@@ -7,7 +7,6 @@ import signal
 import socket
 import subprocess
 import sys
-import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -97,10 +96,7 @@ def studio(data: Path, frames: Path) -> Iterator[Running]:
                 break
         assert link, "the studio did not start"
         started = Running(f"http://127.0.0.1:{port}", link, data, server)
-        for _ in range(300):
-            if started.listening():
-                break
-            threading.Event().wait(0.1)
+        assert started.listening()
         yield started
     finally:
         server.terminate()

@@ -159,6 +159,7 @@ def test_it_is_refocused_and_latched_to_what_is_stretched(page: Page):
     assert fine(sharp) > 1.05 * fine(before)
     page.get_by_role("button", name="Only where the picture is stretched").click()
     undo_says(page, "Refocus where it is stretched")
+    expect(page.get_by_role("status").filter(has_text="Nothing is stretched")).to_be_visible()
     assert np.abs(picture(page) - before).mean() < 0.3 * np.abs(sharp - before).mean()
     for _ in range(2):
         page.get_by_role("button", name=re.compile("^undo: ")).click()

@@ -78,6 +78,15 @@ class Watched:
             self._ending.wait(pause)
 
 
+def _until_it_answers(host: str, port: int, told: threading.Event, seconds: float = 60.0) -> None:
+    """A link that nobody answers yet is no link."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until and not told.wait(0.1):
+        with socket.socket() as probe:
+            if probe.connect_ex((host if host != "0.0.0.0" else "127.0.0.1", port)) == 0:
+                return
+
+
 class Command(BaseCommand):
     """`manage.py serve --port 8000 [--link NAME]`"""
 
@@ -116,6 +125,7 @@ class Command(BaseCommand):
         for one in both:
             one.start()
         if link:
+            _until_it_answers(host, port, told)
             token = make_link(User.objects.get(username=link))
             self.stdout.write(f"\n  Sun Latch is ready: http://{host}:{port}/enter/{token}\n")
             self.stdout.write(
