@@ -30,6 +30,7 @@ from . import (
     naming,
     people,
     removal,
+    scenes,
     vocabulary,
 )
 from .bodies import PlainParser, plainly
@@ -53,7 +54,7 @@ api = NinjaAPI(
     parser=PlainParser(),
 )  # fmt: skip
 for router in (
-    people, vocabulary, gather, choose, removal, naming, camera, light, latches, moves, habits, ground, jobs, joins, mending,
+    people, vocabulary, gather, choose, removal, naming, camera, scenes, light, latches, moves, habits, ground, jobs, joins, mending,
 ):  # fmt: skip
     api.add_router("", router.router)
 

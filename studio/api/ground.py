@@ -32,7 +32,7 @@ from sunlatch.render import Development
 
 from .. import darkroom
 from ..turns import Rank
-from .light import Asked, owned, read_document
+from .scenes import Asked, owned, read_document
 
 router = Router(tags=["ground"])
 Result = TypeVar("Result")

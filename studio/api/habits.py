@@ -12,7 +12,7 @@ from sunlatch.ledger import Latch, MoveLine, ReadAt, habit_of, habit_of_moves, l
 from .. import darkroom
 from ..models import Habit
 from .latches import OfLatch, asked_of
-from .light import Asked, owned, read_document
+from .scenes import Asked, owned, read_document
 
 router = Router(tags=["habits"])
 

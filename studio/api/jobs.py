@@ -16,8 +16,8 @@ from sunlatch.proof import FORMATS
 
 from ..models import Job
 from ..tasks import export_path, start_job
-from .light import owned
 from .people import Problem
+from .scenes import owned
 
 router = Router(tags=["jobs"])
 TRAY = 20

@@ -22,8 +22,9 @@ from ..tasks import start_job
 from ..turns import Rank
 from .gather import encode_jpeg, sources_of
 from .jobs import JobOut, job_out
-from .light import Asked, Look, encode_png, frame_and_source, looked_at, owned, read_document, view_of
+from .light import Look, encode_png, looked_at, view_of
 from .people import Problem
+from .scenes import Asked, frame_and_source, owned, read_document
 
 router = Router(tags=["joins"])
 PREVIEW = 900

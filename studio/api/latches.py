@@ -13,7 +13,8 @@ from sunlatch.meters import ColourAt, colour_at, fan_rungs, why, why_empty
 from sunlatch.render import Development
 
 from .. import darkroom
-from .light import Asked, Patch, owned, read_document
+from .light import Patch
+from .scenes import Asked, owned, read_document
 
 router = Router(tags=["latches"])
 

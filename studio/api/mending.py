@@ -55,8 +55,8 @@ from ..models import Frame, Scene
 from ..progress import known_as, share_of
 from ..turns import Rank
 from .gather import FrameLine, encode_jpeg, frame_line
-from .light import Asked, frame_and_source, owned, read_document
 from .people import Problem
+from .scenes import Asked, frame_and_source, owned, read_document
 
 router = Router(tags=["mend"])
 Result = TypeVar("Result")

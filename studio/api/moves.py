@@ -25,7 +25,8 @@ from sunlatch.moves import LIGHT_KINDS
 from sunlatch.render import Development
 
 from .. import darkroom
-from .light import Asked, Patch, Place, owned, read_document
+from .light import Patch, Place
+from .scenes import Asked, owned, read_document
 
 router = Router(tags=["moves"])
 

@@ -468,7 +468,7 @@ export interface paths {
          * Scene
          * @description Open a scene.
          */
-        get: operations["studio_api_light_scene"];
+        get: operations["studio_api_scenes_scene"];
         put?: never;
         post?: never;
         delete?: never;
@@ -491,7 +491,7 @@ export interface paths {
          * @description Save a new state. If somebody saved since `base`, 409 with the revision in force. One sent again under the
          *     same `key`, because the answer was lost, is saved once.
          */
-        post: operations["studio_api_light_save"];
+        post: operations["studio_api_scenes_save"];
         delete?: never;
         options?: never;
         head?: never;
@@ -511,7 +511,7 @@ export interface paths {
          * Undo
          * @description Go back to the state before.
          */
-        post: operations["studio_api_light_undo"];
+        post: operations["studio_api_scenes_undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -531,7 +531,7 @@ export interface paths {
          * Redo
          * @description Go forward again, along what was done last.
          */
-        post: operations["studio_api_light_redo"];
+        post: operations["studio_api_scenes_redo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -551,7 +551,7 @@ export interface paths {
          * Keep
          * @description Name the present state.
          */
-        post: operations["studio_api_light_keep"];
+        post: operations["studio_api_scenes_keep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7820,7 +7820,7 @@ export interface operations {
             };
         };
     };
-    studio_api_light_scene: {
+    studio_api_scenes_scene: {
         parameters: {
             query?: never;
             header?: never;
@@ -7842,7 +7842,7 @@ export interface operations {
             };
         };
     };
-    studio_api_light_save: {
+    studio_api_scenes_save: {
         parameters: {
             query?: never;
             header?: never;
@@ -7877,7 +7877,7 @@ export interface operations {
             };
         };
     };
-    studio_api_light_undo: {
+    studio_api_scenes_undo: {
         parameters: {
             query?: never;
             header?: never;
@@ -7912,7 +7912,7 @@ export interface operations {
             };
         };
     };
-    studio_api_light_redo: {
+    studio_api_scenes_redo: {
         parameters: {
             query?: never;
             header?: never;
@@ -7947,7 +7947,7 @@ export interface operations {
             };
         };
     };
-    studio_api_light_keep: {
+    studio_api_scenes_keep: {
         parameters: {
             query?: never;
             header?: never;
