@@ -14,19 +14,12 @@ from .document import (
     Scene,
     Source,
     Spare,
-    json_schema,
-    load_scene,
-    new_ingredient,
-    new_move,
-    parse_scene,
-    put_away,
-    save_scene,
-    sky_latch,
-    spared_by,
 )
 from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
 from .joined import Bracket, BracketMember, FrameBase, LeftOut, Painted, Sweep, SweepMember, SweepPair
+from .lines import new_ingredient, new_move, sky_latch, spared_by
 from .migrations import SCHEMA_VERSION
+from .reading import json_schema, load_scene, parse_scene, put_away, save_scene
 from .repairs import (
     MOST,
     AnyRepair,

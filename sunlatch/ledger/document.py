@@ -4,26 +4,21 @@ JSON, UTF-8, `schema_version` first. Lines of moves and ingredients are typed by
 types are built from the moves and ingredients that exist, so a new one is valid at once.
 """
 
-import json
-import os
 import uuid
 from functools import reduce
 from operator import or_
-from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model, model_validator
+from pydantic import BaseModel, ConfigDict, Field, create_model, model_validator
 
-from ..blobs import Blobs
-from ..errors import DocumentError
-from ..latch import INGREDIENT_KINDS, KeptFinding, Sheets
+from ..latch import INGREDIENT_KINDS, KeptFinding
 from ..latch.colour import ColourParams
 from ..moves import GROUND_KINDS, LIGHT_KINDS
 from ..moves.loan import MOVE as LOAN
 from ..moves.loan import LoanParams
 from ..parameters import Params, number
 from .joined import Base, FrameBase, Id, Three
-from .migrations import SCHEMA_VERSION, migrate
+from .migrations import SCHEMA_VERSION
 from .repairs import MOST, AnyRepair, PlacedSky
 from .shapes import MOST_SHAPES, AnyShape
 
@@ -388,112 +383,3 @@ def _no_circle(latches: list[Latch]) -> None:
 
     for key in made_of:
         walk([key])
-
-
-def put_away(scene: Scene, blobs: Blobs) -> Scene:
-    """The same, with what is painted on sheets once it is much. Raises DocumentError."""
-    sheets = Sheets(blobs)
-    for latch in scene.latches:
-        for line in latch.ingredients:
-            if line.kind == "hand":
-                line.params.strokes = sheets.put_away(line.params.strokes)
-    return scene
-
-
-def new_move(kind: str, **fields: Any) -> MoveLine:
-    """A Light line of a kind, validated. Raises DocumentError."""
-    return _made("moves", Scene.model_fields["moves"].annotation, {"kind": kind, **fields})  # type: ignore[no-any-return]
-
-
-def sky_latch(at: ReadAt) -> Latch:
-    """A latch on the sky with fine edges, as a matte has them."""
-    return Latch(name="Sky", ingredients=[new_ingredient("sky")], read_at=at, fine_edges=True)
-
-
-def spared_by(kind: str, read_at: ReadAt) -> list[Spare]:
-    """What a fresh line of a kind spares, so that it does no harm."""
-    return [Spare(what=w, edge=SPARE_EDGES[w], read_at=read_at) for w in LIGHT_KINDS[kind].spares]  # type: ignore[arg-type]
-
-
-def new_ingredient(kind: str, **fields: Any) -> IngredientLine:
-    """An ingredient of a kind, validated. Raises DocumentError."""
-    annotation = Latch.model_fields["ingredients"].annotation
-    return _made("ingredients", annotation, {"kind": kind, **fields})  # type: ignore[no-any-return]
-
-
-def _made(where: str, list_type: Any, data: dict[str, Any]) -> Any:
-    from pydantic import TypeAdapter
-
-    try:
-        return TypeAdapter(list_type).validate_python([data])[0]
-    except ValidationError as error:
-        raise _plain(error, where) from error
-
-
-def _plain(error: ValidationError, prefix: str = "") -> DocumentError:
-    """The first fault of a validation as path and sentence."""
-    first = error.errors(include_url=False)[0]
-    where = prefix
-    kinds = {*LIGHT_KINDS, *INGREDIENT_KINDS}
-    for part in first["loc"]:
-        if isinstance(part, int):
-            where += f"[{part}]"
-        elif part not in kinds or not where.endswith("]"):
-            where += f".{part}" if where else str(part)
-    message = first["msg"].removeprefix("Value error, ")
-    if first["type"] == "extra_forbidden":
-        message = "this field is not known"
-    elif first["type"] == "union_tag_invalid":
-        message = f"there is no kind {first['ctx']['tag']!r}; known are {first['ctx']['expected_tags']}"
-    elif first["type"] == "finite_number":
-        message = "this is not a finite number"
-    else:
-        message = message[0].lower() + message[1:]
-    return DocumentError(message, where)
-
-
-def _no_constant(name: str) -> float:
-    raise DocumentError(f"{name} is not a number a scene document can hold")
-
-
-def parse_scene(data: str | bytes | dict[str, Any]) -> Scene:
-    """A scene from JSON text or from data. Raises DocumentError naming the field."""
-    if not isinstance(data, dict):
-        try:
-            data = json.loads(data, parse_constant=_no_constant)
-        except (json.JSONDecodeError, UnicodeDecodeError) as error:
-            raise DocumentError(f"this is not JSON ({error})") from error
-        if not isinstance(data, dict):
-            raise DocumentError("a scene document is a JSON object")
-    try:
-        return Scene.model_validate(migrate(data))
-    except ValidationError as error:
-        raise _plain(error) from error
-
-
-def load_scene(path: Path) -> Scene:
-    """A scene from a file. Raises DocumentError."""
-    try:
-        raw = path.read_bytes()
-    except OSError as error:
-        raise DocumentError(f"{path} could not be read ({error.strerror})") from error
-    return parse_scene(raw)
-
-
-def save_scene(scene: Scene, path: Path) -> None:
-    """Write a scene whole or not at all."""
-    part = path.with_name(f".{path.name}.{os.getpid()}.part")
-    try:
-        part.write_text(scene.model_dump_json(indent=1) + "\n", encoding="utf-8")
-        part.replace(path)
-    except OSError as error:
-        part.unlink(missing_ok=True)
-        raise DocumentError(f"{path} could not be written ({error.strerror})") from error
-
-
-def json_schema() -> dict[str, Any]:
-    """The JSON Schema of the scene document."""
-    schema = Scene.model_json_schema()
-    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-    schema["title"] = f"Sun Latch scene, version {SCHEMA_VERSION}"
-    return schema

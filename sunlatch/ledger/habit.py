@@ -11,7 +11,8 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..errors import DocumentError
 from ..latch import INGREDIENT_KINDS
-from .document import Latch, MoveLine, ReadAt, Scene, new_move
+from .document import Latch, MoveLine, ReadAt, Scene
+from .lines import new_move
 
 OF_ONE_FRAME = ("drawn", "box")
 """Kinds of parameters that say where something is in one frame."""
