@@ -1,4 +1,4 @@
-"""Repairs against the world as it is without the thing, and against references in NumPy."""
+"""Repairs on a raster, and against references in NumPy."""
 
 import json
 from dataclasses import replace
@@ -10,186 +10,30 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldworld.camera import CameraError, shoot, smaller, specks
+from fieldworld.camera import CameraError, specks
 from fieldworld.lent import find_any, under, without
 from sunlatch.blobs import Blobs
 from sunlatch.blocks import Block, reader
 from sunlatch.errors import DocumentError, MendError
-from sunlatch.frame import hash_file, per_of, whole
+from sunlatch.frame import per_of, whole
 from sunlatch.geometry import View
-from sunlatch.ledger import Area, CloneRepair, HealRepair, Scene, Source, Take, parse_scene, repair_sentence
+from sunlatch.ledger import Area, CloneRepair, HealRepair, Scene, Source, Take, parse_scene
 from sunlatch.mend import (
     Mended,
     checked,
     circle,
-    dust,
-    find_specks,
     heal_of,
-    put_mask,
     regrow_of,
     serves,
     shade,
-    specks_of,
     spot_of,
-    wire_of,
 )  # fmt: skip
 from sunlatch.mend.heal import healed, logarithm, taken
 from sunlatch.mend.membrane import membrane
-from sunlatch.mend.patches import SourceMap, complete
 from sunlatch.render import Engine, area_of, picture_8, to_source
-from tests.conftest import delta_e
-
-WIDE = 3000
-
-
-@pytest.fixture(scope="module")
-def blobs(tmp_path_factory):
-    return Blobs(tmp_path_factory.mktemp("blobs"))
-
-
-@pytest.fixture(scope="module")
-def heath(frames, store):
-    """The birch heath with its cable and specks, and without."""
-    out = []
-    for name, shot in (
-        ("with", smaller(find_any("heath"), WIDE)),
-        ("bare", without(smaller(find_any("heath"), WIDE), ["cable", "specks"])),
-    ):
-        path = frames / f"heath-{name}.dng"
-        seen = shoot(shot, path)
-        out.append((store.whole(hash_file(path), path), seen))
-    return out
-
-
-def _shown(raster, repairs, blobs, view=None, engine=None):
-    engine = engine or Engine(threads=2, blobs=blobs)
-    development = engine.develop(Scene(sources=[Source(sha256="0" * 64)], repairs=repairs), raster)
-    return picture_8(development, view or development.geometry.fit(WIDE), True)
-
-
-# the wire, specks
-
-
-@pytest.fixture(scope="module")
-def mended_heath(heath, blobs):
-    (raster, seen), (bare, _) = heath
-    columns = [np.flatnonzero(seen.wires[:, x] > 0.3).mean() for x in (1, WIDE - 2)]
-    clicks = np.array([[1, columns[0]], [WIDE - 2, columns[1]]]) / WIDE
-    repairs = [specks_of(raster), wire_of(raster, clicks)]
-    pictures = [_shown(raster, [], blobs), _shown(raster, repairs, blobs), _shown(bare, [], blobs)]
-    return repairs, pictures, seen
-
-
-def test_a_wire_is_followed_however_it_sags(mended_heath):
-    repairs, _, seen = mended_heath
-    path = np.array(repairs[1].path).reshape(-1, 2) * WIDE
-    inside = (path[:, 0] > 2) & (path[:, 0] < WIDE - 2)
-    off = [
-        np.abs(np.flatnonzero(seen.wires[:, int(x)] > 0.15) + 0.5 - y).min() for x, y in path[inside][::20]
-    ]
-    assert np.median(off) < 0.6
-    assert np.max(off) < 1.5
-    straight = np.interp(path[:, 0], path[[0, -1], 0], path[[0, -1], 1])
-    assert np.abs(path[:, 1] - straight).max() > 20  # two clicks were all that was said
-
-
-def test_where_the_wire_was_is_what_is_behind_it(mended_heath):
-    """Grain apart: what differs is looked at over three px. On the ridge, which it all but runs along, it is less true."""
-    _, (before, after, bare), seen = mended_heath
-    wire = cv2.dilate((seen.wires > 0.2).astype(np.uint8), np.ones((3, 3))) > 0
-    even = [cv2.blur(p, (3, 3)) for p in (before, after, bare)]
-    before_it, after_it, bare_it = (p[wire][None] for p in even)
-    assert delta_e(before_it, bare_it).mean() > 8
-    assert delta_e(after_it, bare_it).mean() < 2.6
-    sky = wire & (np.arange(WIDE) < 0.7 * WIDE)[None]
-    assert delta_e(even[1][sky][None], even[2][sky][None]).mean() < 2
-    # and nothing else has moved
-    far = cv2.dilate(wire.astype(np.uint8), np.ones((31, 31))) == 0
-    changed = np.abs(after.astype(int) - before).max(2) > 0
-    assert changed[far].mean() < 0.002
-
-
-def test_specks_in_the_sky_are_found_and_gone(heath, mended_heath):
-    (raster, seen), _ = heath
-    repairs, (_, after, bare), _ = mended_heath
-    shot = find_any("heath")
-    truth = specks(shot.exposure.f_number, WIDE, round(WIDE * shot.height / shot.width / 2) * 2)
-    found = find_specks(raster)
-    hits = {n for n, (x, y, r, _) in enumerate(truth) for d in found if np.hypot(d.x - x, d.y - y) < r}
-    in_sky = {n for n, (x, y, _, _) in enumerate(truth) if seen.sky[int(y), int(x)] > 0.99}
-    assert hits >= in_sky
-    assert len(in_sky) >= 3
-    assert len(found) - len(hits) <= 1
-    even = [cv2.GaussianBlur(p, (0, 0), 2) for p in (after, bare)]
-    for n in in_sky:
-        x, y, r, _ = truth[n]
-        rows, columns = np.mgrid[: even[0].shape[0], : even[0].shape[1]]
-        spot = np.hypot(columns + 0.5 - x, rows + 0.5 - y) < r
-        assert delta_e(even[0][spot][None], even[1][spot][None]).mean() < 2
-    assert repair_sentence(repairs[0]) == f"{len(found)} specks"
-
-
-@pytest.mark.parametrize("radius", [*dust.RADII, *dust.LARGE])
-def test_likeness_to_a_speck_is_correlation_where_it_dips(radius):
-    """Against OpenCV's normed correlation, on noise with a speck in it; elsewhere it is not asked."""
-    rng = np.random.default_rng(3)
-    light = cv2.GaussianBlur(rng.normal(0, 0.02, (90, 120)).astype(np.float32), (0, 0), 1)
-    speck = dust._template(radius)
-    reach = speck.shape[0] // 2
-    light[40 - reach : 41 + reach, 60 - reach : 61 + reach] += 0.08 * speck
-    like = dust._likeness(light, radius)
-    wanted = cv2.matchTemplate(light, speck, cv2.TM_CCOEFF_NORMED)
-    asked = like[reach:-reach, reach:-reach] > -1
-    assert 0.005 < asked.mean() < 0.5
-    assert np.abs(like[reach:-reach, reach:-reach] - wanted)[asked].max() < 1e-3
-    assert np.unravel_index(like.argmax(), like.shape) == pytest.approx((40, 60), abs=1)
-    assert like.max() > wanted.max() - 1e-3
-
-
-def test_light_is_compared_in_logarithms():
-    planes = np.random.default_rng(5).uniform(-0.01, 2, (3, 7, 9)).astype(np.float32)
-    logs, light = np.empty_like(planes), np.empty((7, 9), np.float32)
-    dust._logarithms(planes, logs, light)
-    assert np.abs(logs - logarithm(planes)).max() < 1e-4
-    assert np.abs(light - np.tensordot([0.3, 0.5, 0.2], logarithm(planes), 1)).max() < 1e-4
-
-
-def test_a_latch_on_the_sky_sees_no_wire_any_more(heath, mended_heath, blobs):
-    (raster, seen), _ = heath
-    repairs, _, _ = mended_heath
-    from sunlatch.ledger import new_ingredient
-
-    wire = (seen.wires > 0.5) & (cv2.erode((seen.sky + seen.wires).clip(0, 1), np.ones((15, 15))) > 0.99)
-    top, bottom = round(0.38 * wire.shape[0]), round(0.48 * wire.shape[0])
-    wire = wire[top:bottom, : WIDE // 3]
-    assert wire.sum() > 300
-    held = []
-    for some in ([], repairs):
-        development = Engine(threads=2, blobs=blobs).develop(
-            Scene(sources=[Source(sha256="0" * 64)], repairs=some), raster
-        )
-        h = seen.wires.shape[0]
-        view = View((0, top / h, WIDE // 3 / WIDE, bottom / h), (WIDE // 3, bottom - top))
-        mask = development.reader.found_over(new_ingredient("sky"), view, development.geometry)
-        held.append(mask[wire].mean())
-    assert held[0] < 0.6
-    assert held[1] > 0.95
-
+from tests.core.mending import keep_all, shown
 
 # what cannot be
-
-
-@pytest.mark.parametrize(
-    ("clicks", "says"),
-    [
-        ([[0.4, 0.3]], "two ends"),
-        ([[0.4, 0.3], [0.4, 0.3001]], "lie apart"),
-        ([[0.05, 0.05], [0.5, 0.06]], "No wire"),
-    ],
-)
-def test_a_wire_that_is_none(heath, clicks, says):
-    with pytest.raises(MendError, match=says):
-        wire_of(heath[0][0], np.array(clicks))
 
 
 def test_a_source_outside_and_a_place_outside(coast):
@@ -227,7 +71,7 @@ def test_a_map_that_is_not_there_is_missed(coast, blobs, tmp_path):
     repair = regrow_of(coast.pyramid, circle(0.5, 0.45, 0.02), blobs)
     for kept in (None, Blobs(tmp_path)):
         with pytest.raises(DocumentError, match=repair.map[:8]):
-            _shown(coast.pyramid, [repair], kept)
+            shown(coast.pyramid, [repair], kept)
 
 
 def test_an_empty_area_is_no_area():
@@ -302,7 +146,7 @@ def test_what_is_taken_lies_where_it_says(dx, dy, turn, mirror):
 def test_a_clone_is_the_other_place(coast, blobs):
     area, take = circle(0.3, 0.1, 0.02, soft=0.0), Take(dx=0.1, dy=0.02)
     repair = CloneRepair(id="c", area=area, take=take)
-    mended = Mended(coast.pyramid, Scene(sources=[Source(sha256="0" * 64)], repairs=[repair]), _keep())
+    mended = Mended(coast.pyramid, Scene(sources=[Source(sha256="0" * 64)], repairs=[repair]), keep_all())
     per = per_of(coast.pyramid)
     x, y, dx, dy = (round(v * per) for v in (0.3, 0.1, 0.1, 0.02))
     here, there = mended.fetch(0)(y - 5, y + 5, x - 5, x + 5), coast.pyramid.fetch(0)
@@ -318,22 +162,6 @@ def test_the_source_is_found_where_it_fits(coast):
 
 
 # a raster under repairs
-
-
-def _keep():
-    held = {}
-
-    def keep(key, make):
-        if key not in held:
-            held[key] = make()
-        return held[key]
-
-    keep.held = held
-    return keep
-
-
-def _under(coast, repairs, blobs):
-    return Mended(coast.pyramid, Scene(sources=[Source(sha256="0" * 64)], repairs=repairs), _keep(), blobs)
 
 
 def _some(coast, blobs):
@@ -353,7 +181,7 @@ def _some(coast, blobs):
 
 def test_all_levels_agree_and_blocks_are_parts_of_the_whole(coast, blobs):
     scene = Scene(sources=[Source(sha256="0" * 64)], repairs=_some(coast, blobs))
-    mended = Mended(coast.pyramid, scene, _keep(), blobs)
+    mended = Mended(coast.pyramid, scene, keep_all(), blobs)
     full = whole(mended, 0)
     assert np.abs(full - whole(coast.pyramid, 0)).max() > 0.02
     for level in sorted(mended.levels)[:3]:
@@ -384,12 +212,12 @@ def test_a_repair_names_its_blocks_and_those_it_is_seen_in(coast, blobs):
     more = base.model_copy(
         update={"repairs": [*base.repairs, heal_of(coast.pyramid, circle(0.8, 0.1, 0.01))]}
     )
-    one, two = (Mended(coast.pyramid, s, _keep(), blobs) for s in (base, more))
+    one, two = (Mended(coast.pyramid, s, keep_all(), blobs) for s in (base, more))
     assert one.identity != two.identity
     here, elsewhere = Block(110, 140, 1000, 1030), Block(110, 140, 380, 400)
     assert one.identity_of(0, here) != two.identity_of(0, here)
     assert one.identity_of(0, elsewhere) == two.identity_of(0, elsewhere)
-    aside = Mended(coast.pyramid, more, _keep(), blobs, aside=more.repairs[-1].id)
+    aside = Mended(coast.pyramid, more, keep_all(), blobs, aside=more.repairs[-1].id)
     assert aside.identity == one.identity
     assert aside.identity_of(0, here) == two.identity_of(0, here)
 
@@ -398,7 +226,7 @@ def test_what_lies_under_a_repair_changes_it_and_nothing_else(coast, blobs):
     """The clone that lies over a heal is made anew when that goes; the others are not."""
     scene = Scene(sources=[Source(sha256="0" * 64)], repairs=_some(coast, blobs))
     fewer = scene.model_copy(update={"repairs": [scene.repairs[0], *scene.repairs[2:]]})
-    before, after = (Mended(coast.pyramid, s, _keep(), blobs).names for s in (scene, fewer))
+    before, after = (Mended(coast.pyramid, s, keep_all(), blobs).names for s in (scene, fewer))
     assert before[0] == after[0]
     assert before[2] != after[1]
 
@@ -431,8 +259,8 @@ def test_a_repair_follows_exposure_crop_and_lens(coast, blobs):
 def test_the_first_look_is_mended_too(coast, blobs):
     quick = replace(coast.pyramid, levels={k: v for k, v in coast.pyramid.levels.items() if k > 0})
     scene = Scene(sources=[Source(sha256="0" * 64)], repairs=_some(coast, blobs))
-    rough = Mended(quick, scene, _keep(), blobs)
-    fine = Mended(coast.pyramid, scene, _keep(), blobs)
+    rough = Mended(quick, scene, keep_all(), blobs)
+    fine = Mended(coast.pyramid, scene, keep_all(), blobs)
     assert not rough.complete
     apart = np.abs(whole(rough, 1) - whole(fine, 1))
     assert np.median(apart) < 1e-3
@@ -448,123 +276,12 @@ def test_a_thousand_strokes_are_drawn(coast, blobs):
             zip(rng.uniform(0.05, 0.9, 1000), rng.uniform(0.05, 0.5, 1000), strict=True)
         )
     ]
-    keep = _keep()
+    keep = keep_all()
     mended = Mended(coast.pyramid, Scene(sources=[Source(sha256="0" * 64)], repairs=strokes), keep, blobs)
     mended.fetch(0)(100, 200, 100, 200)
     assert 0 < len(keep.held) < 200
     whole(mended, 2)
     assert len({key.split()[1] for key in keep.held}) == 1000
-
-
-# regrow
-
-
-def test_a_pattern_grows_on():
-    """A hole in stripes that lean is filled by stripes that lean, in step."""
-    y, x = np.mgrid[:160, :160]
-    picture = np.repeat(np.sin((x + 2 * y) / 5)[..., None], 3, axis=2).astype(np.float32)
-    hole = np.hypot(x - 80, y - 85) < 22
-    spoiled = picture.copy()
-    spoiled[hole] = 3
-    away, _ = complete(spoiled, hole, np.ones_like(hole), seed=1)
-    rows, columns = np.nonzero(hole)
-    made = picture[rows + away[rows, columns, 0], columns + away[rows, columns, 1]]
-    assert not hole[rows + away[rows, columns, 0], columns + away[rows, columns, 1]].any()
-    assert np.abs(made - picture[hole]).mean() < 0.08
-
-
-def test_it_is_grown_from_what_was_allowed(coast, blobs):
-    may = Area(outline=[0.0, 0.35, 1.0, 0.35, 1.0, 0.66, 0.0, 0.66])
-    repair = regrow_of(coast.pyramid, circle(0.5, 0.3, 0.03), blobs, source=may, seed=4)
-    held = SourceMap.read(repair.map, blobs)
-    _, cover = shade(repair.area, held.per, coast.pyramid.shape(0), blobs)
-    rows = np.arange(cover.shape[0])[:, None] + held.top + held.away[..., 0]
-    assert (rows[cover > 0.1] >= 0.35 * held.per - 4).all()
-
-
-def test_regrown_from_elsewhere_it_meets_the_light_around_it(coast, blobs):
-    """Sky grown from darker sky: fitted, there is no step along its edge; not fitted, there is."""
-    area = circle(0.45, 0.1, 0.02)
-    repair = regrow_of(coast.pyramid, area, blobs, source=circle(0.12, 0.05, 0.05))
-    light = whole(coast.pyramid, min(coast.pyramid.levels))
-
-    def step(fit):
-        fitted = repair.model_copy(deep=True)
-        fitted.params.fit = fit
-        after = whole(_under(coast, [fitted], blobs), min(coast.pyramid.levels))
-        h, w = after.shape[1:]
-        y, x = np.mgrid[:h, :w] + 0.5
-        away = np.hypot(x - 0.45 * w, y - 0.1 * w) / w
-        inside, outside = (away > 0.011) & (away < 0.013), (away > 0.022) & (away < 0.026)
-        assert np.array_equal(after[:, outside], light[:, outside])
-        return abs(np.log2(after[1][inside].mean() / after[1][outside].mean()))
-
-    assert step(0.0) > 3 * step(1.0)
-    assert step(1.0) < 0.05
-
-
-def test_what_is_regrown_at_the_frames_edge_owes_nothing_to_what_went(coast, blobs):
-    """A dark thing that ends at the edge of the frame leaves no shade there."""
-    place = circle(0.01, 0.1, 0.02, soft=0.0)
-    dark = CloneRepair(id="dark", area=place, take=Take(dx=0.3, dy=0.45))
-    raster = _under(coast, [dark], blobs)
-    grown = regrow_of(raster, circle(0.01, 0.1, 0.024, soft=0.0), blobs)
-    sky, with_it, after = (
-        whole(r, 0)[1] for r in (coast.pyramid, raster, _under(coast, [dark, grown], blobs))
-    )
-    there = slice(118, 136), slice(0, 20)
-    assert with_it[there].mean() < 0.5 * sky[there].mean()
-    assert np.abs(np.log2(cv2.blur(after, (9, 9))[there] / cv2.blur(sky, (9, 9))[there])).max() < 0.25
-
-
-def test_a_map_goes_on_beyond_its_edge_as_the_nearest_of_its_places_says():
-    away = np.zeros((6, 8, 2), np.int16)
-    away[2:4, 2:5], away[2:4, 5:7] = [3, -7], [5, 9]
-    held = SourceMap(away, 100.0, 10, 20)
-    wide = held.continued(3)
-    assert (wide.top, wide.left) == (7, 17)
-    assert wide.away.shape == (12, 14, 2)
-    assert np.array_equal(wide.away[5:7, 5:10], away[2:4, 2:7])
-    assert wide.away[6, 3].tolist() == [3, -7]
-    assert wide.away[6, 11].tolist() == [5, 9]
-    assert not wide.away[0].any()
-    assert not wide.away[:, 0].any()
-    # what it says is told on any raster
-    assert held.says(Block(9, 17, 19, 29), 100.0).sum() == 10
-    assert held.says(Block(18, 34, 38, 58), 200.0).sum() == 40
-
-
-def test_another_seed_another_proposal_and_the_same_seed_the_same(coast, blobs):
-    area = circle(0.5, 0.45, 0.03)
-    maps = [regrow_of(coast.pyramid, area, blobs, seed=s).map for s in (1, 1, 2)]
-    assert maps[0] == maps[1] != maps[2]
-
-
-def test_the_walker_is_gone(frames, store, blobs):
-    """What stands in his place is of the colours there are without him, and as rough."""
-    shot = smaller(find_any("path"), 1400)
-    path, bare = frames / "walker.dng", frames / "no-walker.dng"
-    seen = shoot(shot, path)
-    shoot(without(shot, ["walker", "specks"]), bare)
-    raster, truth = (store.whole(hash_file(p), p) for p in (path, bare))
-    there = cv2.dilate((seen.subject > 0.02).astype(np.uint8), np.ones((9, 9))) > 0
-    rows, columns = np.nonzero(there)
-    box = tuple(v / 1400 for v in (columns.min(), rows.min(), columns.max() + 1, rows.max() + 1))
-    part = there[rows.min() : rows.max() + 1, columns.min() : columns.max() + 1].astype(np.float32)
-    repair = regrow_of(raster, Area(mask=put_mask(part, box, blobs)), blobs)
-    pictures = [
-        _shown(r, some, blobs).astype(np.float32)
-        for r, some in ((raster, []), (raster, [repair]), (truth, []))
-    ]
-    him = seen.subject > 0.5
-    assert 0.7 < pictures[1][him].std(0).mean() / pictures[2][him].std(0).mean() < 1.4
-    # its grain is another; over a dozen px it is what there is without him
-    before, after, without_him = (
-        np.rint(cv2.GaussianBlur(p, (0, 0), 6)).astype(np.uint8)[him][None] for p in pictures
-    )
-    was, now = delta_e(before, without_him).mean(), delta_e(after, without_him).mean()
-    assert was > 8
-    assert now < 0.6 * was
 
 
 # areas

@@ -19,11 +19,6 @@ CORNER = np.array([[0.002, 0.55], [0.12, 0.93], [0.6, 0.95], [0.6, 0.998], [0.00
 
 
 @pytest.fixture(scope="module")
-def blobs(tmp_path_factory):
-    return Blobs(tmp_path_factory.mktemp("blobs"))
-
-
-@pytest.fixture(scope="module")
 def shop(blobs):
     return Engine(threads=2, blobs=blobs)
 
