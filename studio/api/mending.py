@@ -103,11 +103,15 @@ class Stroked(Mending):
 
 
 class Outlined(Mending):
-    """A place to be regrown: an area or a latch; source: what it may be grown from; seeds: one for each proposal."""
+    """A place to be regrown: an area or a latch; source: what it may be grown from, and spared: what not, areas or latches;
+    seeds: one for each proposal."""
 
     area: Area | None = None
     latch: str = ""
     source: Area | None = None
+    source_latch: str = ""
+    spared: Area | None = None
+    spared_latch: str = ""
     seeds: list[int] = Field(min_length=1, max_length=6)
 
 
@@ -229,8 +233,18 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
     """Proposals for a place, each with a small picture."""
 
     def work(document: Document, shown: Development) -> list[Grown]:
-        area, beyond = given.area or _latched(document, shown, given.latch), shown.ground.shows_edges()
-        grow = partial(regrow_of, shown.raster, area, darkroom.blobs(), given.source, beyond=beyond)
+        area, source, spared = (
+            said or (_latched(document, shown, latch) if latch else None)
+            for said, latch in (
+                (given.area, given.latch),
+                (given.source, given.source_latch),
+                (given.spared, given.spared_latch),
+            )
+        )
+        if area is None:
+            raise MendError("Say what should go: outline it, or choose a latch.")
+        beyond = shown.ground.shows_edges()
+        grow = partial(regrow_of, shown.raster, area, darkroom.blobs(), source, beyond=beyond, spared=spared)
         out = []
         for n, seed in enumerate(given.seeds):
             with phase(n / len(given.seeds), (n + 1) / len(given.seeds)):

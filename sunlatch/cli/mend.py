@@ -100,13 +100,16 @@ def regrow(
     source: Annotated[
         Path | None, typer.Option("--from", help="What it may be grown from: a mask, white")
     ] = None,
+    spared: Annotated[
+        Path | None, typer.Option("--not-from", help="What it may not be grown from: a mask, white")
+    ] = None,
     seed: Annotated[int, typer.Option(min=0, help="Another seed, another proposal")] = 0,
 ) -> None:
     """Fill an area from what surrounds it."""
     opened, development = open_scene(scene)
-    may = _mask(source, development, scene) if source else None
+    may, not_ = (_mask(path, development, scene) if path else None for path in (source, spared))
     place, beyond = _mask(area, development, scene), development.ground.shows_edges()
-    made = regrow_of(development.raster, place, parts_of(scene), may, seed, beyond=beyond)
+    made = regrow_of(development.raster, place, parts_of(scene), may, seed, beyond=beyond, spared=not_)
     _added(opened, scene, made)
 
 

@@ -234,7 +234,7 @@ class Latch(_Strict):
 class Scene(_Strict):
     """A picture in the making."""
 
-    schema_version: Literal[6] = SCHEMA_VERSION
+    schema_version: Literal[7] = SCHEMA_VERSION
     name: str = Field(default="", max_length=200)
     sources: list[Source] = Field(min_length=1, max_length=60)
     base: Base = Field(default_factory=FrameBase)

@@ -6,7 +6,7 @@ from typing import Any, Final, Literal
 
 from ..errors import DocumentError
 
-SCHEMA_VERSION: Final[Literal[6]] = 6
+SCHEMA_VERSION: Final[Literal[7]] = 7
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 
@@ -53,7 +53,19 @@ def _shapes(data: dict[str, Any]) -> dict[str, Any]:
     return data | {"schema_version": 6}
 
 
-MIGRATIONS: Final[dict[int, Migration]] = {1: _rescue, 2: _place, 3: _base, 4: _repairs, 5: _shapes}
+def _grown_from(data: dict[str, Any]) -> dict[str, Any]:
+    """6 → 7: a Regrow remembers what it may be grown from and what not; until then it did not."""
+    return data | {"schema_version": 7}
+
+
+MIGRATIONS: Final[dict[int, Migration]] = {
+    1: _rescue,
+    2: _place,
+    3: _base,
+    4: _repairs,
+    5: _shapes,
+    6: _grown_from,
+}
 """From version → a function that returns the document at version + 1."""
 
 

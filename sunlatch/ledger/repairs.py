@@ -137,11 +137,13 @@ class WireRepair(_Repair):
 
 class RegrowRepair(_Repair):
     """An area filled by patches of elsewhere. map: among the scene's blobs, where every px is taken from; seed: what it
-    was begun with."""
+    was begun with; source: what it may be grown from, and spared: what not, where that was said."""
 
     kind: Literal["regrow"] = "regrow"
     revision: Annotated[int, Field(ge=1, le=REGROW.revision)] = REGROW.revision
     area: Area
+    source: Area | None = None
+    spared: Area | None = None
     map: str = Field(pattern=NAME)
     seed: int = Field(default=0, ge=0)
     params: RegrowParams = Field(default_factory=RegrowParams)

@@ -2,6 +2,7 @@
 
 import uuid
 from collections.abc import Sequence
+from functools import partial
 from typing import Final
 
 import cv2
@@ -16,7 +17,7 @@ from ..latch import Stroke
 from ..ledger import Area, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
 from ..moves.wire import WireParams
 from ..parameters import held
-from .area import moved, shade
+from .area import moved, shade, shade_in
 from .dust import Dust, find_specks
 from .heal import logarithm
 from .patches import SourceMap, complete
@@ -156,14 +157,17 @@ def regrow_of(
     seed: int = 0,
     far: bool = False,
     beyond: bool = False,
+    spared: Area | None = None,
 ) -> RegrowRepair:
-    """An area regrown: from a source area, where one is named; a seed for each proposal; far: from anywhere as gladly as from
-    near by; beyond: where it reaches beyond the picture's edges that is meant too. Raises MendError."""
+    """An area regrown: from a source area, where one is named, and not from a spared one; a seed for each proposal; far: from
+    anywhere as gladly as from near by; beyond: where it reaches beyond the picture's edges that is meant too. Raises
+    MendError."""
     per = per_of(under)
-    raster, drawn = Wider(under, room_for(under, area) if beyond else 0), area
+    raster = Wider(under, room_for(under, area) if beyond else 0)
+    repair = partial(RegrowRepair, id=str(uuid.uuid4()), area=area, source=source, spared=spared, seed=seed)
     if raster.room:
         area = moved(area, raster.room / per)
-        source = source and moved(source, raster.room / per)
+        source, spared = (a and moved(a, raster.room / per) for a in (source, spared))
     block, _ = shade(area, per, raster.shape(min(raster.levels)), blobs)
     across = max(block.bottom - block.top, block.right - block.left)
     levels = sorted(raster.levels)
@@ -193,7 +197,7 @@ def regrow_of(
         )
         hole &= empty
     hole |= empty  # what shows nothing resembles nothing
-    free = _free(raster, level, seen, source, per, (h, w), blobs)
+    free = _free(raster, level, seen, source, spared, per, (h, w), blobs)
     picture = np.ascontiguousarray(_compared(raster.fetch(level)(*seen)).transpose(1, 2, 0))
     # the picture's own edge is no edge of patches: beyond it, it is its mirror
     pad = 8
@@ -212,7 +216,7 @@ def regrow_of(
     own = own * (cv2.dilate(np.asarray(cover > 0.02, np.uint8), np.ones((5, 5), np.uint8)) > 0)[..., None]
     room = raster.at(level)
     found = SourceMap(own.astype(np.int16), per, block.top - room, block.left - room)
-    return RegrowRepair(id=str(uuid.uuid4()), area=drawn, map=found.put(blobs), seed=seed)
+    return repair(map=found.put(blobs))
 
 
 def _compared(planes: F32) -> F32:
@@ -227,6 +231,7 @@ def _free(
     level: int,
     seen: Block,
     source: Area | None,
+    spared: Area | None,
     per: float,
     shape: tuple[int, int],
     blobs: Blobs,
@@ -234,12 +239,7 @@ def _free(
     """Where light may be taken from (h, w)."""
     free = np.asarray(raster.coverage(level)(*seen)[0] > 0.5)
     if source is not None:
-        block, cover = shade(source, per, shape, blobs)
-        may = np.zeros_like(free)
-        top, left = max(block.top, seen.top), max(block.left, seen.left)
-        bottom, right = min(block.bottom, seen.bottom), min(block.right, seen.right)
-        may[top - seen.top : bottom - seen.top, left - seen.left : right - seen.left] = (
-            cover[top - block.top : bottom - block.top, left - block.left : right - block.left] > 0.5
-        )
-        free &= may
+        free &= shade_in(seen, source, per, shape, blobs) > 0.5
+    if spared is not None:
+        free &= shade_in(seen, spared, per, shape, blobs) < 0.02
     return free

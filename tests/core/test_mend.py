@@ -347,6 +347,22 @@ def test_mend_from_the_command_line(tmp_path: Path, coast, capsys, monkeypatch):
     mask[600:640, 500:560] = 255
     cv2.imwrite(str(tmp_path / "mask.png"), mask)
     assert run("mend", "regrow", document, "--area", str(tmp_path / "mask.png")) == "2: Regrow"
+    above = np.zeros((850, 1272), np.uint8)
+    above[:580] = 255
+    cv2.imwrite(str(tmp_path / "above.png"), above)
+    with_limits = [
+        "--from",
+        str(tmp_path / "above.png"),
+        "--not-from",
+        str(tmp_path / "mask.png"),
+        "--seed",
+        "1",
+    ]
+    assert run("mend", "regrow", document, "--area", str(tmp_path / "mask.png"), *with_limits) == "3: Regrow"
+    grown = json.loads(Path(document).read_text())["repairs"][2]
+    assert grown["source"]["mask"]["box"][3] == pytest.approx(580 / 1272, abs=0.01)
+    assert grown["spared"]["mask"]["box"] == pytest.approx(grown["area"]["mask"]["box"], abs=0.01)
+    assert run("mend", "rm", document, "3") == "removed: Regrow"
     assert run("mend", "clone", document, "0.5,0.2", "0.55,0.2", "--radius", "12").startswith("3: Clone")
     assert run("mend", "list", document).splitlines()[1] == "2: Regrow"
     assert run("mend", "rm", document, "1") == "removed: Heal"

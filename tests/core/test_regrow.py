@@ -2,10 +2,12 @@
 
 import cv2
 import numpy as np
+import pytest
 
 from fieldworld.camera import shoot, smaller
 from fieldworld.lent import find_any, without
 from sunlatch.blocks import Block
+from sunlatch.errors import MendError
 from sunlatch.frame import hash_file, whole
 from sunlatch.ledger import Area, CloneRepair, Take
 from sunlatch.mend import (
@@ -41,6 +43,27 @@ def test_it_is_grown_from_what_was_allowed(coast, blobs):
     _, cover = shade(repair.area, held.per, coast.pyramid.shape(0), blobs)
     rows = np.arange(cover.shape[0])[:, None] + held.top + held.away[..., 0]
     assert (rows[cover > 0.1] >= 0.35 * held.per - 4).all()
+
+
+def test_it_is_never_grown_from_what_was_spared(coast, blobs):
+    """What it would take most of is forbidden: nothing comes from there; and both are remembered."""
+    place = circle(0.5, 0.3, 0.03)
+    free = SourceMap.read(regrow_of(coast.pyramid, place, blobs, seed=4).map, blobs)
+    not_ = Area(outline=[0.0, 0.0, 0.5, 0.0, 0.5, 0.7, 0.0, 0.7])
+    repair = regrow_of(coast.pyramid, place, blobs, spared=not_, seed=4)
+    held = SourceMap.read(repair.map, blobs)
+    assert (repair.source, repair.spared) == (None, not_)
+
+    def from_the_left(one):
+        _, cover = shade(place, one.per, coast.pyramid.shape(0), blobs)
+        columns = np.arange(cover.shape[1]) + one.left + one.away[..., 1]
+        return (columns[cover > 0.1] < 0.5 * one.per - 4).mean()
+
+    assert from_the_left(free) > 0.2
+    assert from_the_left(held) == 0
+    everywhere = Area(outline=[0.0, 0.0, 1.0, 0.0, 1.0, 0.7, 0.0, 0.7])
+    with pytest.raises(MendError, match="nothing left to grow this from"):
+        regrow_of(coast.pyramid, place, blobs, spared=everywhere)
 
 
 def test_regrown_from_elsewhere_it_meets_the_light_around_it(coast, blobs):

@@ -214,6 +214,27 @@ def test_an_outline_is_regrown_from_three_proposals(page: Page):
     undo_says(page, "Regrown another way")
     assert np.abs(picture(page).astype(int) - first).max() > 3
     accessible(page)
+    # never from the ground beside it, then from a place of its own, then from everywhere again
+    regrown = repairs(page)[-1]
+    page.get_by_label("What it must not be grown from").select_option(label="a place I outline …")
+    expect(page.get_by_text("Outline what it must not be grown from.")).to_be_visible()
+    outline(page, 0.62, 0.78, 60)
+    undo_says(page, "Never grown from there")
+    limited = repairs(page)[-1]
+    assert limited["map"] != regrown["map"]
+    assert len(limited["spared"]["outline"]) > 6
+    expect(page.get_by_text("never from here")).to_be_visible()
+    accessible(page)
+    page.get_by_label("What it may be grown from").select_option(label="a place I outline …")
+    outline(page, 0.2, 0.75, 60)
+    undo_says(page, "Grown from there only")
+    expect(page.get_by_text("from here", exact=True)).to_be_visible()
+    assert repairs(page)[-1]["spared"] == limited["spared"]
+    page.get_by_label("What it may be grown from").select_option(label="everywhere around")
+    undo_says(page, "Grown from everywhere around")
+    assert repairs(page)[-1]["source"] is None
+    assert repairs(page)[-1]["map"] == limited["map"]
+    expect(page.get_by_text("from here", exact=True)).to_be_hidden()
 
 
 def test_an_empty_corner_is_outlined_and_filled(page: Page):

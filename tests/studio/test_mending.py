@@ -125,6 +125,14 @@ def test_regrow_proposes_with_pictures_and_takes_a_latch(client, scene):
     assert made[0]["repair"]["area"]["mask"]["box"][0] == pytest.approx(0.47, abs=0.03)
     told = ask(client, scene, "regrow", {"latch": "nobody", "seeds": [0]}, 422)
     assert "no latch" in told["detail"]
+    assert "outline it" in ask(client, scene, "regrow", {"seeds": [0]}, 422)["detail"]
+    # what it may be grown from, and what never: remembered with it
+    below = {"strokes": [], "outline": [0.0, 0.45, 1.0, 0.45, 1.0, 0.66, 0.0, 0.66]}
+    asked = {"area": {"strokes": [], "outline": outline}, "source": below, "spared_latch": "l", "seeds": [0]}
+    limited = ask(client, scene, "regrow", asked, document=held)[0]["repair"]
+    assert limited["map"] != proposals[0]["repair"]["map"]
+    assert limited["source"]["outline"] == below["outline"]
+    assert limited["spared"]["mask"]["box"] == pytest.approx(made[0]["repair"]["area"]["mask"]["box"])
 
 
 def test_what_cannot_be_is_said(client, scene):

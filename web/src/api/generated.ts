@@ -4853,7 +4853,7 @@ export interface components {
         /**
          * RegrowRepair
          * @description An area filled by patches of elsewhere. map: among the scene's blobs, where every px is taken from; seed: what it
-         *     was begun with.
+         *     was begun with; source: what it may be grown from, and spared: what not, where that was said.
          */
         RegrowRepair: {
             /** Id */
@@ -4879,6 +4879,8 @@ export interface components {
              */
             revision: number;
             area: components["schemas"]["Area"];
+            source?: components["schemas"]["Area"] | null;
+            spared?: components["schemas"]["Area"] | null;
             /** Map */
             map: string;
             /**
@@ -5300,10 +5302,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            schema_version: 6;
+            schema_version: 7;
             /**
              * Name
              * @default
@@ -7100,7 +7102,8 @@ export interface components {
         };
         /**
          * Outlined
-         * @description A place to be regrown: an area or a latch; source: what it may be grown from; seeds: one for each proposal.
+         * @description A place to be regrown: an area or a latch; source: what it may be grown from, and spared: what not, areas or latches;
+         *     seeds: one for each proposal.
          */
         Outlined: {
             /** Document */
@@ -7116,6 +7119,17 @@ export interface components {
              */
             latch: string;
             source?: components["schemas"]["Area"] | null;
+            /**
+             * Source Latch
+             * @default
+             */
+            source_latch: string;
+            spared?: components["schemas"]["Area"] | null;
+            /**
+             * Spared Latch
+             * @default
+             */
+            spared_latch: string;
             /** Seeds */
             seeds: number[];
         };

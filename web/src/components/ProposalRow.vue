@@ -4,6 +4,7 @@ import { computed } from "vue";
 
 import type { RegrowRepair } from "../model/repairs";
 import { useMend } from "../stores/mend";
+import GrownFrom from "./GrownFrom.vue";
 
 const props = defineProps<{ repair: RegrowRepair }>();
 const mend = useMend();
@@ -11,6 +12,7 @@ const all = computed(() => (mend.proposals?.id === props.repair.id ? mend.propos
 </script>
 
 <template>
+  <GrownFrom :repair="repair" />
   <div class="row" role="group" aria-label="Proposals">
     <button
       v-for="(one, n) in all"

@@ -62,6 +62,18 @@ function putPlace(to: Spot): void {
   repair.area = carried(repair.area, next.x - at.x, next.y - at.y);
   scene.touched();
 }
+/** What the open one may be grown from, and what never. */
+const limits = computed(() => {
+  const open = mend.open;
+  if (open?.kind !== "regrow" || view.tool) return [];
+  const named = [
+    { area: open.source, says: "from here" },
+    { area: open.spared, says: "never from here" },
+  ];
+  return named.flatMap(({ area, says }) =>
+    area ? shapesOf(area).map((s) => ({ points: drawn(s.points), at: toStage(s.points[0]!), says })) : [],
+  );
+});
 const isOn = (repair: AnyRepair, on: boolean) => (repair.on && on ? "ring" : "ring off");
 </script>
 
@@ -104,6 +116,11 @@ const isOn = (repair: AnyRepair, on: boolean) => (repair.on && on ? "ring" : "ri
       </template>
     </template>
   </g>
+  <g v-for="(limit, n) in limits" :key="n">
+    <polygon class="dark" :points="limit.points" />
+    <polygon class="ring limit" :points="limit.points" />
+    <text class="says" :x="limit.at.x" :y="limit.at.y - 6">{{ limit.says }}</text>
+  </g>
   <g v-if="ends && !view.tool">
     <line class="dark" :x1="ends.place.x" :y1="ends.place.y" :x2="ends.take.x" :y2="ends.take.y" />
     <line class="ring" :x1="ends.place.x" :y1="ends.place.y" :x2="ends.take.x" :y2="ends.take.y" />
@@ -134,6 +151,17 @@ const isOn = (repair: AnyRepair, on: boolean) => (repair.on && on ? "ring" : "ri
 .ring {
   stroke: var(--mark);
   stroke-width: 1.2;
+}
+.ring.limit {
+  stroke-dasharray: 1 4;
+  stroke-width: 2;
+}
+.says {
+  font-size: 12px;
+  fill: var(--mark);
+  stroke: rgb(0 0 0 / 60%);
+  stroke-width: 3px;
+  paint-order: stroke;
 }
 .ring.off {
   stroke-dasharray: 3 3;

@@ -13,8 +13,10 @@ export type Proposal = Schemas["Grown"];
 type Stroked = "heal" | "clone";
 type Take = Schemas["Take"];
 const pointsOf = (area: Area) => (area.strokes ?? []).reduce((n, s) => n + s.points.length, 0) / 3;
-/** An area, or a latch by its id. */
-type Place = { area: Area } | { latch: string };
+/** An area, or a latch by its id; what it may be grown from, and what never: the same. */
+type Place = Partial<Pick<Schemas["Outlined"], "area" | "latch" | Limit | `${Limit}_latch`>>;
+/** What limits where a place is grown from. */
+export type Limit = "source" | "spared";
 /** Milliseconds after which it is asked again how far work is. */
 const FOLLOWED = 500;
 /** Proposals for a place at a time. */
@@ -226,7 +228,7 @@ export const useMend = defineStore("mend", () => {
       need(
         client.POST("/api/scenes/{scene_id}/mend/regrow", {
           params: params(),
-          body: { document: without, latch: "", ...place, seeds, work },
+          body: { document: without, latch: "", source_latch: "", spared_latch: "", ...place, seeds, work },
         }),
       ),
     );
@@ -256,8 +258,24 @@ export const useMend = defineStore("mend", () => {
     const same = proposals.value?.id === repair.id ? proposals.value : null;
     const from = same ? same.seeds : (repair.seed ?? 0) + 1;
     proposals.value = { id: repair.id, seeds: from, all: same?.all ?? [] };
-    const all = await propose({ area: repair.area }, from);
+    const { area, source, spared } = repair;
+    const all = await propose({ area, source, spared }, from);
     if (all) proposals.value = { id: repair.id, seeds: from + AT_ONCE, all };
+  }
+  /** Say what a place may be grown from, or what never: an area, a latch by its id, or as it comes. It is grown anew. */
+  async function limit(repair: AnyRepair, what: Limit, to: Area | string | null): Promise<void> {
+    if (repair.kind !== "regrow") return;
+    const said = typeof to === "string" ? { [what]: null, [`${what}_latch`]: to } : { [what]: to };
+    const { area, source, spared } = repair;
+    const all = await propose({ area, source, spared, ...said }, 0);
+    const line = repairs.value.find((r) => r.id === repair.id);
+    const first = all?.[0]?.repair;
+    if (!all || !first || line?.kind !== "regrow") return;
+    Object.assign(line, { map: first.map, seed: first.seed, source: first.source, spared: first.spared });
+    proposals.value = { id: line.id, seeds: AT_ONCE, all };
+    const words = what === "source" ? "Grown from there only" : "Never grown from there";
+    const freed = what === "source" ? "Grown from everywhere around" : "Grown from there, too";
+    await scene.commit(to === null ? freed : words);
   }
   /** The picture as it would be without a thing: nothing is saved until it is kept. */
   async function hide(area: Area): Promise<void> {
@@ -357,7 +375,7 @@ export const useMend = defineStore("mend", () => {
     await askKnown();
   }
   return {
-    repairs, open, brush, setBrush, pointed, doing, done, skies, proposals, hidden, left, findSpecks, speck, draft, sketch, dropSketch, stroke, wire, regrow, regrowLatch,
+    repairs, open, brush, setBrush, pointed, doing, done, skies, proposals, hidden, left, findSpecks, speck, draft, sketch, dropSketch, stroke, wire, regrow, regrowLatch, limit,
     choose, again, hide, keepHidden, putBack, bringSky, known, askKnown, takeKnown, remove, shift, count,
   }; // prettier-ignore
 });

@@ -4,7 +4,7 @@ import { ref } from "vue";
 import { onPicture, type Spot } from "../../model/plane";
 import { liesOn, type Area } from "../../model/repairs";
 import type { Place } from "../../picture/pointer";
-import { useMend } from "../../stores/mend";
+import { useMend, type Limit } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
 import { useView } from "../../stores/view";
 import BrushMarks from "../BrushMarks.vue";
@@ -142,7 +142,7 @@ export default function mending(hand: Hand): Record<string, Tool> {
     key: (spot) => void pointed(scene.plane!.toSource(spot)),
   };
 
-  async function outlined(what: "regrow" | "hide"): Promise<void> {
+  async function outlined(then: (area: Area) => Promise<void>): Promise<void> {
     const drawn = path.value;
     if (drawn.length < 6 || !scene.plane) {
       path.value = [];
@@ -155,23 +155,30 @@ export default function mending(hand: Hand): Record<string, Tool> {
         const { x, y } = toSource(p);
         return [short(x), short(y)];
       });
-    await mend[what]({ strokes: [], outline });
+    await then({ strokes: [], outline });
     if (path.value === drawn) path.value = [];
   }
-  const outline = (what: "regrow" | "hide", says: string): OutlineTool => ({
+  const outline = (then: (area: Area) => Promise<void>, says: string): OutlineTool => ({
     ...common,
     says,
     draws: OutlineDrawn,
     line: () => path.value,
     places: () => [],
-    up: () => outlined(what),
+    up: () => outlined(then),
     // without a pointer: a square as large as the brush
     key(spot) {
       const { x, y } = scene.plane!.toSource(spot);
       const r = mend.brush.size;
       const square = [x - r, y - r, x + r, y - r, x + r, y + r, x - r, y + r].map(short);
-      void mend[what]({ strokes: [], outline: square });
+      void then({ strokes: [], outline: square });
     },
+  });
+  /** What the open Regrow may be grown from, or what never: outlined once, then the hand is free again. */
+  const limit = (what: Limit, says: string): OutlineTool => ({
+    ...outline(async (area) => {
+      view.tool = "";
+      if (mend.open) await mend.limit(mend.open, what, area);
+    }, says),
   });
   /** The last repair that lies at a place of the stage. */
   const lyingAt = (p: Spot) => {
@@ -200,7 +207,9 @@ export default function mending(hand: Hand): Record<string, Tool> {
     heal: brush("heal", "Paint over what distracts; where its texture comes from is found."),
     clone: brush("clone", "Paint over it with another place; its other end can be dragged."),
     wire,
-    regrow: outline("regrow", "Outline roughly what should go."),
-    hide: outline("hide", "Outline a thing, to look at the picture without it."),
+    regrow: outline(mend.regrow, "Outline roughly what should go."),
+    "grow from": limit("source", "Outline what it may be grown from."),
+    "never from": limit("spared", "Outline what it must not be grown from."),
+    hide: outline(mend.hide, "Outline a thing, to look at the picture without it."),
   };
 }
