@@ -235,6 +235,14 @@ def test_an_outline_is_regrown_from_three_proposals(page: Page):
     assert repairs(page)[-1]["source"] is None
     assert repairs(page)[-1]["map"] == limited["map"]
     expect(page.get_by_text("from here", exact=True)).to_be_hidden()
+    # closer, one comes to the place that is open
+    page.get_by_role("button", name="100 %").click()
+    settled(page)
+    stage, ring = (page.locator(s).first.bounding_box() for s in (".stage", "polygon.ring"))
+    assert ring["x"] + ring["width"] / 2 == pytest.approx(stage["x"] + stage["width"] / 2, abs=3)
+    assert stage["y"] < ring["y"] < ring["y"] + ring["height"] < stage["y"] + stage["height"]
+    page.get_by_role("button", name="Whole").click()
+    settled(page)
 
 
 def test_an_empty_corner_is_outlined_and_filled(page: Page):

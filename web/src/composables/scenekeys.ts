@@ -9,6 +9,7 @@ import { along } from "../stations";
 import { useScene } from "../stores/scene";
 import { useTray } from "../stores/tray";
 import { useView } from "../stores/view";
+import { useZoom } from "./zoom";
 
 export const ZOOMS = [
   { zoom: 0, label: "Whole", key: "w", says: "the whole picture" },
@@ -34,6 +35,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
   const scene = useScene();
   const view = useView();
   const tray = useTray();
+  const zoomTo = useZoom();
   let since = 0;
 
   function toggle(what: string): void {
@@ -65,7 +67,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
     name: `zoom ${z.zoom}`,
     says: z.says,
     key: z.key,
-    run: () => (view.zoom = z.zoom),
+    run: () => zoomTo(z.zoom),
   }));
   const go = (by: 1 | -1) => {
     const way = along(view.station, by, sceneId(), scene.opened?.outing);
@@ -107,5 +109,5 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
     else if (scene.openLatch) scene.openLatch = null;
     else scene.openMove = null;
   }
-  return { toggle, FIXED };
+  return { toggle, zoomTo, FIXED };
 }

@@ -35,7 +35,7 @@ const says = computed(() => Object.fromEntries(STATIONS.map((s) => [s.name, s.sa
 const between = computed(() =>
   ZOOMS.some((z) => z.zoom === view.zoom) ? "" : `${Math.round(view.zoom * 100)} %`,
 );
-const { toggle, FIXED } = useSceneKeys(() => props.sceneId, useRouter());
+const { toggle, zoomTo, FIXED } = useSceneKeys(() => props.sceneId, useRouter());
 
 async function load(): Promise<void> {
   trouble.value = "";
@@ -107,7 +107,7 @@ watch(
           :class="{ on: view.zoom === z.zoom }"
           type="button"
           :aria-pressed="view.zoom === z.zoom"
-          @click="view.zoom = z.zoom"
+          @click="zoomTo(z.zoom)"
         >
           {{ z.label }}
         </button>
