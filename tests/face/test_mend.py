@@ -391,6 +391,51 @@ def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(p
     assert np.abs(picture(page).astype(int) - before).mean() < 0.6
 
 
+def test_a_place_is_pinned_and_carried_and_a_grid_laid(page: Page):
+    """What is carried lies where it was let go; what is held beside it stays; pins are handles, and go one by one."""
+    had = len(shapes(page))
+    hold(page, "Pin")
+    for x in (0.3, 0.7):
+        page.mouse.click(*on_picture(page, x, 0.7))
+        undo_says(page, "A place held")
+    before = picture(page).astype(int)
+    start = on_picture(page, 0.5, 0.6)
+    drag(page, start, (start[0] + 18, start[1] + 6))
+    undo_says(page, "A place carried")
+    page.keyboard.press("Escape")
+    carried = picture(page).astype(int)
+    h, w = before.shape[:2]
+    near, held = (
+        np.s_[round(0.55 * h) : round(0.65 * h), round(a * w) : round(b * w)]
+        for a, b in ((0.46, 0.54), (0.0, 0.06))
+    )
+    assert np.abs(carried - before)[near].mean() > 4 * max(np.abs(carried - before)[held].mean(), 0.2)
+    line = shapes(page)[-1]
+    assert len(shapes(page)) == had + 1
+    assert [bool(p["dx"]) for p in line["pins"]] == [False, False, True]
+    assert line["pins"][2]["dx"] == pytest.approx(18 / w, abs=0.2 / w)
+    # the handle lies where the place was carried to; the arrows carry it farther
+    pin = page.get_by_role("slider", name="Pin 3;")
+    box = pin.bounding_box()
+    assert box["x"] + box["width"] / 2 == pytest.approx(start[0] + 18, abs=2)
+    pin.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    undo_says(page, "A pin carried")
+    assert shapes(page)[-1]["pins"][2]["dx"] > line["pins"][2]["dx"]
+    accessible(page)
+    pin.focus()
+    page.keyboard.press("Delete")
+    undo_says(page, "A pin taken out")
+    assert len(shapes(page)[-1]["pins"]) == 2
+    page.get_by_role("button", name="Lay a grid of pins").click()
+    undo_says(page, "A grid of pins")
+    assert len(shapes(page)[-1]["pins"]) > 12
+    page.get_by_role("button", name="Take it all out").click()
+    settled(page)
+    assert len(shapes(page)) == had
+
+
 def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     before = picture(page).astype(int)
     page.get_by_role("button", name="Bring a sky from another frame").click()
