@@ -6,6 +6,8 @@ export interface Station {
   name: string;
   /** The column beside the picture. */
   side: Component;
+  /** What lies above the picture, if anything: its verbs in one row. */
+  above?: Component;
   /** What lies below the picture, if anything. */
   below?: Component;
   /** What is open there, in a word or two, under its stone. */

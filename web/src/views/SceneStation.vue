@@ -82,15 +82,18 @@ watch(
         <component :is="here.side" />
       </div>
       <div class="middle">
-        <div class="pictured"><PictureStage /></div>
-        <component :is="here.below" v-if="here.below" />
-        <div class="over">
-          <SavingAsks />
-          <p v-for="n in scene.notices.all" :key="n.about" class="problem" role="alert">
-            {{ n.sentence }}
-            <button class="plain" type="button" @click="scene.notices.settle(n.about)">Put away</button>
-          </p>
+        <component :is="here.above" v-if="here.above" />
+        <div class="pictured">
+          <PictureStage />
+          <div class="over">
+            <SavingAsks />
+            <p v-for="n in scene.notices.all" :key="n.about" class="problem" role="alert">
+              {{ n.sentence }}
+              <button class="plain" type="button" @click="scene.notices.settle(n.about)">Put away</button>
+            </p>
+          </div>
         </div>
+        <component :is="here.below" v-if="here.below" />
         <KeySheet v-if="view.facts" label="Exposure data" :rows="facts" />
         <KeyTable v-if="view.keys" :fixed="FIXED" />
         <ExportPanel v-if="view.exporting" @close="view.exporting = false" />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Mend's ledger: the verbs in a row, and what was done to the place, line by line. */
+/** Mend's ledger: what is in hand, and what was done to the place, line by line. */
 import { computed, onMounted, onBeforeUnmount, watch } from "vue";
 
 import BandsFolded from "../../components/BandsFolded.vue";
@@ -9,7 +9,6 @@ import ProposalRow from "../../components/ProposalRow.vue";
 import RepairLine from "../../components/RepairLine.vue";
 import ShapeLine from "../../components/ShapeLine.vue";
 import SkyPart from "../../components/SkyPart.vue";
-import ToolRow from "../../components/ToolRow.vue";
 import { useKeys } from "../../keys/keys";
 import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
@@ -20,21 +19,7 @@ const scene = useScene();
 const view = useView();
 const mend = useMend();
 const shape = useShape();
-const VERBS = [
-  { tool: "speck", word: "Speck", hint: "Point at specks, one by one" },
-  { tool: "heal", word: "Heal", hint: "Texture from elsewhere, light and colour from around" },
-  { tool: "clone", word: "Clone", hint: "Another place as it is" },
-  { tool: "wire", word: "Wire", hint: "A thin line, followed between places pointed at" },
-  { tool: "regrow", word: "Regrow", hint: "Fill an outline from what surrounds it" },
-];
-const SHAPE = [
-  { tool: "bend", word: "Straighten", hint: "Point along what should be a straight line" },
-  { tool: "pin", word: "Pin", hint: "Hold a place, or carry it elsewhere" },
-  { tool: "pull nearer", word: "Pull nearer", hint: "Outline a foreground; it grows toward its lower edge" },
-  { tool: "nudge", word: "Nudge", hint: "Carry, swell, draw in, settle, put back, by brush" },
-];
-const shaping = computed(() => SHAPE.some((s) => s.tool === view.tool));
-const HIDE = [{ tool: "hide", word: "Hide", hint: "Look at the picture without a thing" }];
+const shaping = computed(() => ["bend", "pin", "pull nearer", "nudge"].includes(view.tool));
 const refocus = computed(() => scene.vocabulary?.moves.find((k) => k.kind === "refocus"));
 const brushes = computed(() => ["speck", "heal", "clone"].includes(view.tool));
 const latches = computed(() => scene.latches.filter((l) => l.ingredients.length));
@@ -73,16 +58,7 @@ onBeforeUnmount(() => {
 
 <template>
   <section class="ledger" aria-label="Mend">
-    <div class="verbs">
-      <ToolRow label="Look" :tools="HIDE">
-        <template #first
-          ><button class="boxed find" type="button" @click="mend.findSpecks">
-            Find specks<template v-if="mend.left">: {{ mend.left }}</template>
-          </button></template
-        >
-      </ToolRow>
-      <ToolRow label="Take out" :tools="VERBS" />
-      <ToolRow label="Shape" :tools="SHAPE" />
+    <div class="hand">
       <p v-if="view.tool === 'nudge'" class="brush">
         <template v-for="f in scene.vocabulary?.nudge_brush" :key="f.name">
           {{ f.label }}
@@ -164,13 +140,9 @@ onBeforeUnmount(() => {
   flex: 1;
   overflow: auto;
 }
-.verbs {
+.hand:has(*) {
   padding: 6px 8px;
   border-bottom: 1px solid var(--line);
-}
-.find {
-  min-height: 26px;
-  padding: 2px 10px;
 }
 .brush {
   display: flex;

@@ -5,6 +5,7 @@ import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
 import MendSide from "./MendSide.vue";
+import MendVerbs from "./MendVerbs.vue";
 
 /** Repairs that are named one by one in the band; more are counted. */
 const NAMED = 4;
@@ -17,6 +18,7 @@ function said(repair: AnyRepair): string {
 export default {
   name: "Mend",
   side: MendSide,
+  above: MendVerbs,
   says() {
     const left = useMend().left;
     if (left) return `${left} ${left === 1 ? "speck" : "specks"}`;
