@@ -105,6 +105,16 @@ def test_a_stroke_heals_and_its_other_end_is_dragged(page: Page):
     other = repairs(page)[-1]
     assert other["area"] == one["area"]
     assert other["take"] != one["take"]
+    # how softly it ends, afterwards
+    soft = page.get_by_role("spinbutton", name="Softness of Heal")
+    soft.focus()
+    for key in "80":
+        page.keyboard.press(key)
+    page.keyboard.press("Enter")
+    undo_says(page, "Softness of Heal")
+    assert repairs(page)[-1]["area"]["strokes"][0]["soft"] == 0.8
+    page.get_by_role("button", name=re.compile("^undo: ")).click()
+    settled(page)
     # by keyboard alone: the end goes where the arrows say
     page.get_by_role("slider", name="Where it is mended").focus()
     page.keyboard.press("ArrowRight")

@@ -21,6 +21,13 @@ const pasted = computed(() =>
 );
 const turning = computed(() => (scene.vocabulary?.take ?? []).filter((f) => f.kind === "number"));
 
+/** How softly its strokes end: as the brush was, or as it is set here. */
+const softness = computed(() => scene.vocabulary?.brush.find((f) => f.name === "soft"));
+const strokes = computed(() => pasted.value?.area.strokes ?? []);
+function soften(value: number): void {
+  for (const stroke of strokes.value) stroke.soft = value;
+  scene.touched();
+}
 function take(what: string, value: number): void {
   Object.assign(pasted.value!.take, { [what]: value });
   scene.touched();
@@ -47,6 +54,16 @@ function mirror(): void {
       :scope="line.id"
       @commit="(label) => scene.commit(`${label} of ${said}`)"
     />
+    <p v-if="softness && strokes.length">
+      {{ softness.label }}
+      <InlineNumber
+        :field="softness"
+        :value="strokes[0]!.soft ?? softness.default"
+        :name="`${softness.label} of ${said}`"
+        @change="soften"
+        @commit="scene.commit(`${softness.label} of ${said}`)"
+      />
+    </p>
     <p v-if="pasted">
       Its source:
       <template v-for="f in turning" :key="f.name">
