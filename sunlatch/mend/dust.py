@@ -26,7 +26,7 @@ LIKE: Final = 0.45
 DEEP: Final = 0.012
 """How deep it must be, at least: natural logarithms of light."""
 SHALLOW: Final = np.float32(0.003)
-"""How much darker than what is around it a place must be to be compared."""
+"""How much darker than what is around it a place must be to be compared: natural logarithms of light."""
 DEEPEST: Final = 0.22
 """And at most: dust is never opaque."""
 ROUND: Final = 0.4

@@ -154,7 +154,7 @@ class Grown:
         said = SourceMap.read(repair.map, blobs)
         self.says = said.says(window, per)
         # a little beyond its edge too: there it shows by how much it misses what is there
-        self.map = said.continued(APRON + 2)
+        self.map = said.continued(APRON + 2) if repair.revision > 1 else said
         self.reads: Sequence[Block] = (widened(window, APRON), *self.map.reads(window, per))
 
     def make(self, read: Fetch) -> F32:
@@ -165,7 +165,8 @@ class Grown:
         hole = np.zeros(there.shape[1:], bool)
         hole[APRON:-APRON, APRON:-APRON] = cover > 0
         # on a ragged edge there is no light around it that it could be fitted to
-        if self.there is not None and float(self.there(*wide).min()) < 0.5:
+        ragged = self.there is not None and float(self.there(*wide).min()) < 0.5
+        if ragged or self.repair.revision == 1:
             made = self.map.filled(read, wide, self.per, there, hole)
         else:
             around = cv2.dilate(hole.astype(np.uint8), np.ones((2 * APRON + 1,) * 2, np.uint8)) > 0

@@ -1,4 +1,4 @@
-"""Regrow: an area filled from what surrounds it, patch by patch."""
+"""Regrow: an area filled from what surrounds it, patch by patch. Revision 1 was not led to the light along its edge."""
 
 from ..parameters import Params, number
 from .base import MoveKind
@@ -15,7 +15,7 @@ class RegrowParams(Params):
 
 MOVE = MoveKind(
     kind="regrow",
-    revision=1,
+    revision=2,
     band="mend",
     label="Regrow",
     question="What should not be there?",

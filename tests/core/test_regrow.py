@@ -8,7 +8,7 @@ from fieldworld.camera import shoot, smaller
 from fieldworld.lent import find_any, without
 from sunlatch.blocks import Block
 from sunlatch.errors import MendError
-from sunlatch.frame import hash_file, whole
+from sunlatch.frame import hash_file, per_of, whole
 from sunlatch.ledger import Area, CloneRepair, Take
 from sunlatch.mend import (
     circle,
@@ -17,6 +17,7 @@ from sunlatch.mend import (
     shade,
 )  # fmt: skip
 from sunlatch.mend.patches import SourceMap, complete
+from sunlatch.moves.regrow import MOVE as REGROW
 from tests.conftest import delta_e
 from tests.core.mending import shown
 from tests.core.mending import under as mended_by
@@ -85,6 +86,25 @@ def test_regrown_from_elsewhere_it_meets_the_light_around_it(coast, blobs):
 
     assert step(0.0) > 3 * step(1.0)
     assert step(1.0) < 0.05
+
+
+def test_an_old_scene_keeps_what_it_showed(coast, blobs):
+    """Revision 1: every px as its map says, whatever is set; what is grown now is of the newest."""
+    repair = regrow_of(coast.pyramid, circle(0.45, 0.1, 0.02), blobs, source=circle(0.12, 0.05, 0.05))
+    assert repair.revision == REGROW.revision == 2
+    old = repair.model_copy(update={"revision": 1})
+    light, h, w = whole(coast.pyramid, 0), *coast.pyramid.shape(0)
+    block, cover = shade(old.area, per_of(coast.pyramid), (h, w), blobs)
+    there = light[:, block.top : block.bottom, block.left : block.right]
+    said = SourceMap.read(old.map, blobs).filled(
+        coast.pyramid.fetch(0), block, per_of(coast.pyramid), there, cover > 0
+    )
+    after = whole(mended_by(coast, [old], blobs), 0)[:, block.top : block.bottom, block.left : block.right]
+    assert np.abs(after - (there + cover * (said - there))).max() < 1e-5
+    assert (
+        np.abs(whole(mended_by(coast, [repair], blobs), 0) - whole(mended_by(coast, [old], blobs), 0)).max()
+        > 1e-3
+    )
 
 
 def test_what_is_regrown_at_the_frames_edge_owes_nothing_to_what_went(coast, blobs):

@@ -4875,7 +4875,7 @@ export interface components {
             kind: "regrow";
             /**
              * Revision
-             * @default 1
+             * @default 2
              */
             revision: number;
             area: components["schemas"]["Area"];

@@ -1,17 +1,14 @@
 <script setup lang="ts">
 /** What a place may be grown from, and what never: everywhere, a place outlined, what a latch holds. */
-import { computed } from "vue";
+import { onBeforeUnmount } from "vue";
 
 import type { RegrowRepair } from "../model/repairs";
 import { useMend, type Limit } from "../stores/mend";
-import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 
 const props = defineProps<{ repair: RegrowRepair }>();
-const scene = useScene();
 const view = useView();
 const mend = useMend();
-const latches = computed(() => scene.latches.filter((l) => l.ingredients.length));
 const ROWS: { what: Limit; tool: string; words: string; none: string; label: string }[] = [
   {
     what: "source",
@@ -35,6 +32,10 @@ function chosen(row: (typeof ROWS)[number], box: HTMLSelectElement): void {
   if (to === "outline") view.tool = row.tool;
   else if (to !== "said") void mend.limit(props.repair, row.what, to || null);
 }
+// a line that is closed is told nothing more
+onBeforeUnmount(() => {
+  if (ROWS.some((row) => row.tool === view.tool)) view.tool = "";
+});
 </script>
 
 <template>
@@ -51,7 +52,7 @@ function chosen(row: (typeof ROWS)[number], box: HTMLSelectElement): void {
         <option value="">{{ row.none }}</option>
         <option v-if="repair[row.what]" value="said">the place ringed</option>
         <option value="outline">a place I outline …</option>
-        <option v-for="l in latches" :key="l.id" :value="l.id">{{ l.name }}</option>
+        <option v-for="l in mend.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
       </select>
     </label>
   </p>

@@ -2,9 +2,8 @@
 import { middleOf } from "../model/repairs";
 import { useMend } from "../stores/mend";
 import { useScene } from "../stores/scene";
+import { within } from "../picture/viewport";
 import { useView } from "../stores/view";
-
-const within = (v: number) => Math.min(1, Math.max(0, v));
 
 /** From the whole, one comes to what is open: a repair to be judged at its own px. */
 export function useZoom() {

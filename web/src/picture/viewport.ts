@@ -30,7 +30,7 @@ export interface Target extends Size {
 export const viewport = (): Viewport => reactive({ zoom: 0, centre: { x: 0.5, y: 0.5 } });
 
 const NOWHERE: Frame = { left: 0, top: 0, width: 1, height: 1 };
-const within = (v: number) => Math.min(1, Math.max(0, v));
+export const within = (v: number) => Math.min(1, Math.max(0, v));
 
 /** `seen`: what is looked at; `plane`: the size of the whole picture, px; `size`: of the stage, px. */
 export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<Size>) {

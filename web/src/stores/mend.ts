@@ -4,7 +4,7 @@ import { computed, ref, shallowRef } from "vue";
 
 import { ask, client, need, type Schemas } from "../api/client";
 import type { Spot as Point } from "../model/plane";
-import type { AnyRepair, Area } from "../model/repairs";
+import type { AnyRepair, Area, RegrowRepair } from "../model/repairs";
 import { dropUnused } from "../model/sources";
 import { within } from "../model/wording";
 import { useScene } from "./scene";
@@ -25,6 +25,8 @@ const AT_ONCE = 3;
 export const useMend = defineStore("mend", () => {
   const scene = useScene();
   const repairs = computed(() => (scene.document?.repairs ?? []) as AnyRepair[]);
+  /** Latches that hold anything: what should go, or what it may be grown from. */
+  const latches = computed(() => scene.latches.filter((l) => l.ingredients.length));
   const open = computed(() => repairs.value.find((r) => r.id === scene.openMove) ?? null);
   /** What of the brush was set by hand; the rest is as it is declared. */
   const set = ref<Record<string, number>>({});
@@ -243,13 +245,17 @@ export const useMend = defineStore("mend", () => {
   }
   const regrow = (area: Area) => grown({ area });
   const regrowLatch = (latch: string) => grown({ latch });
+  /** A proposal in a line's place; what it is called and how it is fitted stays. */
+  function put(line: RegrowRepair, { repair }: Proposal): void {
+    const { revision, map, seed, source, spared } = repair;
+    Object.assign(line, { revision, map, seed, source, spared });
+  }
   /** Another proposal in place of the one that stands. */
   async function choose(one: Proposal): Promise<void> {
     const held = proposals.value;
     const line = repairs.value.find((r) => r.id === held?.id);
     if (!held || line?.kind !== "regrow") return;
-    line.map = one.repair.map;
-    line.seed = one.repair.seed;
+    put(line, one);
     await scene.commit("Regrown another way");
   }
   /** More proposals for the same place. */
@@ -269,9 +275,8 @@ export const useMend = defineStore("mend", () => {
     const { area, source, spared } = repair;
     const all = await propose({ area, source, spared, ...said }, 0);
     const line = repairs.value.find((r) => r.id === repair.id);
-    const first = all?.[0]?.repair;
-    if (!all || !first || line?.kind !== "regrow") return;
-    Object.assign(line, { map: first.map, seed: first.seed, source: first.source, spared: first.spared });
+    if (!all?.length || line?.kind !== "regrow") return;
+    put(line, all[0]!);
     proposals.value = { id: line.id, seeds: AT_ONCE, all };
     const words = what === "source" ? "Grown from there only" : "Never grown from there";
     const freed = what === "source" ? "Grown from everywhere around" : "Grown from there, too";
@@ -375,7 +380,7 @@ export const useMend = defineStore("mend", () => {
     await askKnown();
   }
   return {
-    repairs, open, brush, setBrush, pointed, doing, done, skies, proposals, hidden, left, findSpecks, speck, draft, sketch, dropSketch, stroke, wire, regrow, regrowLatch, limit,
+    repairs, latches, open, brush, setBrush, pointed, doing, done, skies, proposals, hidden, left, findSpecks, speck, draft, sketch, dropSketch, stroke, wire, regrow, regrowLatch, limit,
     choose, again, hide, keepHidden, putBack, bringSky, known, askKnown, takeKnown, remove, shift, count,
   }; // prettier-ignore
 });

@@ -14,15 +14,15 @@ import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
 import { useShape } from "../../stores/shape";
 import { useView } from "../../stores/view";
+import { SHAPE } from "./verbs";
 
 const scene = useScene();
 const view = useView();
 const mend = useMend();
 const shape = useShape();
-const shaping = computed(() => ["bend", "pin", "pull nearer", "nudge"].includes(view.tool));
+const shaping = computed(() => SHAPE.some((s) => s.tool === view.tool));
 const refocus = computed(() => scene.vocabulary?.moves.find((k) => k.kind === "refocus"));
 const brushes = computed(() => ["speck", "heal", "clone"].includes(view.tool));
-const latches = computed(() => scene.latches.filter((l) => l.ingredients.length));
 
 useKeys().add(
   { name: "find specks", says: "find all specks and mend them", key: "f", run: () => void mend.findSpecks() },
@@ -92,11 +92,11 @@ onBeforeUnmount(() => {
           />
         </template>
       </p>
-      <label v-if="view.tool === 'regrow' && latches.length" class="brush">
+      <label v-if="view.tool === 'regrow' && mend.latches.length" class="brush">
         Or what a latch holds
         <select class="boxed" @change="fromLatch">
           <option value="">choose</option>
-          <option v-for="l in latches" :key="l.id" :value="l.id">{{ l.name }}</option>
+          <option v-for="l in mend.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
         </select>
       </label>
       <p v-if="mend.known?.kind === 'specks'" class="tried">
