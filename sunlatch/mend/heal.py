@@ -26,6 +26,13 @@ def logarithm(planes: F32) -> F32:
     return np.asarray(cv2.log(np.maximum(planes + FLOOR, FLOOR / 4)), np.float32)
 
 
+def compared(planes: F32) -> F32:
+    """Light and colour as they are compared: logarithms of a sum of colours and of two differences, the latter weighed more."""
+    red, green, blue = logarithm(planes)
+    light = 0.3 * red + 0.5 * green + 0.2 * blue
+    return np.stack([light, 1.5 * (red - green), 1.5 * (blue - green)]).astype(np.float32)
+
+
 def taken(read: Fetch, block: Block, take: Take, per: float, middle: tuple[float, float]) -> F32:
     """What lies where a block's light is taken from: planes (3, h, w). per: px to one long edge; middle: x, y px about which
     it is turned and scaled."""

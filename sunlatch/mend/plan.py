@@ -19,7 +19,7 @@ from ..moves.wire import WireParams
 from ..parameters import held
 from .area import moved, shade, shade_in
 from .dust import Dust, find_specks
-from .heal import logarithm
+from .heal import compared, logarithm
 from .patches import SourceMap, complete
 from .search import find_take
 from .trace import trace
@@ -89,20 +89,20 @@ def spot_of(raster: Raster, x: float, y: float, radius: float) -> Speck:
 
 def heal_of(raster: Raster, area: Area, blobs: Blobs | None = None, take: Take | None = None) -> HealRepair:
     """Heal of an area, its source found where none is named. Raises MendError."""
-    return HealRepair(id=str(uuid.uuid4()), area=area, take=take or _take_of(raster, area, blobs))
+    return HealRepair(id=str(uuid.uuid4()), area=area, take=take or _take_of(raster, area, blobs, True))
 
 
 def clone_of(raster: Raster, area: Area, blobs: Blobs | None = None, take: Take | None = None) -> CloneRepair:
     """Clone of an area, its source found where none is named. Raises MendError."""
-    return CloneRepair(id=str(uuid.uuid4()), area=area, take=take or _take_of(raster, area, blobs))
+    return CloneRepair(id=str(uuid.uuid4()), area=area, take=take or _take_of(raster, area, blobs, False))
 
 
-def _take_of(raster: Raster, area: Area, blobs: Blobs | None) -> Take:
+def _take_of(raster: Raster, area: Area, blobs: Blobs | None, heals: bool) -> Take:
     per, shape = per_of(raster), raster.shape(min(raster.levels))
     block, cover = shade(area, per, shape, blobs)
     if (cover > 0).sum() > MOST * shape[0] * shape[1]:
         raise MendError("This is most of the picture; take a smaller place.")
-    dx, dy = find_take(raster, block, cover)
+    dx, dy = find_take(raster, block, cover, heals)
     return Take(dx=dx / per, dy=dy / per)
 
 
@@ -198,7 +198,7 @@ def regrow_of(
         hole &= empty
     hole |= empty  # what shows nothing resembles nothing
     free = _free(raster, level, seen, source, spared, per, (h, w), blobs)
-    picture = np.ascontiguousarray(_compared(raster.fetch(level)(*seen)).transpose(1, 2, 0))
+    picture = np.ascontiguousarray(compared(raster.fetch(level)(*seen)).transpose(1, 2, 0))
     # the picture's own edge is no edge of patches: beyond it, it is its mirror
     pad = 8
     picture = cv2.copyMakeBorder(picture, pad, pad, pad, pad, cv2.BORDER_REFLECT)
@@ -217,13 +217,6 @@ def regrow_of(
     room = raster.at(level)
     found = SourceMap(own.astype(np.int16), per, block.top - room, block.left - room)
     return repair(map=found.put(blobs))
-
-
-def _compared(planes: F32) -> F32:
-    """Light as it is compared: logarithms of a sum of colours and of two differences, the latter doubled."""
-    red, green, blue = logarithm(planes)
-    light = 0.3 * red + 0.5 * green + 0.2 * blue
-    return np.stack([light, 1.5 * (red - green), 1.5 * (blue - green)]).astype(np.float32)
 
 
 def _free(

@@ -1,6 +1,7 @@
-"""Finds where a place is best mended from: what lies around it there must look like what lies around it here."""
+"""Finds where a place is best mended from: what lies around it there must look like what lies around it here, and what comes
+of it must be found around it, too."""
 
-from typing import Final
+from typing import Final, NamedTuple
 
 import cv2
 import numpy as np
@@ -10,15 +11,19 @@ from ..blocks import Block
 from ..errors import MendError
 from ..frame import Raster
 from ..patience import go_on
+from .fitting import least_foreign
 from .heal import logarithm
 
 F32 = NDArray[np.float32]
+B2 = NDArray[np.bool_]
 LOOK: Final = 48
 """Px across, at most, of a place at the size at which it is looked for."""
 FAR: Final = 5.0
 """How many times its own size away a place is looked for."""
 LARGE: Final = 600
 """Px across of the largest place that is compared px by px to come to rest."""
+TRIED: Final = 10
+"""How many of the likeliest places are tried, small."""
 
 
 def _features(planes: F32, size: float) -> F32:
@@ -49,29 +54,64 @@ def _smaller(cover: F32, block: Block, down: int, at: Block) -> NDArray[np.bool_
     return out
 
 
-def find_take(raster: Raster, block: Block, cover: F32) -> tuple[int, int]:
+class _Likely(NamedTuple):
+    """How unlikely places are: cost (h, w), and how many px its rows and columns lie away; and what it was found by: the place
+    itself with room around, what of that goes (h, w), and what around it tells (h, w)."""
+
+    cost: F32
+    ys: NDArray[np.int64]
+    xs: NDArray[np.int64]
+    own: Block
+    hole: B2
+    around: B2
+
+    def best(self) -> tuple[int, int]:
+        """dx, dy px of the likeliest."""
+        r, c = np.unravel_index(int(np.argmin(self.cost)), self.cost.shape)
+        return int(self.xs[c]), int(self.ys[r])
+
+    def some(self, count: int, apart: int) -> list[tuple[int, int, float]]:
+        """dx, dy px and cost of so many of the likeliest that lie so many px apart."""
+        left = self.cost.copy()
+        out: list[tuple[int, int, float]] = []
+        while len(out) < count:
+            r, c = np.unravel_index(int(np.argmin(left)), left.shape)
+            if not np.isfinite(left[r, c]):
+                break
+            out.append((int(self.xs[c]), int(self.ys[r]), float(left[r, c])))
+            left[max(r - apart, 0) : r + apart + 1, max(c - apart, 0) : c + apart + 1] = np.inf
+        return out
+
+
+def find_take(raster: Raster, block: Block, cover: F32, heals: bool = True) -> tuple[int, int]:
     """How far from a block of the raster's finest level (h, w: how much of it is meant) light is best taken from: dx, dy px of
-    that level. Raises MendError where nothing is left to take from."""
+    that level. heals: it is led to the light around; else it stays as it is. Raises MendError where nothing is left to take
+    from."""
     base = min(raster.levels)
     across = max(block.bottom - block.top, block.right - block.left)
     down = 0
     while across >> down > LOOK and base + down < max(raster.levels):
         down += 1
-    dx = dy = 0
-    for step in range(down, -1, -1):
+    likely = _likely(raster, base + down, block, cover, down, None)
+    if likely is None:
+        raise MendError("There is nothing left around this place to mend it from; take a smaller one.")
+    places = likely.some(TRIED, max((across >> down) // 4, 3))
+    dx, dy = least_foreign(raster.fetch(base + down), likely.own, likely.hole, likely.around, places, heals)
+    for step in range(down - 1, -1, -1):
         go_on()
-        if step < down and across >> step > LARGE:
+        if across >> step > LARGE:
             return dx << step + 1, dy << step + 1
-        if step < down:
-            dx, dy = 2 * dx, 2 * dy
-        near = None if step == down else (dx, dy)
-        dx, dy = _best(raster, base + step, block, cover, step, near)
+        dx, dy = 2 * dx, 2 * dy
+        nearer = _likely(raster, base + step, block, cover, step, (dx, dy))
+        if nearer is not None:
+            dx, dy = nearer.best()
     return dx, dy
 
 
-def _best(
+def _likely(
     raster: Raster, level: int, block: Block, cover: F32, down: int, near: tuple[int, int] | None
-) -> tuple[int, int]:
+) -> _Likely | None:
+    """Places all around, or near one; None where there is none."""
     shape, read = raster.shape(level), raster.fetch(level)
     size = max(block.bottom - block.top, block.right - block.left) / (1 << down)
     ring = max(4, min(round(size / 4), 24))
@@ -79,6 +119,9 @@ def _best(
     hole = _smaller(cover, block, down, own)
     round_ = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * ring + 1, 2 * ring + 1))
     around = (cv2.dilate(hole.astype(np.uint8), round_) > 0) & ~hole
+    there = raster.coverage(level)
+    if there is not None:
+        around &= there(*own)[0] > 0.5
     if near is None:
         reach = max(round(FAR * size), 40)
         field = _at_level(block, down, reach + ring, shape)
@@ -90,9 +133,7 @@ def _best(
         )  # fmt: skip
     h, w = hole.shape
     if field.bottom - field.top < h or field.right - field.left < w:
-        if near is not None:
-            return near
-        raise MendError("There is nothing left around this place to mend it from; take a smaller one.")
+        return None
     features = _features(read(*field), size)
     template = _features(read(*own), size)
     mask = np.repeat(around.astype(np.float32)[..., None], 4, axis=2)
@@ -108,17 +149,12 @@ def _best(
     light = cv2.matchTemplate(np.ascontiguousarray(features[..., 1]), inner, cv2.TM_CCORR) / many
     here = float(template[..., 1][around].mean()) if around.any() else 0.0
     cost += 0.5 * (light - here) ** 2
-    ys = np.arange(cost.shape[0])[:, None] + field.top - own.top
-    xs = np.arange(cost.shape[1])[None] + field.left - own.left
+    ys = np.arange(cost.shape[0]) + field.top - own.top
+    xs = np.arange(cost.shape[1]) + field.left - own.left
     if near is None:
-        cost = (cost + 1e-5) * (1 + 0.15 * np.hypot(ys, xs) / max(size, 8.0))
+        cost = (cost + 1e-5) * (1 + 0.15 * np.hypot(ys[:, None], xs) / max(size, 8.0))
     cost[_taken_away(raster, level, block, cover, down, field, inner)] = np.inf
-    if not np.isfinite(cost).any():
-        if near is not None:
-            return near
-        raise MendError("There is nothing left around this place to mend it from; take a smaller one.")
-    r, c = np.unravel_index(int(np.argmin(cost)), cost.shape)
-    return int(xs[0, c]), int(ys[r, 0])
+    return _Likely(cost, ys, xs, own, hole, around) if np.isfinite(cost).any() else None
 
 
 def _taken_away(

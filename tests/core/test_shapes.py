@@ -4,7 +4,7 @@ import uuid
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from sunlatch.blocks import reader
@@ -155,6 +155,7 @@ def test_nothing_folds_whatever_is_asked():
 
 @settings(max_examples=20)
 @given(st.floats(-2, 2), st.floats(-2, 2))
+@example(0.6875, 1.0)
 def test_held_back_is_just_within_what_may_be(a, b):
     def ask(points):
         x, y = points[..., 0], points[..., 1]
@@ -164,10 +165,10 @@ def test_held_back_is_just_within_what_may_be(a, b):
     made, share = held_back(nodes)
     assert determinants(made).min() >= LEAST - 1e-6
     if share < 1:
-        assert (
-            determinants(Nodes(nodes.values * min(1.0, share * 1.05), nodes.start, nodes.step)).min()
-            < LEAST + 1e-6
-        )
+        # a little more of it comes to that bound; some fields come away from it again with more still
+        more = share * np.linspace(1, 1.05, 51)
+        least = [determinants(Nodes(nodes.values * f, nodes.start, nodes.step)).min() for f in more]
+        assert min(least) < LEAST + 1e-4
 
 
 def test_the_kernel_is_the_reference_between_nodes():
