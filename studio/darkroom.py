@@ -7,7 +7,9 @@ waiting, older ones are dropped before work on them starts.
 import math
 import threading
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager, suppress
+from contextvars import copy_context
 from functools import cache
 from pathlib import Path
 from typing import TypeVar
@@ -161,7 +163,12 @@ def bare(document: Document, mended: bool = False) -> Document:
 def find_sky(document: Document, raster: Raster) -> None:
     """Look for the sky of what a document is made of, when nobody waits for anything else."""
     with lane().wanted(Rank.BEHIND):
-        engine().develop(bare(document, mended=True), raster).reader.finding(new_ingredient("sky"))
+        sky_of(document, raster)
+
+
+def sky_of(document: Document, raster: Raster) -> None:
+    """Look for the sky of what a document is made of."""
+    engine().develop(bare(document, mended=True), raster).reader.finding(new_ingredient("sky"))
 
 
 def find_sky_later(document: Document, raster: Raster) -> None:
@@ -179,6 +186,15 @@ def later(name: str, work: Callable[[], object]) -> None:
             work()
 
     threading.Thread(target=done, name=name, daemon=True).start()
+
+
+@contextmanager
+def beside(work: Callable[[], object]) -> Iterator[None]:
+    """Something is done on another core while what is inside goes on, under the patience that holds here; it ends with it."""
+    with ThreadPoolExecutor(1, "beside") as pool:
+        doing = pool.submit(copy_context().run, work)
+        yield
+        doing.result()
 
 
 def found(asked: Development, latches: list[Latch]) -> Development:

@@ -291,10 +291,7 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
     def prepare() -> None:
         with darkroom.lane().wanted(Rank.BEHIND):
             shown, latch = _with_sky_latch(found.frame, document)
-            darkroom.found(shown, [latch]).bare.reader.finding(new_ingredient("water"))
-            for _, frame in offered[:LIKELY]:
-                source = Source(sha256=frame.sha256)
-                darkroom.find_sky(Document(sources=[source]), darkroom.quick_source(source))
+            _look_for(shown, latch, [Source(sha256=frame.sha256) for _, frame in offered[:LIKELY]])
 
     darkroom.later("skies", prepare)
     unseen = [SkyOffered(frame=frame_line(frame), said=[]) for frame in frames[MOST_SKIES:]]
@@ -305,6 +302,17 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
 def work(request: HttpRequest, name: str) -> float | None:
     """How much of some work is done, 0–1; null where that is not known."""
     return share_of(name)
+
+
+def _look_for(shown: Development, latch: Latch, sources: list[Source]) -> None:
+    """What lets a sky in, and what mirrors it; beside that, the skies of some frames."""
+
+    def skies() -> None:
+        for source in sources:
+            darkroom.sky_of(Document(sources=[source]), darkroom.quick_source(source))
+
+    with darkroom.beside(skies):
+        darkroom.found(shown, [latch]).bare.reader.finding(new_ingredient("water"))
 
 
 def _with_sky_latch(frame: Frame, document: Document) -> tuple[Development, Latch]:
@@ -333,10 +341,10 @@ def sky(request: HttpRequest, scene_id: str, given: Bringing) -> SkyOut:
         raise MendError("This is the scene's own frame: its sky is there already.")
     with _patiently(), known_as(given.work):
         shown, latch = _with_sky_latch(found.frame, document)
-        with phase(0.0, 0.4):
-            darkroom.found(shown, [latch])
         raster = darkroom.quick_source(source)
-        with phase(0.4, 1.0):
+        with phase(0.0, 0.8):
+            _look_for(shown, latch, [source])
+        with phase(0.8, 1.0):
             placed = darkroom.lane().run(lambda: shown.propose_sky(source, raster, latch))
     return SkyOut(source=source, sky=placed, latch=latch)
 

@@ -5,11 +5,13 @@ import json
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
+from contextlib import nullcontext
 from typing import Any
 
 import numpy as np
 
-from ..patience import go_on, rank
+from ..errors import CancelledError
+from ..patience import go_on, patience, rank
 from .crew import in_crew
 
 
@@ -27,15 +29,20 @@ class _Making:
         self.over = threading.Event()
         self._rank, self._crew = rank(), in_crew()
 
-    def worth_waiting(self) -> bool:
-        """Whether it may be waited for here. Not what is less urgent, which stands still until we are through; and in a
-        crew not what is made outside, which may need this very thread."""
-        return self._rank <= rank() and (self._crew or not in_crew())
+    def worth_waiting(self, long: bool) -> bool:
+        """Whether it may be waited for here. Not what is less urgent, which stands still until we are through, but if it takes
+        long; and in a crew not what is made outside, which may need this very thread."""
+        return (long or self._rank <= rank()) and (self._crew or not in_crew())
 
     def wait(self) -> np.ndarray[Any, Any] | None:
         """It, or None where whoever made it gave up. Raises CancelledError."""
-        while not self.over.wait(0.05):
-            go_on()
+        held = patience()
+        # the less urgent goes on only while we are not at work
+        with held.aside() if held and self._rank > held.rank else nullcontext():
+            while not self.over.wait(0.05):
+                if held and held.gone():
+                    raise CancelledError("nobody waits for it any more")
+        go_on()
         return self.made
 
 
@@ -76,8 +83,11 @@ class ByteCache:
                 _, dropped = self._held.popitem(last=False)
                 self._bytes -= dropped.nbytes
 
-    def remember(self, key: str, make: Callable[[], np.ndarray[Any, Any]]) -> np.ndarray[Any, Any]:
-        """The array of a key, made if it is not held; asked for by several at once, it is made once."""
+    def remember(
+        self, key: str, make: Callable[[], np.ndarray[Any, Any]], long: bool = False
+    ) -> np.ndarray[Any, Any]:
+        """The array of a key, made if it is not held; asked for by several at once, it is made once. long: making it takes
+        seconds, so that it is waited for whoever makes it."""
         while True:
             found = self.get(key)
             if found is not None:
@@ -85,7 +95,7 @@ class ByteCache:
             with self._lock:
                 other = self._making.get(key)
                 mine = self._making.setdefault(key, _Making()) if other is None else _Making()
-            if other is not None and other.worth_waiting():
+            if other is not None and other.worth_waiting(long):
                 found = other.wait()
                 if found is not None:
                     return found

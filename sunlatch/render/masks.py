@@ -245,7 +245,7 @@ class Latches:
             return fit_colour(followed(lab, self._joined(latch, there, view, base), FINE_BAND), lab)
 
         where = self.ground.geometry.shape_key() if self._placed(latch) else ""
-        return self.ground.kept.remember(key_of("fine", self.latch_key(latch), where), make)
+        return self.ground.kept.remember(key_of("fine", self.latch_key(latch), where), make, long=True)
 
     def matted_over(self, model: F32, view: View, plane: Geometry, at: ReadAt) -> F32:
         """A matted latch over a view of a map, by the picture's own colour."""

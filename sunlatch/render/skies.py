@@ -192,10 +192,12 @@ class SkyIn:
             columns = np.arange(strip.shape[1])
             far = np.stack([np.interp(at, columns, row) for row in strip]).astype(np.float32)
         away = np.ascontiguousarray((places[1] - np.float32(self.line.horizon)) / np.float32(FAR))
-        new, matte = self.frame.light(view), self.matte(view)
+        matte = self.matte(view)
+        # where none of it shows it is not drawn
+        new = self.frame.light(view) if matte.any() else np.zeros((3, *matte.shape), np.float32)
         return Laid(
             new, matte, np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far, haze,
-            self._mirrored(view, geometry, places), self._grained(view, geometry, places, new),
+            self._mirrored(view, geometry, places), self._grained(view, geometry, places, new, matte),
         )  # fmt: skip
 
     def _mirrored(self, view: View, geometry: Geometry, places: F32) -> F32:
@@ -248,11 +250,11 @@ class SkyIn:
 
         return self.scene_ground.shop.models.remember(key_of("in water", self.key), make)
 
-    def _grained(self, view: View, geometry: Geometry, places: F32, new: F32) -> F32:
+    def _grained(self, view: View, geometry: Geometry, places: F32, new: F32, matte: F32) -> F32:
         """How many times as light the new sky is by the grain it takes (h, w): the same at every look, as it lies on the px of
         the frame."""
         amount = self.line.params.grain
-        if amount == 0:
+        if amount == 0 or not matte.any():
             return np.ones(places.shape[1:], np.float32)
         ours, theirs = self.grains(view, geometry)
         light = np.maximum(np.tensordot(np.asarray(LUMA, np.float32), new, 1), LEAST)
@@ -262,7 +264,7 @@ class SkyIn:
         if self.scene_ground.geometry.orientation >= 5:
             height, width = width, height
         out = np.empty(places.shape[1:], np.float32)
-        of = np.array([width, height, lacks * amount, float(np.median(light))], np.float32)
+        of = np.array([width, height, lacks * amount, self._middle()], np.float32)
         _grain(places, light, of, out)
         return out
 

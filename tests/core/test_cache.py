@@ -2,6 +2,7 @@
 
 import threading
 import time
+from contextlib import contextmanager
 
 import numpy as np
 import pytest
@@ -102,6 +103,35 @@ def test_who_waited_makes_it_where_the_first_gave_up():
     _all(gives_up, lambda: got.append(cache.remember("a", _slow(made))))
     assert len(made) == 1
     assert len(got) == 1
+
+
+def test_what_takes_long_is_waited_for_whoever_makes_it():
+    """Who waits gives up his turn meanwhile: the less urgent stands still for as long as he has it."""
+    cache, made, got, at_work = ByteCache(5000), [], [], threading.Event()
+
+    def lesser():
+        def make():
+            while at_work.is_set():
+                time.sleep(0.01)
+            return _slow(made)()
+
+        with Patience(lambda: False, rank=3):
+            cache.remember("a", make, long=True)
+
+    @contextmanager
+    def aside():
+        at_work.clear()
+        yield
+        at_work.set()
+
+    def urgent():
+        at_work.set()
+        with Patience(lambda: False, rank=0, aside=aside):
+            got.append(cache.remember("a", _slow(made, 0), long=True))
+        at_work.clear()
+
+    _all(lesser, urgent)
+    assert len(made) == len(got) == 1
 
 
 def test_nobody_waits_for_the_less_urgent():
