@@ -16,6 +16,7 @@ from sunlatch.frame import FrameStore, Raster, hash_file
 from sunlatch.geometry import View
 from sunlatch.ledger import Area, Scene, Source, sky_latch
 from sunlatch.mend import circle, find_specks, heal_of, put_mask, regrow_of, specks_of, wire_of
+from sunlatch.mend.patches import HALF
 from sunlatch.render import Engine, picture_8
 from sunlatch.render.output import SCREEN as SCREEN_OUT
 
@@ -94,14 +95,22 @@ class Bench:
         area = Area(outline=[v / max(w, h) for p in corner for v in p])
         regrow_of(raster, area, self.blobs)
         seconds, _ = timed(lambda: regrow_of(raster, area, self.blobs, seed=1))
-        crop = raster.fetch(0)(h - 1960, h, 400, 2360).transpose(1, 2, 0)
-        grey = np.rint(np.clip(crop * 255, 0, 255)).astype(np.uint8)
-        hole = np.zeros((1960, 1960), np.uint8)
-        hole[735:1225, 735:1225] = 255
-        telea, _ = timed(lambda: cv2.inpaint(grey, hole, 5, cv2.INPAINT_TELEA))
+        view = View((400 / w, (h - 1960) / h, 2360 / w, 1.0), (1960, 1960))
+        crop = np.ascontiguousarray(self.shown(raster, [], view))
+        hole = np.zeros(crop.shape[:2], np.uint8)
+        hole[top - (h - 1960) :, left - 400 :][:side, :side] = 255
+        telea, _ = timed(lambda: cv2.inpaint(crop, hole, 5, cv2.INPAINT_TELEA))
         print(
             f"Regrow, a hole of 490 px: {seconds:.1f} s, {seconds / telea:.2f} x OpenCV's inpainting (Telea) of as many px"
         )
+        try:
+            from patchmatch import inpaint  # pypatchmatch: none of what is locked, measured where it is there
+        except ImportError:
+            return print(
+                "  against a packaged patch-based fill (0.15): not measured, pypatchmatch is not installed"
+            )
+        packaged, _ = timed(lambda: inpaint(crop, hole, patch_size=HALF))
+        print(f"  {seconds / packaged:.2f} x a packaged patch-based fill with patches as large (0.15)")
 
     def wire(self) -> None:
         """The heath's cable against the heath without it; half of a px's difference is its grain."""

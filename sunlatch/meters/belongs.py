@@ -32,7 +32,7 @@ LARGER: Final = 1.15
 LEAST: Final = 1e-5
 GRAINS: Final = (0.7, 1.5)
 """Grain of a sky against the land's that is taken for the same."""
-POND: Final = 0.01
+POND: Final = 0.02
 """The share of the picture from which on water is missed."""
 LEVEL: Final = 0.03
 """Heights of the frame by which two horizons may miss each other."""
