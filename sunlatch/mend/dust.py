@@ -1,17 +1,18 @@
 """Finds specks: soft round dips of light, alike in all colours, in places that are smooth but for them."""
 
 from concurrent.futures import ThreadPoolExecutor
+from contextvars import copy_context
 from typing import Final, NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..compiled import kernel
+from ..compiled import kernel, part
 from ..fastmath import log2
 from ..frame import Raster
 from ..patience import go_on
-from ..progress import phase, told
+from ..progress import telling, told
 from .heal import FLOOR
 
 F32 = NDArray[np.float32]
@@ -23,6 +24,8 @@ EDGE: Final = 2200
 """Long edge, px, at which the smallest are looked for."""
 LIKE: Final = 0.45
 """How like a speck a place must look, at least (correlation), to be looked at closely."""
+BESIDE: Final = np.float32(0.25)
+"""How like one a place must look for those beside it to be compared, too."""
 DEEP: Final = 0.012
 """How deep it must be, at least: natural logarithms of light."""
 SHALLOW: Final = np.float32(0.003)
@@ -66,41 +69,52 @@ def _likeness(light: F32, radius: float) -> F32:
     return like
 
 
+@part
+def _like(light, template, y, x):  # type: ignore[no-untyped-def]
+    """Correlation of a window of light around a place with a template of mean nought and norm one; −1 where it is even."""
+    side = template.shape[0]
+    top, left = y - side // 2, x - side // 2
+    total = squares = product = np.float32(0)
+    for j in range(side):
+        for i in range(side):
+            v = light[top + j, left + i]
+            total += v
+            squares += v * v
+            product += v * template[j, i]
+    spread = squares - total * total / np.float32(side * side)
+    return product / np.sqrt(spread) if spread > 0 else np.float32(-1)
+
+
 @kernel("void(float32[:, ::1], float32[:, ::1], float32[:, ::1], float32[:, ::1], float32[:, ::1])")
 def _compare(light, dip, peak, template, like):  # type: ignore[no-untyped-def]
-    """Correlation with a template of mean nought and norm one, in and beside every place that dips the deepest, in place."""
+    """Correlation with a template in every place that dips the deepest, and where it is anything like one beside it, in place."""
     h, w = light.shape
-    side = template.shape[0]
-    reach = side // 2
+    reach = template.shape[0] // 2
     for r in range(reach + 1, h - reach - 1):
         for c in range(reach + 1, w - reach - 1):
             if dip[r, c] < peak[r, c] or dip[r, c] < SHALLOW:
                 continue
+            like[r, c] = _like(light, template, r, c)
+            if like[r, c] < BESIDE:
+                continue
             for y in range(r - 1, r + 2):
                 for x in range(c - 1, c + 2):
-                    total = squares = product = np.float32(0)
-                    for j in range(side):
-                        for i in range(side):
-                            v = light[y + j - reach, x + i - reach]
-                            total += v
-                            squares += v * v
-                            product += v * template[j, i]
-                    spread = squares - total * total / np.float32(side * side)
-                    if spread > 0:
-                        like[y, x] = product / np.sqrt(spread)
+                    like[y, x] = _like(light, template, y, x)
 
 
 def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
     """Specks on a raster, the clearest first."""
     levels = sorted(raster.levels)
     first = next((k for k in levels if max(raster.shape(k)) <= EDGE), levels[-1])
-    found: list[Dust] = []
-    coarse = [first + 1] if first < levels[-1] else []
-    with phase(0.0, 0.8 if coarse else 1.0):
-        found += _at(raster, first, RADII)
-    for level in coarse:
-        with phase(0.8, 1.0):
-            found += _at(raster, level, LARGE)
+    with ThreadPoolExecutor(1) as pool:
+        larger = [
+            pool.submit(copy_context().run, _unheard, raster, level)
+            for level in (first + 1,)
+            if first < levels[-1]
+        ]
+        found = _at(raster, first, RADII)
+        for one in larger:
+            found += one.result()
     found.sort(key=lambda d: -d.like * min(d.depth, 0.1))
     out: list[Dust] = []
     for dust in found:
@@ -109,31 +123,47 @@ def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
     return out[:most]
 
 
+def _unheard(raster: Raster, level: int) -> list[Dust]:
+    """Large ones, while it is told how far the small ones are."""
+    with telling(lambda _: None):
+        return _at(raster, level, LARGE)
+
+
 def _at(raster: Raster, level: int, radii: tuple[float, ...]) -> list[Dust]:
     h, w = raster.shape(level)
     planes, light = np.empty((3, h, w), np.float32), np.empty((h, w), np.float32)
     _logarithms(np.ascontiguousarray(raster.fetch(level)(0, h, 0, w)), planes, light)
     light = _within(light, cv2.blur(light, (61, 61), borderType=cv2.BORDER_REFLECT))
     best, which = np.full((h, w), -1, np.float32), np.zeros((h, w), np.uint8)
+    k = raster.info.width / w
+    out = []
     with ThreadPoolExecutor(2) as pool:
         for n, like in enumerate(pool.map(lambda radius: _likeness(light, radius), radii)):
             go_on()
             told(0.7 * n / len(radii))
             _better(like, n, best, which)
-    top = cv2.dilate(best, np.ones((7, 7), np.uint8))
-    candidates = np.nonzero((best >= top) & (best > LIKE))
-    radius_of = which[candidates]
-    k = raster.info.width / w
-    out = []
-    for n, radius in enumerate(radii):
+        rows, columns = _peaks(best)
+        number = which[rows, columns]
+        places = [(rows[number == n], columns[number == n]) for n in range(len(radii))]
         go_on()
-        told(0.7 + 0.3 * n / len(radii))
-        rows, columns = (v[radius_of == n] for v in candidates)
-        depths = _judged(planes, light, rows, columns, radius)
-        for r, c, depth in zip(rows.tolist(), columns.tolist(), depths.tolist(), strict=True):
-            if depth > 0:
-                out.append(Dust((c + 0.5) * k, (r + 0.5) * k, radius * k, depth, float(best[r, c])))
+        judged = pool.map(lambda at, radius: _judged(planes, light, at[0], at[1], radius), places, radii)
+        for (r, c), depth, radius in zip(places, judged, radii, strict=True):
+            for y, x, deep in zip(r.tolist(), c.tolist(), depth.tolist(), strict=True):
+                if deep > 0:
+                    out.append(Dust((x + 0.5) * k, (y + 0.5) * k, radius * k, deep, float(best[y, x])))
+    told(1.0)
     return out
+
+
+def _peaks(best: F32) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Rows and columns of what looks like a speck, and more so than all within three px."""
+    rows, columns = np.nonzero(best > LIKE)
+    inside = (rows >= 3) & (columns >= 3) & (rows < best.shape[0] - 3) & (columns < best.shape[1] - 3)
+    rows, columns = rows[inside], columns[inside]
+    y, x = (v.ravel() for v in np.mgrid[-3:4, -3:4])
+    most = best[rows[:, None] + y, columns[:, None] + x].max(1, initial=-1)
+    top = best[rows, columns] >= most
+    return rows[top], columns[top]
 
 
 @kernel("void(float32[:, :, ::1], float32[:, :, ::1], float32[:, ::1])")

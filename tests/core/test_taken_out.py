@@ -106,7 +106,8 @@ def test_likeness_to_a_speck_is_correlation_where_it_dips(radius):
     like = dust._likeness(light, radius)
     wanted = cv2.matchTemplate(light, speck, cv2.TM_CCOEFF_NORMED)
     asked = like[reach:-reach, reach:-reach] > -1
-    assert 0.005 < asked.mean() < 0.5
+    assert asked.sum() >= 9
+    assert asked.mean() < 0.5
     assert np.abs(like[reach:-reach, reach:-reach] - wanted)[asked].max() < 1e-3
     assert np.unravel_index(like.argmax(), like.shape) == pytest.approx((40, 60), abs=1)
     assert like.max() > wanted.max() - 1e-3
