@@ -451,7 +451,7 @@ def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     page.get_by_role("button", name="Bring a sky from another frame").click()
     expect(page.get_by_role("list", name="Skies")).to_be_visible(timeout=60_000)
     page.get_by_role("img", name="sky-1.dng").click()
-    undo_says(page, "New sky from sky-1.dng")
+    undo_says(page, "New sky")
     accessible(page)
     after = picture(page).astype(int)
     h = after.shape[0]

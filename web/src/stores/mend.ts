@@ -338,7 +338,7 @@ export const useMend = defineStore("mend", () => {
     const before = document.sky?.source;
     document.sky = got.sky;
     if (before) dropUnused(document, before);
-    await scene.commit(`New sky from ${frame.name}`);
+    await scene.commit("New sky");
     return true;
   }
   function remove(repair: AnyRepair, words: string): void {
