@@ -48,7 +48,7 @@ from sunlatch.mend import (
 from sunlatch.meters import Belonging, Fit, fit, glance, read_belongs
 from sunlatch.parameters import Point
 from sunlatch.progress import phase, told
-from sunlatch.render import Development, area_of, picture_8
+from sunlatch.render import WATER, Development, area_of, picture_8
 
 from .. import darkroom
 from ..models import Frame, Scene
@@ -311,8 +311,11 @@ def _look_for(shown: Development, latch: Latch, sources: list[Source]) -> None:
         for source in sources:
             darkroom.sky_of(Document(sources=[source]), darkroom.quick_source(source))
 
+    water = shown.scene.latch(WATER)
     with darkroom.beside(skies):
-        darkroom.found(shown, [latch]).bare.reader.finding(new_ingredient("water"))
+        darkroom.found(shown, [latch] if water is None else [latch, water])
+        if water is None:
+            shown.bare.reader.finding(new_ingredient("water"))
 
 
 def _with_sky_latch(frame: Frame, document: Document) -> tuple[Development, Latch]:

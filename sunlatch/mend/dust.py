@@ -107,14 +107,9 @@ def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
     levels = sorted(raster.levels)
     first = next((k for k in levels if max(raster.shape(k)) <= EDGE), levels[-1])
     with ThreadPoolExecutor(1) as pool:
-        larger = [
-            pool.submit(copy_context().run, _unheard, raster, level)
-            for level in (first + 1,)
-            if first < levels[-1]
-        ]
+        larger = pool.submit(copy_context().run, _unheard, raster, first + 1) if first < levels[-1] else None
         found = _at(raster, first, RADII)
-        for one in larger:
-            found += one.result()
+        found += larger.result() if larger else []
     found.sort(key=lambda d: -d.like * min(d.depth, 0.1))
     out: list[Dust] = []
     for dust in found:

@@ -7,8 +7,9 @@ from .engine import Engine
 from .ground import map_of
 from .output import SCREEN, Output
 from .picture import Progress, bands_of, picture_8
+from .skies import WATER
 
 __all__ = [
-    "SCREEN", "ByteCache", "Development", "Engine", "Output", "Progress", "area_of", "bands_of", "map_of",
+    "SCREEN", "WATER", "ByteCache", "Development", "Engine", "Output", "Progress", "area_of", "bands_of", "map_of",
     "picture_8", "to_source",
 ]  # fmt: skip

@@ -1,9 +1,12 @@
 """Repairs over the API: found there, kept in the document, shown by every picture."""
 
+import time
+
 import cv2
 import numpy as np
 import pytest
 
+from sunlatch.render import masks
 from tests.studio.conftest import post
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -72,7 +75,7 @@ def test_a_source_found_before_is_kept_while_it_serves(client, scene):
     assert abs(own["dx"]) + abs(own["dy"]) > 0.02
 
 
-def test_skies_are_offered_those_that_fit_first(client, scene, outing, frames):
+def test_skies_are_offered_and_one_is_brought(client, scene, outing, frames, monkeypatch):
     from fieldworld.camera import shoot, smaller
     from fieldworld.lent import find_any
     from tests.studio.conftest import upload
@@ -82,12 +85,47 @@ def test_skies_are_offered_those_that_fit_first(client, scene, outing, frames):
         if not path.exists():
             shoot(smaller(find_any(name), 900), path)
         upload(client, outing, path.name, path.read_bytes())
+    mattes, plain = [], masks.followed
+
+    def matted(*given):
+        mattes.append(given)
+        time.sleep(0.3)
+        return plain(*given)
+
+    monkeypatch.setattr(masks, "followed", matted)
     offered = ask(client, scene, "skies", {"work": "looking"})
     assert {o["frame"]["name"] for o in offered} == {"sky-1-offered.dng", "path-offered.dng"}
     assert all(isinstance(o["said"], list) for o in offered)
     # what is done is not under way any more, nor is what nobody began
     for name in ("looking", "nothing"):
         assert client.get(f"/api/work/{name}").json() is None
+    # chosen at once: what lets it in is matted once, though the list has begun it behind
+    first = offered[0]["frame"]
+    got = ask(client, scene, "sky", {"frame": first["id"]})
+    assert (got["source"]["sha256"], got["latch"]["name"]) == (first["sha256"], "Sky")
+    assert got["sky"]["latch"] == got["latch"]["id"]
+    assert len(mattes) == 1
+    got["sky"]["params"].update(relight=0.0, haze=0.0, water=0.0)
+    document = scene["revision"]["document"]
+    after = {
+        **document,
+        "sources": [*document["sources"], got["source"]],
+        "latches": [got["latch"]],
+        "sky": got["sky"],
+    }
+    whole = {"region": (0, 0, 1, 1)}
+    change = np.abs(shown(client, scene, after, **whole) - shown(client, scene, document, **whole)).mean(
+        (1, 2)
+    )
+    assert change[:20].mean() > 5
+    assert change[-20:].mean() < 1
+    # the scene's own frame is none
+    frame = next(
+        f
+        for f in client.get(f"/api/outings/{outing['id']}/frames").json()
+        if f["sha256"] == document["sources"][0]["sha256"]
+    )
+    assert "own frame" in ask(client, scene, "sky", {"frame": frame["id"]}, 422)["detail"]
 
 
 def test_work_under_way_says_how_far_it_is(client, scene, monkeypatch):

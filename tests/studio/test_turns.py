@@ -5,7 +5,7 @@ import time
 
 import pytest
 
-from studio.darkroom import Lane, SupersededError
+from studio.darkroom import Lane, SupersededError, beside
 from studio.turns import Rank, Turns
 from sunlatch.errors import CancelledError, TooLongError
 from sunlatch.patience import Patience, go_on, holding, patience
@@ -195,3 +195,35 @@ def test_each_rank_has_threads_of_its_own():
     gate.set()
     for one in held:
         one.result(5)
+
+
+def test_what_is_done_beside_is_wanted_as_long_as_the_rest_and_ends_with_it():
+    said, gone = [], threading.Event()
+
+    def steps():
+        while True:
+            go_on()
+            said.append(threading.current_thread().name)
+            time.sleep(0.002)
+
+    def until_gone():
+        with Patience(gone.is_set), beside(steps):
+            assert _until(lambda: len(said) > 3)
+            gone.set()
+
+    with pytest.raises(CancelledError):
+        until_gone()
+    many = len(said)
+    assert set(said) != {threading.current_thread().name}
+    time.sleep(0.05)
+    assert len(said) == many
+
+
+def test_what_fails_beside_is_said():
+    def fails():
+        raise TooLongError("no")
+
+    done = []
+    with pytest.raises(TooLongError), beside(fails):
+        done.append(1)
+    assert done == [1]
