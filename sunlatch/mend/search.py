@@ -83,7 +83,7 @@ class _Likely(NamedTuple):
         return out
 
 
-def find_take(raster: Raster, block: Block, cover: F32, heals: bool = True) -> tuple[int, int]:
+def find_take(raster: Raster, block: Block, cover: F32, heals: bool) -> tuple[int, int]:
     """How far from a block of the raster's finest level (h, w: how much of it is meant) light is best taken from: dx, dy px of
     that level. heals: it is led to the light around; else it stays as it is. Raises MendError where nothing is left to take
     from."""

@@ -32,7 +32,7 @@ LARGER: Final = 1.15
 LEAST: Final = 1e-5
 GRAINS: Final = (0.7, 1.5)
 """Grain of a sky against the land's that is taken for the same."""
-POND: Final = 0.02
+MISSED: Final = 0.02
 """The share of the picture from which on water is missed."""
 LEVEL: Final = 0.03
 """Heights of the frame by which two horizons may miss each other."""
@@ -81,7 +81,7 @@ def _water(development: Development, sky: SkyIn) -> Belonging:
     """Whether water shows it."""
     view = development.geometry.look(LOOK)
     share = float((sky.water(view, development.geometry) > 0.5).mean())
-    if share < POND:
+    if share < MISSED:
         return Belonging(what="water", said="There is no water to show it.", fits=True)
     if sky.line.params.water > 0:
         return Belonging(what="water", said="Water shows it.", fits=True)

@@ -5,13 +5,12 @@ import json
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from contextlib import nullcontext
 from typing import Any
 
 import numpy as np
 
 from ..errors import CancelledError
-from ..patience import go_on, patience, rank
+from ..patience import go_on, patience, rank, uncounted
 from .crew import in_crew
 
 
@@ -37,12 +36,15 @@ class _Making:
     def wait(self) -> np.ndarray[Any, Any] | None:
         """It, or None where whoever made it gave up. Raises CancelledError."""
         held = patience()
-        # the less urgent goes on only while we are not at work
-        with held.aside() if held and self._rank > held.rank else nullcontext():
+        if held is None or self._rank <= held.rank:
             while not self.over.wait(0.05):
-                if held and held.gone():
+                go_on()
+            return self.made
+        # the less urgent goes on only while we are not at work; that it takes its time is not ours
+        with held.aside(), uncounted():
+            while not self.over.wait(0.05):
+                if held.gone():
                     raise CancelledError("nobody waits for it any more")
-        go_on()
         return self.made
 
 

@@ -51,7 +51,7 @@ def propose_sky(
         id="proposed", source=source.id, latch=latch.id, horizon=found if horizon is None else horizon
     )
     own = Ground(ground.shop, Scene(sources=[source]), raster)
-    with phase(0.0, 0.5):
+    with phase(0.0, 0.4):
         usable = max(share_of_sky(own), LEAST_USED)
     own_w, own_h = own.geometry.base.developed_size
     sky_w, sky_h = own_w / max(own_w, own_h), own_h / max(own_w, own_h)
@@ -64,7 +64,7 @@ def propose_sky(
     line.params.across = held(NewSkyParams, "across", across)
     line.params.down = held(NewSkyParams, "down", down)
     placed = bound_sky(line, latch, source, raster, ground, latches, reader, matrix)
-    with phase(0.5, 1.0):
+    with phase(0.4, 1.0):
         pond = float((placed.water(view, base) > 0.5).mean())
         line.params.water = MIRRORS if pond > POND else 0.0
     ours, theirs = placed.grains(ground.geometry.fit(10**6), ground.geometry)

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sunlatch.errors import CancelledError
+from sunlatch.errors import CancelledError, TooLongError
 from sunlatch.patience import Patience
 from sunlatch.render import ByteCache
 from sunlatch.render.crew import Crew
@@ -132,6 +132,27 @@ def test_what_takes_long_is_waited_for_whoever_makes_it():
 
     _all(lesser, urgent)
     assert len(made) == len(got) == 1
+
+
+@pytest.mark.parametrize(("rank", "ends"), [(3, "made"), (0, "too long")], ids=["less", "more"])
+def test_waiting_is_counted_but_for_what_is_less_urgent(rank, ends):
+    cache, made, how = ByteCache(5000), [], []
+
+    def makes():
+        with Patience(lambda: False, rank=rank):
+            cache.remember("a", _slow(made, 0.6), long=True)
+
+    def waits():
+        try:
+            with Patience(lambda: False, 0.2, rank=1):
+                cache.remember("a", _slow(made, 0), long=True)
+                how.append("made")
+        except TooLongError:
+            how.append("too long")
+
+    _all(makes, waits)
+    assert how == [ends]
+    assert len(made) == 1
 
 
 def test_nobody_waits_for_the_less_urgent():

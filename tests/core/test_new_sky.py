@@ -17,7 +17,7 @@ from sunlatch.mend import spot_of
 from sunlatch.meters import read_belongs
 from sunlatch.meters.belongs import grain_said, rim_of
 from sunlatch.render import Engine, picture_8
-from sunlatch.render.skies import _grain, _lay, old_sky
+from sunlatch.render.skies import SkyIn, _grain, _lay, old_sky
 
 WIDE = 1500
 
@@ -58,6 +58,25 @@ def _developed(brought, pair, **params):
     for name, value in params.items():
         setattr(changed.sky.params, name, value)
     return engine.develop(changed, pair["heath"][1], lent=lent)
+
+
+def test_a_strip_of_it_is_laid_as_in_the_whole(brought, pair, monkeypatch):
+    """Its grain too; and where none of it shows, nothing of it is drawn."""
+    monkeypatch.setattr(SkyIn, "grains", lambda *_: (0.05, 0.0))
+    development = _developed(brought, pair, grain=1.0)
+    sky, whole_view = development.sky, development.geometry.fit(WIDE)
+    h = whole_view.size[1]
+    whole = sky.lay(whole_view)
+    for top, bottom in ((0, h // 8), (h // 4, h // 3)):
+        strip = sky.lay(View((0, top / h, 1, bottom / h), (WIDE, bottom - top)))
+        shows = strip.alpha > 0.5
+        assert shows.mean() > 0.5
+        assert strip.grain.std() > 0.02
+        # places differ by a hair from view to view, so that a few px take their neighbour's grain
+        assert np.isclose(strip.grain, whole.grain[top:bottom], rtol=0.01)[shows].mean() > 0.9
+    land = sky.lay(View((0, 0.9, 1, 1), (WIDE, h // 10)))
+    assert not land.alpha.any()
+    assert not land.new.any()
 
 
 def test_it_is_proposed_where_it_covers_and_as_light_as_the_old(brought, pair):
