@@ -147,4 +147,9 @@ def find_any(name: str) -> Shot:
 
 def ideal(view: Viewpoint, size: tuple[int, int], threads: int = 2) -> Seen:
     """What a lens without faults would see of (width, height) px: the truth of any part of a join."""
-    return Scenery(view, Lens(*size, view.focal_mm, distortion=0.0), threads).look()
+    return Scenery(view, faultless(view, size), threads).look()
+
+
+def faultless(view: Viewpoint, size: tuple[int, int]) -> Lens:
+    """A lens without faults, of (width, height) px."""
+    return Lens(*size, view.focal_mm, distortion=0.0)

@@ -32,17 +32,18 @@ def _facts(shot: Shot) -> dict[str, Any]:
 
 def truth_of(shot: Shot, threads: int = 2) -> Truth:
     """The truth of a shot, computed."""
-    return _truth(shot, Scenery(shot.view, shot.lens, threads).look())
+    return with_facts(shot, Scenery(shot.view, shot.lens, threads).look())
 
 
-def _truth(shot: Shot, seen: Seen) -> Truth:
+def with_facts(shot: Shot, seen: Seen) -> Truth:
+    """What was seen of a shot, with what else is true of it."""
     return Truth(**vars(seen), **_facts(shot))
 
 
 def write_truth(shot: Shot, seen: Seen, path: Path) -> None:
     """Write the truth of a shot beside its frame, whole or not at all."""
     part = path.with_name(path.name + ".part")
-    held = asdict(_truth(shot, seen))
+    held = asdict(with_facts(shot, seen))
     pose = held.pop("pose")
     with part.open("wb") as out:
         np.savez_compressed(

@@ -87,8 +87,8 @@ class Lane:
         if held is None:
             return work()
         left = held.left()
-        with self._turns.turn(held.rank, held.gone):
-            inside = Patience(held.gone, left, held.rank, held.pause, lambda: self._turns.aside(held.rank))
+        with self._turns.turn(held.rank, held.gone) as turn:
+            inside = Patience(held.gone, left, held.rank, held.pause, turn.aside)
             with inside:
                 go_on()
                 return work()

@@ -40,7 +40,7 @@ class Turns:
         return any(self._running[r] for r in range(rank))
 
     @contextmanager
-    def turn(self, rank: int, gone: Callable[[], bool] = lambda: False) -> Iterator[None]:
+    def turn(self, rank: int, gone: Callable[[], bool] = lambda: False) -> "Iterator[Turn]":
         """Wait for one's turn, and have it inside. Raises CancelledError where `gone` says so while waiting."""
         with self._changed:
             while self._running[rank] or self._more_urgent(rank):
@@ -48,25 +48,16 @@ class Turns:
                 if gone():
                     raise CancelledError("nobody waits for it any more")
             self._running[rank] += 1
+        mine = Turn(self, rank)
         try:
-            yield
+            yield mine
         finally:
-            self._end(rank)
+            self._change(rank, -1)
 
-    def _end(self, rank: int) -> None:
+    def _change(self, rank: int, by: int) -> None:
         with self._changed:
-            self._running[rank] -= 1
+            self._running[rank] += by
             self._changed.notify_all()
-
-    @contextmanager
-    def aside(self, rank: int) -> Iterator[None]:
-        """Inside, one's turn is given up: for waiting on something that others must be able to finish."""
-        self._end(rank)
-        try:
-            yield
-        finally:
-            with self._changed:
-                self._running[rank] += 1
 
     def pause(self, rank: int, gone: Callable[[], bool]) -> float:
         """Stand still while anything more urgent runs; returns for how many seconds."""
@@ -77,3 +68,28 @@ class Turns:
             while self._more_urgent(rank) and not gone():
                 self._changed.wait(0.1)
         return time.monotonic() - start
+
+
+class Turn:
+    """A turn that somebody has, with as many threads as he likes."""
+
+    def __init__(self, turns: Turns, rank: int) -> None:
+        self._turns, self._rank = turns, rank
+        self._aside = 0
+        self._lock = threading.Lock()
+
+    @contextmanager
+    def aside(self) -> Iterator[None]:
+        """Inside, it is given up: for waiting on something that others must be able to finish. Given up by several of its
+        threads, it is given up once, and had again when none of them waits any more."""
+        with self._lock:
+            self._aside += 1
+            if self._aside == 1:
+                self._turns._change(self._rank, -1)
+        try:
+            yield
+        finally:
+            with self._lock:
+                self._aside -= 1
+                if self._aside == 0:
+                    self._turns._change(self._rank, 1)

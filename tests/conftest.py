@@ -10,12 +10,13 @@ from hypothesis import settings
 
 os.environ.setdefault("SUNLATCH_DATA", tempfile.mkdtemp(prefix="sunlatch-test-"))
 
-from fieldworld.camera import Shot, shoot, smaller
+from fieldworld.camera import Shot, smaller
 from fieldworld.seen import Seen, Viewpoint
 from sunlatch.colour.difference import ciede2000, delta_e
 from sunlatch.frame import FrameStore, Pyramid, hash_file
 from sunlatch.ledger import Scene, Source
 from sunlatch.render import Development, Engine
+from tests.coast import shoot
 
 # tests are not timed: the machine may be busy; and what lands is not left to dice. `HYPOTHESIS_PROFILE=search` throws them
 settings.register_profile("same", deadline=None, derandomize=True)

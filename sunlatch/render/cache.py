@@ -4,12 +4,14 @@ import hashlib
 import json
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any
 
 import numpy as np
 
-from ..errors import CancelledError
+from ..errors import CancelledError, RenderError
 from ..patience import go_on, patience, rank, uncounted
 from .crew import in_crew
 
@@ -20,13 +22,52 @@ def key_of(*parts: Any) -> str:
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
-class _Making:
-    """Something that is being made, for whoever else asks for it meanwhile."""
+CIRCLE = "A part of this scene is made of itself, and cannot be shown. Switch off what was changed last."
+_waits = threading.Lock()
 
-    def __init__(self) -> None:
+
+class _Making:
+    """Something that is being made, for whoever else asks for it meanwhile. name: the same for whoever makes it."""
+
+    def __init__(self, name: tuple[int, str]) -> None:
+        self.name = name
         self.made: np.ndarray[Any, Any] | None = None
         self.over = threading.Event()
         self._rank, self._crew = rank(), in_crew()
+        self._for: list[_Making] = []
+        """What those who make it wait for."""
+
+    @contextmanager
+    def under_way(self) -> Iterator[None]:
+        """Inside, it is being made, by whatever threads that is handed to. Raises RenderError where it is part of itself."""
+        around = _under_way.get()
+        if any(one.name == self.name for one in around):
+            raise RenderError(CIRCLE)
+        before = _under_way.set((*around, self))
+        try:
+            yield
+        finally:
+            _under_way.reset(before)
+
+    @contextmanager
+    def waited_for(self) -> Iterator[None]:
+        """Inside, it is waited for. Raises RenderError where it waits, by however many steps, for what is being made here."""
+        around = _under_way.get()
+        with _waits:
+            ahead = [self]
+            while ahead:
+                one = ahead.pop()
+                if one in around:
+                    raise RenderError(CIRCLE)
+                ahead += one._for
+            for one in around:
+                one._for.append(self)
+        try:
+            yield
+        finally:
+            with _waits:
+                for one in around:
+                    one._for.remove(self)
 
     def worth_waiting(self, long: bool) -> bool:
         """Whether it may be waited for here. Not what is less urgent, which stands still until we are through, but if it takes
@@ -34,18 +75,23 @@ class _Making:
         return (long or self._rank <= rank()) and (self._crew or not in_crew())
 
     def wait(self) -> np.ndarray[Any, Any] | None:
-        """It, or None where whoever made it gave up. Raises CancelledError."""
+        """It, or None where whoever made it gave up. Raises CancelledError, and RenderError where it would never come."""
         held = patience()
-        if held is None or self._rank <= held.rank:
-            while not self.over.wait(0.05):
-                go_on()
+        with self.waited_for():
+            if held is None or self._rank <= held.rank:
+                while not self.over.wait(0.05):
+                    go_on()
+                return self.made
+            # the less urgent goes on only while we are not at work; that it takes its time is not ours
+            with held.aside(), uncounted():
+                while not self.over.wait(0.05):
+                    if held.gone():
+                        raise CancelledError("nobody waits for it any more")
             return self.made
-        # the less urgent goes on only while we are not at work; that it takes its time is not ours
-        with held.aside(), uncounted():
-            while not self.over.wait(0.05):
-                if held.gone():
-                    raise CancelledError("nobody waits for it any more")
-        return self.made
+
+
+_under_way: ContextVar[tuple[_Making, ...]] = ContextVar("under way", default=())
+"""What is being made here, the outermost first; handed on with the work."""
 
 
 class ByteCache:
@@ -89,21 +135,25 @@ class ByteCache:
         self, key: str, make: Callable[[], np.ndarray[Any, Any]], long: bool = False
     ) -> np.ndarray[Any, Any]:
         """The array of a key, made if it is not held; asked for by several at once, it is made once. long: making it takes
-        seconds, so that it is waited for whoever makes it."""
+        seconds, so that it is waited for whoever makes it. Raises RenderError where making it asks for itself."""
+        name = (id(self), key)
         while True:
             found = self.get(key)
             if found is not None:
                 return found
             with self._lock:
                 other = self._making.get(key)
-                mine = self._making.setdefault(key, _Making()) if other is None else _Making()
+                mine = _Making(name)
+                if other is None:
+                    self._making[key] = mine
             if other is not None and other.worth_waiting(long):
                 found = other.wait()
                 if found is not None:
                     return found
                 continue
             try:
-                mine.made = make()
+                with mine.under_way():
+                    mine.made = make()
                 self.put(key, mine.made)
                 return mine.made
             finally:

@@ -236,6 +236,8 @@ class Latches:
     def fine_model(self, latch: Latch) -> F32:
         """What fits a latch to the picture's finest edges: matted on the frame as it stands upright. Takes
         seconds; kept."""
+        if self._bare is not None and not self._reads(latch):
+            return self._bare.fine_model(latch)
 
         def make() -> F32:
             base = self.ground.geometry.base

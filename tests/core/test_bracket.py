@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 import pytest
 
-from fieldworld.camera import _flare, _glass, shoot, smaller
+from fieldworld.camera import _flare, _glass, smaller
 from fieldworld.lent import find_any
 from fieldworld.optics import turning
 from fieldworld.world import Scenery
@@ -28,6 +28,7 @@ from sunlatch.join.bracket import _merged, exposures_of
 from sunlatch.ledger import Painted, Scene, Source
 from sunlatch.render import Engine
 from sunlatch.render.ground import turn_of
+from tests.coast import shoot
 
 WIDTH = 2336
 

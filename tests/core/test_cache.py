@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sunlatch.errors import CancelledError, TooLongError
+from sunlatch.errors import CancelledError, RenderError, TooLongError
 from sunlatch.patience import Patience
 from sunlatch.render import ByteCache
 from sunlatch.render.crew import Crew
@@ -211,3 +211,37 @@ def test_who_waits_may_lose_patience():
 
     _all(lambda: cache.remember("a", _slow(made, 0.4)), waits, gone.set)
     assert len(made) == 1
+
+
+def test_a_maker_who_would_wait_for_himself_is_an_error_with_a_sentence():
+    for long in (False, True):
+        cache = ByteCache(5000)
+        with pytest.raises(RenderError, match="made of itself"):
+            cache.remember("a", lambda c=cache, n=long: c.remember("a", lambda: np.ones(3), n), long)
+        # by way of another, and handed to a crew meanwhile
+        crew = Crew(2)
+
+        def around(c=cache, n=long, crew=crew):
+            return c.remember("b", lambda: crew.submit(c.remember, "a", np.ones, n).result(), n)
+
+        with pytest.raises(RenderError, match="made of itself"):
+            cache.remember("a", around, long)
+        assert cache.remember("a", lambda: np.ones(3), long) is not None
+
+
+def test_two_makers_who_would_wait_for_each_other_are_an_error_not_a_wait():
+    cache, said = ByteCache(5000), []
+    both = threading.Barrier(2)
+
+    def first(key, other):
+        def make():
+            both.wait(5)
+            return cache.remember(other, lambda: np.ones(3), long=True)
+
+        try:
+            cache.remember(key, make, long=True)
+        except RenderError as error:
+            said.append(str(error))
+
+    _all(lambda: first("a", "b"), lambda: first("b", "a"))
+    assert len(said) >= 1

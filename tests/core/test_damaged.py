@@ -9,13 +9,14 @@ import numpy as np
 import pytest
 import tifffile
 
-from fieldworld.camera import Shot, shoot, smaller
+from fieldworld.camera import Shot, smaller
 from fieldworld.seen import Viewpoint
 from sunlatch.errors import FrameError
 from sunlatch.frame import Decoders, FrameStore, hash_file
 from sunlatch.frame.metadata import MOST_PIXELS, FrameInfo
 from sunlatch.ledger import Scene, Source
 from sunlatch.render import picture_8
+from tests.coast import shoot
 
 
 @pytest.fixture(scope="module")

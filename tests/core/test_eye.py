@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import find
 from sunlatch.errors import RenderError
 from sunlatch.frame import hash_file
@@ -11,6 +11,7 @@ from sunlatch.geometry import View
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient, new_move
 from sunlatch.meters import pick_at, read_halos, read_meeting, read_squint, squinted
 from sunlatch.meters.squint import places
+from tests.coast import shoot
 from tests.core.moving import stops_of
 
 

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import find
 from sunlatch.colour import oklab
 from sunlatch.frame import hash_file
@@ -17,6 +17,7 @@ from sunlatch.latch.found.sky import as_it_goes_on
 from sunlatch.latch.found.walker import distance, walk
 from sunlatch.latch.refine import apply_colour, fit_colour
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
+from tests.coast import shoot
 
 RNG = np.random.default_rng(3)
 

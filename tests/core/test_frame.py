@@ -283,8 +283,9 @@ def test_the_field_cameras_noise_follows_its_model():
 
 
 def test_the_same_shot_is_the_same_file(tmp_path):
-    from fieldworld.camera import Shot, shoot, smaller
+    from fieldworld.camera import Shot, smaller
     from fieldworld.seen import Viewpoint
+    from tests.coast import shoot
 
     shot = smaller(Shot("s", Viewpoint()), 160)
     for name in ("a.dng", "b.dng"):

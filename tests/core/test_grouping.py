@@ -5,10 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
 from sunlatch.frame import hash_file
 from sunlatch.frame.grouping import Trait, group_frames, shift_between, trait_of
+from tests.coast import shoot
 
 TOGETHER = ("twin-", "bracket-", "sweep-")
 

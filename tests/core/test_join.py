@@ -7,10 +7,9 @@ import cv2
 import numpy as np
 import pytest
 
-from fieldworld.camera import FILTERS, shoot, smaller
-from fieldworld.lent import find_any, ideal
+from fieldworld.camera import FILTERS, smaller
+from fieldworld.lent import find_any
 from fieldworld.optics import turning
-from fieldworld.truth import truth_of
 from sunlatch.blobs import Blobs
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file
@@ -21,6 +20,7 @@ from sunlatch.ledger import Area, Painted, Scene, Source, parse_scene
 from sunlatch.mend import regrow_of
 from sunlatch.render import Engine
 from sunlatch.render.ground import master_of, outline_of, turn_of
+from tests.coast import ideal, shoot, truth_of
 
 WIDTH = 1800
 """Of these the world casts a whole number of rays each way: it is true to its own focal length to the last digit."""

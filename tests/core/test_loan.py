@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, JoinError
@@ -11,6 +11,7 @@ from sunlatch.frame import FrameStore, hash_file
 from sunlatch.join import Taken, lend
 from sunlatch.ledger import Latch, Scene, Source, new_ingredient, parse_scene
 from sunlatch.render import Engine
+from tests.coast import shoot
 
 WIDTH = 1200
 

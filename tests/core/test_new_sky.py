@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.lent import find_any, without
 from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, MendError, RenderError
@@ -18,6 +18,7 @@ from sunlatch.meters import read_belongs
 from sunlatch.meters.belongs import grain_said, rim_of
 from sunlatch.render import Engine, picture_8
 from sunlatch.render.skies import SkyIn, _grain, _lay, old_sky
+from tests.coast import shoot
 
 WIDE = 1500
 

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from bench.noise_nearest import Looked, far, shot
-from fieldworld.camera import Shot, shoot, smaller
+from fieldworld.camera import Shot, smaller
 from fieldworld.outing import find
 from sunlatch.colour.light import NAMED_LIGHTS
 from sunlatch.errors import RenderError
@@ -32,6 +32,7 @@ from sunlatch.moves import GROUND_KINDS
 from sunlatch.parameters import Point
 from sunlatch.propose import propose
 from sunlatch.render import SCREEN
+from tests.coast import shoot
 from tests.core.test_sensor import _set
 
 

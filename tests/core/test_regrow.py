@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.lent import find_any, without
 from sunlatch.blocks import Block
 from sunlatch.errors import MendError
@@ -18,6 +18,7 @@ from sunlatch.mend import (
 )  # fmt: skip
 from sunlatch.mend.patches import SourceMap, complete
 from sunlatch.moves.regrow import MOVE as REGROW
+from tests.coast import shoot
 from tests.conftest import delta_e
 from tests.core.mending import shown
 from tests.core.mending import under as mended_by

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import find
 from sunlatch.errors import RenderError
 from sunlatch.frame import hash_file
@@ -14,6 +14,7 @@ from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
 from sunlatch.meters import COMPLAINTS, pick_at, read_remedies
 from sunlatch.moves.contrast import ContrastParams
 from sunlatch.parameters import within
+from tests.coast import shoot
 from tests.core.moving import stops_of
 
 SKY, ROCK = (0.85, 0.15), (0.15, 0.9)

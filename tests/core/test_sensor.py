@@ -6,10 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fieldworld.camera import BLACK, MATRIX_D65, WHITE, Exposure, Shot, as_shot_neutral, shoot, smaller
+from fieldworld.camera import BLACK, MATRIX_D65, WHITE, Exposure, Shot, as_shot_neutral, smaller
 from fieldworld.dng import write_dng
 from fieldworld.seen import Viewpoint
-from fieldworld.truth import truth_of
 from sunlatch.colour.spaces import decode
 from sunlatch.frame import hash_file
 from sunlatch.geometry import View, taps
@@ -19,6 +18,7 @@ from sunlatch.render.crispness import crisp, edge_mask
 from sunlatch.render.kernels import reduce_light
 from sunlatch.render.noise import COLOUR_SHARE, LIGHT_SHARE, NoiseModel, measured, smooth
 from sunlatch.render.rescue import hue_around, rescue
+from tests.coast import shoot, truth_of
 
 NEUTRAL = (0.45, 1.0, 0.8)
 MODEL = NoiseModel(2e-4, 1e-7, NEUTRAL)

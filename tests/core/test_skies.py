@@ -5,11 +5,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from sunlatch.frame import hash_file
 from sunlatch.ledger import Scene, Source
 from sunlatch.meters.skies import BARE, NONE, Glance, fit, glance
+from tests.coast import shoot
 
 WIDE = 900
 SHOTS = ("heath", "sky-1", "stack-backlit", "boulders")

@@ -6,13 +6,14 @@ import cv2
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import find
 from sunlatch.colour import oklab
 from sunlatch.frame import hash_file
 from sunlatch.latch.found import find_sky
 from sunlatch.latch.found.pieces import against_the_sky, land_at_the_top, parted
 from sunlatch.ledger import Scene, Source
+from tests.coast import shoot
 
 RNG = np.random.default_rng(11)
 H, W = 426, 640

@@ -6,12 +6,13 @@ import os
 import numpy as np
 import pytest
 
-from fieldworld.camera import Shot, shoot, smaller
+from fieldworld.camera import Shot, smaller
 from fieldworld.seen import Viewpoint
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
 from sunlatch.render import Engine
+from tests.coast import shoot
 
 
 @pytest.mark.parametrize("edge_true", [False, True])

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import find
 from sunlatch.errors import DocumentError
 from sunlatch.frame import hash_file
@@ -12,6 +12,7 @@ from sunlatch.latch.found import corrected, find_subject, salient_box, tightened
 from sunlatch.latch.found.novelty import medians, novelty
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
 from sunlatch.meters import why_empty
+from tests.coast import shoot
 
 
 def _overlap(found, true):

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from fieldworld.optics import turning
 from sunlatch.errors import JoinError
@@ -14,6 +14,7 @@ from sunlatch.join import JoinStore, solved, taken_of, told_of
 from sunlatch.join.kinds import exposed_again
 from sunlatch.ledger import Scene, Source, parse_scene
 from sunlatch.render.ground import turn_of
+from tests.coast import shoot
 
 WIDTH = 876
 

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller, specks
+from fieldworld.camera import smaller, specks
 from fieldworld.lent import find_any, without
 from sunlatch.errors import MendError
 from sunlatch.frame import hash_file
@@ -18,6 +18,7 @@ from sunlatch.mend import (
 )  # fmt: skip
 from sunlatch.mend.heal import logarithm
 from sunlatch.render import Engine
+from tests.coast import shoot
 from tests.conftest import delta_e
 from tests.core.mending import WIDE, shown
 

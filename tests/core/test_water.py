@@ -4,13 +4,14 @@ import cv2
 import numpy as np
 import pytest
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import find
 from sunlatch.frame import hash_file
 from sunlatch.latch.found import corrected, find_water, matted_water, true_to_shores
 from sunlatch.latch.found.marks import REACH
 from sunlatch.latch.found.measures import across_edges
 from sunlatch.ledger import Scene, Source
+from tests.coast import shoot
 
 
 def _overlap(found, true):

@@ -6,8 +6,8 @@ import shutil
 import pytest
 from playwright.sync_api import Page
 
-from fieldworld.camera import shoot
 from fieldworld.outing import find
+from tests.coast import shoot
 from tests.face.running import Running, chromium, studio
 
 

@@ -5,8 +5,9 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
+from tests.coast import shoot
 from tests.face.hands import accessible, gathered, settled
 from tests.face.running import chromium, studio
 

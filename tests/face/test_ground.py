@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import find
+from tests.coast import shoot
 from tests.face.hands import accessible, drag, drag_by, gathered, make_scene, on_picture, picture, settled
 from tests.face.running import chromium, studio
 

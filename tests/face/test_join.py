@@ -6,8 +6,9 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
+from tests.coast import shoot
 from tests.face.hands import accessible, gathered, on_picture, picture, settled
 from tests.face.running import chromium, studio
 

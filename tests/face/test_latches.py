@@ -5,12 +5,13 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import find
 from sunlatch.frame import hash_file
 from sunlatch.geometry import Geometry
 from sunlatch.ledger import parse_scene
 from sunlatch.render import Engine
+from tests.coast import shoot
 from tests.face.hands import accessible, drag, drag_by, gathered, make_scene, on_picture, picture, settled
 from tests.face.running import chromium, studio
 

@@ -8,8 +8,9 @@ import pytest
 import tifffile
 from playwright.sync_api import Page, expect
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.lent import find_any
+from tests.coast import shoot
 from tests.face.hands import accessible, drag, drag_by, make_scene, on_picture, picture, settled
 from tests.face.running import chromium, studio
 

@@ -11,8 +11,9 @@ from contextlib import contextmanager
 import pytest
 from playwright.sync_api import Page, expect
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import find
+from tests.coast import shoot
 from tests.face.hands import accessible, add_move, drag_by, settled
 from tests.face.running import chromium, studio
 

@@ -10,11 +10,12 @@ from django.contrib.auth.models import User
 from django.test import Client
 from PIL import Image
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
 from studio import field_camera
 from studio.models import Frame, Group, Job
 from studio.tasks import run_shoot, take_up_again
+from tests.coast import shoot
 from tests.studio.conftest import post, upload
 
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -10,7 +10,7 @@ import pytest
 from django.contrib.auth.models import User
 from django.test import Client
 
-from fieldworld.camera import shoot, smaller
+from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from fieldworld.outing import find
 from studio.models import Frame, Job, Scene
@@ -18,6 +18,7 @@ from studio.tasks import run_join
 from studio.turns import Rank
 from sunlatch.ledger import Scene as Document
 from sunlatch.patience import Patience, go_on
+from tests.coast import shoot
 from tests.studio.conftest import post, upload
 
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -76,8 +76,9 @@ def test_a_source_found_before_is_kept_while_it_serves(client, scene):
 
 
 def test_skies_are_offered_and_one_is_brought(client, scene, outing, frames, monkeypatch):
-    from fieldworld.camera import shoot, smaller
+    from fieldworld.camera import smaller
     from fieldworld.lent import find_any
+    from tests.coast import shoot
     from tests.studio.conftest import upload
 
     for name in ("sky-1", "path"):
@@ -212,8 +213,9 @@ def test_the_untouched_frame_is_not_mended(client, scene):
 
 
 def test_specks_of_one_frame_are_offered_to_others_of_its_camera(client, scene, outing, frames):
-    from fieldworld.camera import Shot, shoot, smaller
+    from fieldworld.camera import Shot, smaller
     from fieldworld.seen import Viewpoint
+    from tests.coast import shoot
     from tests.studio.conftest import upload
 
     assert ask(client, scene, "known", {}) is None

@@ -16,8 +16,9 @@ from contextlib import suppress
 import numpy as np
 import pytest
 
-from fieldworld.camera import Shot, shoot, smaller
+from fieldworld.camera import Shot, smaller
 from fieldworld.seen import Viewpoint
+from tests.coast import shoot
 from tests.face.running import ROOT, free_port, studio
 
 

@@ -10,6 +10,7 @@ from studio.turns import Rank, Turns
 from sunlatch.errors import CancelledError, TooLongError
 from sunlatch.patience import Patience, go_on, holding, patience
 from sunlatch.render import Engine
+from sunlatch.render.crew import Crew
 
 
 def _started(work):
@@ -227,3 +228,41 @@ def test_what_fails_beside_is_said():
     with pytest.raises(TooLongError), beside(fails):
         done.append(1)
     assert done == [1]
+
+
+def test_several_threads_of_one_turn_that_wait_for_the_less_urgent_do_not_hold_it_still():
+    """And two requests that do: a turn is given up once, however many of its threads step aside."""
+    lane, lock, order = Lane(), threading.Lock(), []
+    begun = threading.Event()
+
+    def finder():
+        with lane.asked("behind", 1, Rank.BEHIND):
+
+            def work():
+                with holding(lock):
+                    begun.set()
+                    for _ in range(60):
+                        go_on()
+                        time.sleep(0.005)
+                    order.append("found")
+
+            lane.run(work)
+
+    def look(view, crew):
+        def wait():
+            with holding(lock):
+                order.append(view)
+
+        with lane.asked(view, 1, Rank.LOOK):
+            lane.run(lambda: [one.result(8) for one in [crew.submit(wait) for _ in range(2)]])
+
+    thread = _started(finder)
+    assert begun.wait(5)
+    crews = [Crew(2), Crew(2)]
+    looks = [_started(lambda n=n: look(f"look {n}", crews[n])) for n in range(2)]
+    for one in [thread, *looks]:
+        one.join(8)
+        assert not one.is_alive()
+    assert order[0] == "found"
+    assert sorted(order[1:]) == ["look 0", "look 0", "look 1", "look 1"]
+    assert not any(lane._turns._running.values())
