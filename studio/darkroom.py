@@ -17,7 +17,7 @@ from typing import TypeVar
 from django.conf import settings
 
 from sunlatch.blobs import Blobs
-from sunlatch.errors import CancelledError, SunLatchError
+from sunlatch.errors import CancelledError, FrameError, StorageError, SunLatchError
 from sunlatch.frame import FrameStore, Raster
 from sunlatch.join import JoinStore, key_of_join
 from sunlatch.latch import INGREDIENT_KINDS
@@ -27,6 +27,7 @@ from sunlatch.ledger import put_away as strokes_put_away
 from sunlatch.patience import Patience, go_on, patience
 from sunlatch.render import Development, Engine
 
+from .behind import Behind
 from .models import Frame
 from .turns import Rank, Turns
 
@@ -211,10 +212,15 @@ def found(asked: Development, latches: list[Latch]) -> Development:
 
 def put_away(frame: Frame, document: Document) -> Document:
     """The same, with what it is too large to hold itself among its blobs: strokes, and what was found by now. Decodes
-    nothing, looks for nothing. Raises DocumentError."""
+    nothing, looks for nothing. Raises StorageError."""
     raster = store().best(frame.sha256) if document.base.kind == "frame" else joins().best(document)
     if raster is not None:
-        engine().develop(document, raster, lent=quick_source).latches.keep_findings()
+        try:
+            engine().develop(document, raster, lent=_held_source).latches.keep_findings()
+        except StorageError:
+            raise
+        except SunLatchError:
+            pass  # where something of it cannot be opened now, there is nothing found to keep; it is saved all the same
     return strokes_put_away(document, blobs())
 
 
@@ -223,29 +229,32 @@ def whole_source(source: Source) -> Raster:
     return store().whole(source.sha256, frame_path(source.sha256))
 
 
+def _held_source(source: Source) -> Raster:
+    """A source's light, where it is there by now. Raises FrameError."""
+    found = store().best(source.sha256)
+    if found is None:
+        raise FrameError(f"{source.path or source.sha256[:8]} is not decoded yet")
+    return found
+
+
 def quick_source(source: Source) -> Raster:
     """A source's light, as much as there is soon."""
     return store().first_look(source.sha256, frame_path(source.sha256))[1]
 
 
+_joining = Behind("join-behind")
+
+
 def join_whole_later(document: Document) -> None:
-    """Join the whole in the background; until then its first look serves."""
-    key = key_of_join(document)
-    with _decoding_lock:
-        if key in _decoding:
-            return
-        _decoding.add(key)
+    """Join the whole in the background; until then its first look serves. One at a time: where a scene is joined another way
+    meanwhile, the way before is given up."""
 
-    def work() -> None:
-        try:
-            with lane().wanted(Rank.BEHIND):
-                whole = joins().whole(document, whole_source, engine())
-        finally:
-            with _decoding_lock:
-                _decoding.discard(key)
-        find_sky(document, whole)
+    def work(gone: Callable[[], bool]) -> None:
+        with lane().wanted(Rank.BEHIND, gone):
+            whole = joins().whole(document, whole_source, engine())
+            sky_of(document, whole)
 
-    threading.Thread(target=work, name=f"join-{key[:8]}", daemon=True).start()
+    _joining.ask(document.anchor.id, key_of_join(document), work)
 
 
 def light_of(frame: Frame, document: Document, later: bool = True) -> Raster:

@@ -1,6 +1,7 @@
 """The data folder in order: who holds it, what is left over in it, and what is gone for good."""
 
 import fcntl
+import logging
 import os
 import shutil
 import signal
@@ -12,9 +13,16 @@ from datetime import timedelta
 from pathlib import Path
 
 from django.conf import settings
+from django.db.models import Q
 from django.utils import timezone
 
-from .models import Frame, Habit, Job, Outing, Scene
+from sunlatch.frame import GONE
+
+from .models import Frame, Habit, Job, Outing, Revision, Scene
+
+log = logging.getLogger(__name__)
+ASIDE = "set-aside"
+"""Where files go of which the database knows nothing."""
 
 
 class Taken(Exception):  # noqa: N818
@@ -49,7 +57,7 @@ def end_with_parent() -> None:
 
 
 def sweep() -> None:
-    """Remove what a stop left half done, files without a row, and what was removed long ago. Called while nobody
+    """Remove what a stop left half done, and what was removed long ago; set aside files without a row. Called while nobody
     else works in the data folder."""
     for folder in (settings.ARRIVING_FOLDER, settings.DATA / "landing"):
         shutil.rmtree(folder, ignore_errors=True)
@@ -62,32 +70,81 @@ def sweep() -> None:
         settings.BLOB_FOLDER,
         settings.EXPORT_FOLDER,
         settings.PYRAMID_FOLDER,
+        settings.JOIN_FOLDER,
     ):
-        for path in Path(root).rglob("*.part*"):
-            _remove(path)
+        for left in (*Path(root).rglob("*.part*"), *Path(root).glob(f"{GONE}*")):
+            _remove(left)
     _gone_for_good()
-    known = set(Frame.everything.values_list("sha256", flat=True))
-    for path in Path(settings.FRAME_FOLDER).glob("??/*"):
-        if path.name not in known:
-            _remove(path)
-    done = set(Job.everything.filter(state=Job.DONE).values_list("pk", flat=True))
-    for path in Path(settings.EXPORT_FOLDER).glob("*"):
-        if path.name not in done:
-            _remove(path)
+    _set_aside_what_nobody_knows()
 
 
 def _gone_for_good() -> None:
-    """What was removed so long ago that it cannot be taken back."""
+    """What was removed so long ago that it cannot be taken back, with its files. A frame of which some scene is made that
+    is still there, or can come back, stays."""
     before = timezone.now() - timedelta(days=settings.REMOVED_DAYS)
+    frames, jobs = _known_frames(), _known_jobs()
     Job.everything.filter(removed__lt=before).delete()
     Habit.everything.filter(removed__lt=before).delete()
     Scene.everything.filter(removed__lt=before).delete()
-    for frame in Frame.everything.filter(removed__lt=before):
-        frame.scenes(manager="everything").all().delete()
-        frame.delete()
-    for outing in Outing.everything.filter(removed__lt=before):
-        Scene.everything.filter(frame__outing=outing).delete()
-        outing.delete()
+    going = list(Frame.everything.filter(Q(removed__lt=before) | Q(outing__removed__lt=before)))
+    Scene.everything.filter(frame__in=going).delete()
+    needed = _needed({frame.outing_id for frame in going})
+    for frame in going:
+        if frame.sha256 not in needed[frame.outing_id]:
+            frame.delete()
+    Outing.everything.filter(removed__lt=before).delete()
+    for gone in frames - _known_frames():
+        _remove(Path(settings.FRAME_FOLDER) / gone[:2] / gone)
+    for key in jobs.keys() - _known_jobs().keys():
+        _remove(Path(settings.EXPORT_FOLDER) / key)
+
+
+def _known_frames() -> set[str]:
+    """Content hashes."""
+    return set(Frame.everything.values_list("sha256", flat=True))
+
+
+def _known_jobs() -> dict[str, str]:
+    """Their states."""
+    return dict(Job.everything.values_list("pk", "state"))
+
+
+def _needed(outings: set[str]) -> dict[str, set[str]]:
+    """For each outing the content hashes that any revision of its scenes names, removed ones among them."""
+    found: dict[str, set[str]] = {outing: set() for outing in outings}
+    named = Revision.objects.filter(scene__frame__outing__in=outings)
+    for outing, sources in named.values_list("scene__frame__outing", "document__sources").iterator():
+        found[outing].update(source["sha256"] for source in sources or [])
+    return found
+
+
+def _set_aside_what_nobody_knows() -> None:
+    """Originals and exports without a row: an older database may have been put in place, or a new one. They are moved to a
+    dated folder, and that is said; known again, they come back. What is of an export that was not finished is removed."""
+    frames, states = _known_frames(), _known_jobs()
+    for path in (settings.DATA / ASIDE).glob("*/frames/??/*"):
+        home = Path(settings.FRAME_FOLDER) / path.parent.name / path.name
+        if path.name in frames and not home.exists():
+            home.parent.mkdir(parents=True, exist_ok=True)
+            path.rename(home)
+    unknown = [path for path in Path(settings.FRAME_FOLDER).glob("??/*") if path.name not in frames]
+    for path in Path(settings.EXPORT_FOLDER).glob("*"):
+        if path.name not in states:
+            unknown.append(path)
+        elif states[path.name] != Job.DONE:
+            _remove(path)
+    if not unknown:
+        return
+    aside = settings.DATA / ASIDE / f"{timezone.now():%Y-%m-%d-%H%M%S}"
+    for path in unknown:
+        kind = "exports" if path.parent == Path(settings.EXPORT_FOLDER) else f"frames/{path.parent.name}"
+        to = aside / kind / path.name
+        to.parent.mkdir(parents=True, exist_ok=True)
+        path.rename(to)
+    log.warning(
+        "%d files in %s belong to nothing that the database knows; they were moved to %s. Nothing was deleted.",
+        len(unknown), settings.DATA, aside,
+    )  # fmt: skip
 
 
 def _remove(path: Path) -> None:

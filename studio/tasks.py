@@ -1,14 +1,17 @@
 """Long work, run by the worker."""
 
+import logging
 import os
 import shutil
+import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.db import transaction
+from django.db import DatabaseError, transaction
 from django.db.models import F
 from huey.contrib.djhuey import HUEY, close_db, db_task
 
@@ -24,7 +27,11 @@ from .darkroom import development_for_file
 from .field_camera import FieldCamera, landing_folder
 from .grouping import regroup
 from .models import Job
-from .sentences import of_disk
+from .sentences import of_database, of_disk
+
+log = logging.getLogger(__name__)
+FIRST_PAUSE, LONGEST_PAUSE = 0.5, 30.0
+"""Seconds between tries to write how a job ended."""
 
 arrivals = type(HUEY)("arrivals", results=False, **HUEY.storage_kwargs)
 """What a person waits for has a queue of its own: a camera is not released behind exports."""
@@ -53,7 +60,20 @@ def queue(job: Job) -> None:
 
 
 TRIES = 2
-"""A job that was under way so many times when its worker stopped is not begun again."""
+"""A job that was at work so many times when its worker crashed is not begun again."""
+stopping = threading.Event()
+"""Set when the worker is told to stop: what is under way is put back, and goes on when it is started again."""
+
+
+_under_way: set[str] = set()
+"""Jobs that this process is at."""
+
+
+def put_back() -> None:
+    """Queue what is under way in a worker that ends in order: that is no crash of the job's. A release is not: its camera
+    is gone."""
+    mine = Job.objects.filter(pk__in=list(_under_way), state=Job.RUNNING).exclude(kind="shoot")
+    mine.update(state=Job.QUEUED, step="waiting", done=0, tries=F("tries") - 1)
 
 
 def take_up_again() -> int:
@@ -80,18 +100,19 @@ class Work:
         self._looked, self._cancelled = 0.0, False
 
     def gone(self) -> bool:
-        """Whether somebody asked to stop; looked up twice a second at most."""
+        """Whether somebody asked to stop, or the worker ends; looked up twice a second at most."""
         if not self._cancelled and time.monotonic() > self._looked + 0.5:
             self._looked = time.monotonic()
             self._cancelled = (
                 Job.everything.filter(pk=self.job.pk).exclude(cancel=False, removed=None).exists()
             )
-        return self._cancelled
+        return self._cancelled or stopping.is_set()
 
     def at(self, share: float, step: str) -> None:
         """Note the share done (0–1) and the step. Raises CancelledError if somebody asked to stop."""
-        Job.objects.filter(pk=self.job.pk).update(done=share, step=step)
-        if Job.objects.filter(pk=self.job.pk, cancel=True).exists():
+        with suppress(DatabaseError):  # how far it is need not be written; what it comes to must
+            Job.objects.filter(pk=self.job.pk).update(done=share, step=step)
+        if stopping.is_set() or Job.objects.filter(pk=self.job.pk, cancel=True).exists():
             raise CancelledError("cancelled")
 
 
@@ -102,8 +123,12 @@ def _run(job_id: str, first_step: str, kept: str, work: Callable[[Work], str]) -
     if not waiting.update(state=Job.RUNNING, step=first_step, tries=F("tries") + 1):
         return
 
-    def finish(state: str, message: str) -> None:
-        Job.objects.filter(pk=job_id).update(state=state, message=message, step="")
+    _under_way.add(job_id)
+
+    def finish(state: str, message: str, **more: Any) -> None:
+        if stopping.is_set() and state != Job.DONE:
+            return  # however it ended: it was put back, and is begun again
+        _written(lambda: Job.objects.filter(pk=job_id).update(state=state, message=message, step="", **more))
 
     try:
         at = Work(job_id)
@@ -117,11 +142,29 @@ def _run(job_id: str, first_step: str, kept: str, work: Callable[[Work], str]) -
         finish(Job.FAILED, f"There was not enough memory. {kept}")
     except OSError as error:
         finish(Job.FAILED, f"{of_disk(error).removesuffix('Nothing was stored.').strip()} {kept}")
+    except DatabaseError as error:
+        finish(Job.FAILED, f"{of_database(error)} {kept}")
     except Exception as error:
         finish(Job.FAILED, f"Something unexpected went wrong ({type(error).__name__}). {kept}")
         raise
     else:
-        Job.objects.filter(pk=job_id).update(state=Job.DONE, done=1.0, step="", message=message)
+        finish(Job.DONE, message, done=1.0)
+    finally:
+        _under_way.discard(job_id)
+
+
+def _written(write: Callable[[], object]) -> None:
+    """Write how a job ended. Where the disk is full it is tried again until there is room, or the worker ends."""
+    pause = FIRST_PAUSE
+    while True:
+        try:
+            write()
+            return
+        except DatabaseError:
+            log.exception("how a job ended could not be written; it is tried again")
+            if stopping.wait(pause):
+                return
+            pause = min(2 * pause, LONGEST_PAUSE)
 
 
 @db_task()

@@ -1,12 +1,13 @@
 """What a document is too large to hold itself: kept beside it, each thing named by what it holds."""
 
+import errno
 import hashlib
 import os
 from contextlib import suppress
 from pathlib import Path
 from typing import Final
 
-from .errors import DocumentError
+from .errors import DocumentError, StorageError
 
 NAME: Final = r"^[0-9a-f]{64}$"
 """How a blob's name is written: the SHA-256 of its bytes."""
@@ -19,7 +20,7 @@ class Blobs:
         self.folder = folder
 
     def put(self, data: bytes) -> str:
-        """Keep some bytes; the name they have from then on. Raises DocumentError where they cannot be written."""
+        """Keep some bytes; the name they have from then on. Raises StorageError where they cannot be written."""
         name = hashlib.sha256(data).hexdigest()
         path = self.path(name)
         if path.exists():
@@ -35,15 +36,19 @@ class Blobs:
         except OSError as error:
             with suppress(OSError):
                 part.unlink(missing_ok=True)
-            raise DocumentError(f"a part of the scene could not be kept ({error.strerror})") from error
+            why = "the disk is full" if error.errno in (errno.ENOSPC, errno.EDQUOT) else error.strerror
+            raise StorageError(f"A part of the scene could not be saved: {why}.") from error
         return name
 
     def get(self, name: str) -> bytes:
-        """The bytes of a name. Raises DocumentError where they are not there, or not what the name says."""
+        """The bytes of a name. Raises DocumentError where they are not there, or not what the name says, StorageError where
+        the disk does not give them."""
         try:
             data = self.path(name).read_bytes()
-        except OSError as error:
+        except FileNotFoundError as error:
             raise DocumentError(f"a part of the scene is missing ({name[:8]})") from error
+        except OSError as error:
+            raise StorageError(f"A part of the scene could not be read: {error.strerror}.") from error
         if hashlib.sha256(data).hexdigest() != name:
             raise DocumentError(f"a part of the scene is damaged ({name[:8]})")
         return data

@@ -26,6 +26,10 @@ class DocumentError(SunLatchError):
         return f"{said[:1].upper()}{said[1:]}{'' if said.endswith('.') else '.'}"
 
 
+class StorageError(SunLatchError):
+    """The disk could not write, or read: what was to be kept is as good as it was, and may be tried again."""
+
+
 class RenderError(SunLatchError):
     """A picture that cannot be computed as asked."""
 

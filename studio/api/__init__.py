@@ -11,7 +11,7 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
 from ninja.security import django_auth
 
-from sunlatch.errors import DocumentError, SunLatchError, TooLongError
+from sunlatch.errors import DocumentError, StorageError, SunLatchError, TooLongError
 
 from ..darkroom import SupersededError
 from ..sentences import ABSENT, SIGNED_OUT, of_database, of_disk
@@ -68,7 +68,7 @@ def refused(request: HttpRequest, error: SunLatchError) -> HttpResponse:
     """A refusal by the core: its sentence, and the field where there is one."""
     if isinstance(error, DocumentError):
         return _problem(request, 422, error.plain, error.where)
-    return _problem(request, 503 if isinstance(error, TooLongError) else 422, str(error))
+    return _problem(request, 503 if isinstance(error, TooLongError | StorageError) else 422, str(error))
 
 
 @api.exception_handler(SupersededError)

@@ -245,13 +245,18 @@ def sources_of(frames: list[Frame]) -> list[Source]:
     return [Source(sha256=f.sha256, path=f.name) for f in frames]
 
 
-def of_this_outing(document: Document, anchor: Frame) -> Document:
-    """A joined document, once all its frames are known to be of the anchor's outing. Raises DocumentError."""
+def of_this_outing(document: Document, anchor: Frame, scene: Scene | None = None) -> Document:
+    """A joined document, once all its frames are known to be of the anchor's outing, or the scene was made of them before:
+    whatever became of a frame, a scene of it goes on. Raises DocumentError."""
     if document.anchor.sha256 != anchor.sha256:
         raise DocumentError("this frame is not the scene's", "sources[0].sha256")
     asked = {source.sha256 for source in document.sources}
     held = Frame.everything.filter(outing=anchor.outing, sha256__in=asked).values_list("sha256", flat=True)
-    if asked - set(held):
+    missing = asked - set(held)
+    if missing and scene is not None:
+        named = scene.revisions.filter(number=scene.head).values_list("document__sources", flat=True).get()
+        missing -= {source["sha256"] for source in named}
+    if missing:
         raise DocumentError("one of these frames is not of the scene's outing", "sources")
     return document
 

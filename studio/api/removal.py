@@ -4,11 +4,12 @@ from datetime import datetime, timedelta
 from typing import Any, Literal
 
 from django.conf import settings
+from django.db.models import F
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Router, Schema
 
-from ..models import Frame, Habit, Job, Outing, Scene
+from ..models import Frame, Habit, Job, Outing, Revision, Scene
 
 router = Router(tags=["removal"])
 What = Literal["outing", "frame", "scene", "job", "habit"]
@@ -23,10 +24,12 @@ class Removal(Schema):
 
 
 class Removed(Removal):
-    """What was removed and can be taken back: until when."""
+    """What was removed and can be taken back: until when. used_by: scenes made of it beside its own; they go on, and it is
+    kept for them."""
 
     name: str
     until: datetime
+    used_by: list[str] = []
 
 
 def _name(thing: Any) -> str:
@@ -46,7 +49,22 @@ def remove(request: HttpRequest, given: Removal) -> Removed:
         raise Http404
     thing.removed = timezone.now()
     thing.save(update_fields=["removed"])
-    return _removed(given.what, thing)
+    out = _removed(given.what, thing)
+    if isinstance(thing, Frame):
+        out.used_by = _users(thing)
+    return out
+
+
+def _users(frame: Frame) -> list[str]:
+    """The scenes of other frames that a frame is part of, as they stand."""
+    heads = Revision.objects.filter(
+        number=F("scene__head"),
+        scene__frame__outing=frame.outing_id,
+        scene__removed=None,
+        scene__frame__removed=None,
+    )
+    named = heads.exclude(scene__frame=frame).values_list("scene__name", "document__sources")
+    return sorted(name for name, sources in named if any(s["sha256"] == frame.sha256 for s in sources or []))
 
 
 @router.get("/removed", response=list[Removed])

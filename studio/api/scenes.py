@@ -145,7 +145,7 @@ def read_document(scene: Scene, data: dict[str, Any]) -> Document:
     """A document sent along with a request. Raises DocumentError for a bad one."""
     document = parse_scene(data)
     if document.base.kind != "frame" or document.brought:
-        return of_this_outing(document, scene.frame)
+        return of_this_outing(document, scene.frame, scene)
     if document.sources[0].sha256 != scene.frame.sha256:
         raise DocumentError("this frame is not the scene's", "sources[0].sha256")
     return document
@@ -163,7 +163,7 @@ def frame_and_source(
 
 def _sources(scene: Scene, document: Document) -> list[SourceOut]:
     asked = [source.sha256 for source in document.sources]
-    frames = {f.sha256: f for f in Frame.everything.filter(outing=scene.frame.outing, sha256__in=asked)}
+    frames = {f.sha256: f for f in Frame.objects.filter(outing=scene.frame.outing, sha256__in=asked)}
     return [
         SourceOut(id=s.id, name=s.path or s.sha256[:8], frame=f.id if (f := frames.get(s.sha256)) else None)
         for s in document.sources

@@ -3,6 +3,7 @@
 import json
 import os
 import queue
+import signal
 import subprocess
 import sys
 import threading
@@ -14,6 +15,14 @@ from typing import Any
 from ..errors import FrameError
 
 Stage = Callable[[str, dict[str, Any]], None]
+
+
+FROM_OUTSIDE = (signal.SIGKILL, signal.SIGTERM, signal.SIGINT, signal.SIGHUP)
+"""Signals that no file makes its decoder die of."""
+
+
+class _StoppedError(Exception):
+    """The child was stopped by somebody else."""
 
 
 class Decoder:
@@ -42,24 +51,36 @@ class Decoder:
         Raises FrameError with the reason; the child is replaced if it died or overran its time.
         """
         with self._lock:
-            child = self._ready()
-            assert child.stdin is not None
-            request = {"path": str(path.absolute()), "out": str(out.absolute()), "stages": stages}
             try:
-                child.stdin.write(json.dumps(request) + "\n")
-                child.stdin.flush()
-            except OSError as error:
-                self._end()
-                raise FrameError("the decoder stopped; try again") from error
-            deadline = time.monotonic() + self._limit
-            while True:
-                message = self._next(deadline)
-                if "error" in message:
-                    raise FrameError(message["error"])
-                if message["stage"] == "done":
-                    return
-                if on_stage is not None:
-                    on_stage(message["stage"], message)
+                self._decode(path, out, stages, on_stage)
+            except _StoppedError:
+                # not the frame's fault: a full memory, somebody's kill; once more, with a new child
+                try:
+                    self._decode(path, out, stages, on_stage)
+                except _StoppedError as error:
+                    raise FrameError(
+                        "the decoder was stopped from outside, twice; there may be too little memory. Try again"
+                    ) from error
+
+    def _decode(self, path: Path, out: Path, stages: list[str], on_stage: Stage | None) -> None:
+        child = self._ready()
+        assert child.stdin is not None
+        request = {"path": str(path.absolute()), "out": str(out.absolute()), "stages": stages}
+        try:
+            child.stdin.write(json.dumps(request) + "\n")
+            child.stdin.flush()
+        except OSError as error:
+            self._end()
+            raise _StoppedError from error
+        deadline = time.monotonic() + self._limit
+        while True:
+            message = self._next(deadline)
+            if "error" in message:
+                raise FrameError(message["error"])
+            if message["stage"] == "done":
+                return
+            if on_stage is not None:
+                on_stage(message["stage"], message)
 
     def _ready(self) -> subprocess.Popen[str]:
         if self._child is not None and self._child.poll() is None:
@@ -87,7 +108,10 @@ class Decoder:
             self._end()
             raise FrameError(f"it took longer than {self._limit:.0f} s to decode") from None
         if not line:
+            code = self._child.wait() if self._child is not None else 0
             self._end()
+            if -code in FROM_OUTSIDE:
+                raise _StoppedError
             raise FrameError("the decoder crashed on it; its contents are damaged")
         message: dict[str, Any] = json.loads(line)
         return message

@@ -43,7 +43,7 @@ class FrameStore:
         self._open: OrderedDict[str, Pyramid] = OrderedDict()
         self._lock = threading.Lock()
         self._making: dict[str, threading.Lock] = {}
-        self._used: dict[str, float] = {}
+        self._used = Used()
 
     def _home(self, sha256: str) -> Path:
         return self.folder / f"{sha256[:32]}-{REVISION}"
@@ -51,11 +51,8 @@ class FrameStore:
     def best(self, sha256: str) -> Pyramid | None:
         """The best pyramid there is now: whole, else first, else none. It counts as used."""
         found = self._best(sha256)
-        now = time.monotonic()
-        if found is not None and now - self._used.get(sha256, -math.inf) > USED_SECONDS:
-            self._used[sha256] = now
-            with suppress(OSError):
-                os.utime(self._home(sha256))
+        if found is not None:
+            self._used.note(sha256, self._home(sha256))
         return found
 
     def _best(self, sha256: str) -> Pyramid | None:
@@ -66,7 +63,7 @@ class FrameStore:
                     self._open.move_to_end(key)
                     return self._open[key]
             folder = self._home(sha256) / stage
-            if (folder / "meta.json").exists():
+            with suppress(FileNotFoundError):  # not there, or just dropped by another
                 pyramid = Pyramid.open(folder, key)
                 with self._lock:
                     self._open[key] = pyramid
@@ -125,16 +122,61 @@ class FrameStore:
         with self._lock:
             for key in [k for k in self._open if k.startswith(sha256[:32])]:
                 del self._open[key]
-        shutil.rmtree(self._home(sha256), ignore_errors=True)
+        drop(self._home(sha256))
+
+
+GONE = ".gone"
+"""Begins the name of what is being dropped."""
 
 
 def keep_quota(folder: Path, quota_bytes: int, newest: Path) -> None:
-    """Drop those folders in a folder that were used the longest ago, until the rest fits; never the newest."""
-    homes = sorted((h for h in folder.iterdir() if h.is_dir()), key=lambda h: h.stat().st_mtime)
-    sizes = {h: sum(f.stat().st_size for f in h.rglob("*") if f.is_file()) for h in homes}
-    total = sum(sizes.values())
-    for home in homes:
-        if total <= quota_bytes or home == newest:
-            continue
-        shutil.rmtree(home, ignore_errors=True)
-        total -= sizes[home]
+    """Drop those folders in a folder that were used the longest ago, until the rest fits; never the newest, nor what is being
+    written. Several processes may do so at once."""
+    homes = []
+    for home in folder.iterdir():
+        with suppress(OSError):  # another was quicker
+            if home.name.startswith(GONE):
+                shutil.rmtree(home, ignore_errors=True)
+            elif home.is_dir():
+                homes.append((home.stat().st_mtime, _bytes_of(home), home))
+    total = sum(size for _, size, _ in homes)
+    for _, size, home in sorted(homes):
+        if total <= quota_bytes:
+            return
+        with suppress(OSError):
+            if home != newest and not any(home.glob("*.part*")):
+                drop(home)
+                total -= size
+
+
+def drop(home: Path) -> None:
+    """Remove a folder so that nobody finds half of it."""
+    gone = home.with_name(f"{GONE}-{os.getpid()}-{threading.get_ident()}-{home.name}")
+    with suppress(OSError):
+        home.rename(gone)
+        shutil.rmtree(gone, ignore_errors=True)
+
+
+def _bytes_of(home: Path) -> int:
+    """What a folder holds, while others may be taking from it."""
+    total = 0
+    for folder, _, names in os.walk(home):
+        for name in names:
+            with suppress(OSError):
+                total += os.stat(os.path.join(folder, name)).st_size
+    return total
+
+
+class Used:
+    """Notes on disk when something was used last, no more than once a minute. Safe to share between threads."""
+
+    def __init__(self) -> None:
+        self._at: dict[str, float] = {}
+
+    def note(self, key: str, home: Path) -> None:
+        """It is used now."""
+        now = time.monotonic()
+        if now - self._at.get(key, -math.inf) > USED_SECONDS:
+            self._at[key] = now
+            with suppress(OSError):
+                os.utime(home)

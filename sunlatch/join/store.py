@@ -1,6 +1,5 @@
 """Where joined light lies: made of frames and a solution when it is asked for, and dropped when there is no room."""
 
-import os
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
@@ -12,7 +11,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from ..frame import Pyramid, Raster, keep_quota, write_pyramid
+from ..frame import Pyramid, Raster, Used, keep_quota, write_pyramid
 from ..ledger import Bracket, Scene, Source, Sweep, SweepMember
 from ..patience import holding, uncounted
 from ..render.workshop import Workshop
@@ -46,11 +45,18 @@ class JoinStore:
         self._open: OrderedDict[str, Joined] = OrderedDict()
         self._lock = threading.Lock()
         self._making: dict[str, threading.Lock] = {}
+        self._used = Used()
 
     def best(self, scene: Scene) -> Joined | None:
-        """The best there is now: whole, else first, else none."""
+        """The best there is now: whole, else first, else none. It counts as used."""
         assert scene.base.kind != "frame"
         key = key_of_join(scene)
+        found = self._best(key, scene.base)
+        if found is not None:
+            self._used.note(key, self.folder / key)
+        return found
+
+    def _best(self, key: str, base: Sweep | Bracket) -> Joined | None:
         for stage in ("whole", "first"):
             name = f"{key}-{stage}"
             with self._lock:
@@ -58,10 +64,8 @@ class JoinStore:
                     self._open.move_to_end(name)
                     return self._open[name]
             folder = self.folder / key / stage
-            if (folder / "meta.json").exists():
-                with suppress(OSError):
-                    os.utime(folder.parent)
-                found = Joined(Pyramid.open(folder, name), scene.base)
+            with suppress(FileNotFoundError):  # not there, or just dropped by another
+                found = Joined(Pyramid.open(folder, name), base)
                 with self._lock:
                     self._open[name] = found
                     while len(self._open) > OPEN:

@@ -28,7 +28,7 @@ class KeptFinding(BaseModel):
 
 
 def keep(finding: Finding, by: str, finder: str, blobs: Blobs) -> KeptFinding:
-    """Put a finding among a scene's blobs. Raises DocumentError where it cannot be written."""
+    """Put a finding among a scene's blobs. Raises StorageError where it cannot be written."""
     grey = np.rint(np.clip(finding.mask, 0, 1) * FULL).astype(np.uint16)
     data = cv2.imencode(".png", grey, [cv2.IMWRITE_PNG_COMPRESSION, 3])[1].tobytes()
     return KeptFinding(mask=blobs.put(data), region=list(finding.region), by=by, finder=finder)

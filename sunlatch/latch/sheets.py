@@ -28,7 +28,7 @@ class Sheets:
 
     def put_away(self, strokes: list[Stroke | Sheet]) -> list[Stroke | Sheet]:
         """The same strokes in the same order, the loose ones at the end on a sheet once they are many.
-        Raises DocumentError where it cannot be written."""
+        Raises StorageError where it cannot be written."""
         first = len(strokes)
         while first > 0 and isinstance(strokes[first - 1], Stroke):
             first -= 1

@@ -85,7 +85,7 @@ def json_schema() -> dict[str, Any]:
 
 
 def put_away(scene: Scene, blobs: Blobs) -> Scene:
-    """The same, with what is painted on sheets once it is much. Raises DocumentError."""
+    """The same, with what is painted on sheets once it is much. Raises StorageError."""
     sheets = Sheets(blobs)
     for latch in scene.latches:
         for line in latch.ingredients:

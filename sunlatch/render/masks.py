@@ -77,7 +77,7 @@ class Latches:
 
     def keep_findings(self) -> None:
         """Put among the scene's blobs what has been found for its latches by now, and note it in their lines, so that
-        later finders change nothing of them. Looks for nothing. Raises DocumentError where it cannot be written."""
+        later finders change nothing of them. Looks for nothing. Raises StorageError where it cannot be written."""
         if self.ground.shop.blobs is None or not self.ground.raster.complete:
             return
         for line in (i for latch in self.scene.latches for i in latch.ingredients):

@@ -149,7 +149,7 @@ class Reader:
 
     def kept_now(self, line: IngredientLine) -> KeptFinding | None:
         """What has been found for an ingredient by now, put among the blobs; None where nothing has been, or there is
-        nowhere to put it. Raises DocumentError where it cannot be written."""
+        nowhere to put it. Raises StorageError where it cannot be written."""
         key = self.finding_key(line)
         held = self.ground.kept.get(key)
         held = _read(self._file(key)) if held is None else held

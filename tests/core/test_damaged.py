@@ -1,5 +1,7 @@
 """Damaged files end in a sentence, or in a frame of which a picture can be made; they hold up nobody."""
 
+import os
+import signal
 import struct
 import threading
 import time
@@ -12,7 +14,7 @@ import tifffile
 from fieldworld.camera import Shot, smaller
 from fieldworld.seen import Viewpoint
 from sunlatch.errors import FrameError
-from sunlatch.frame import Decoders, FrameStore, hash_file
+from sunlatch.frame import Decoder, Decoders, FrameStore, hash_file
 from sunlatch.frame.metadata import MOST_PIXELS, FrameInfo
 from sunlatch.ledger import Scene, Source
 from sunlatch.render import picture_8
@@ -166,3 +168,29 @@ def test_asked_for_by_several_at_once_a_frame_is_decoded_once(coast, tmp_path, m
     store.decoder.close()
     assert len(calls) == 1
     assert store.best(coast.sha256) is not None
+
+
+def test_a_decoder_killed_from_outside_is_no_fault_of_the_frame(whole, tmp_path, monkeypatch):
+    """Once: it is decoded all the same. Each time: that is said, and not that the frame is damaged."""
+    path = tmp_path / "frame.dng"
+    path.write_bytes(whole[0])
+    decoder, plain, kills = Decoder(), Decoder._decode, []
+
+    def killed(self, *given):
+        child = self._ready()
+        if len(kills) < often:
+            kills.append(child.pid)
+            os.kill(child.pid, signal.SIGSTOP)  # at work, however quick it is
+            threading.Timer(0.2, os.kill, (child.pid, signal.SIGKILL)).start()
+        plain(self, *given)
+
+    monkeypatch.setattr(Decoder, "_decode", killed)
+    often = 1
+    decoder.decode(path, tmp_path / "once", ["first"])
+    assert (tmp_path / "once" / "first" / "meta.json").exists()
+    often = 3
+    with pytest.raises(FrameError, match="stopped from outside") as said:
+        decoder.decode(path, tmp_path / "twice", ["first"])
+    assert "damaged" not in str(said.value)
+    assert len(kills) == 3
+    decoder.close()

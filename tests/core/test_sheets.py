@@ -3,7 +3,7 @@
 import pytest
 
 from sunlatch.blobs import Blobs
-from sunlatch.errors import DocumentError
+from sunlatch.errors import DocumentError, StorageError
 from sunlatch.latch import Sheets, hand
 from sunlatch.latch.sheets import LOOSE
 from sunlatch.latch.stroke import Sheet, Stroke
@@ -70,7 +70,7 @@ def test_a_sheet_that_is_gone_or_damaged_is_spoken_of(tmp_path):
         sheets.strokes(sheet)
     (tmp_path / "ab").write_text("no folder")
     blocked = Sheets(Blobs(tmp_path / "ab"))
-    with pytest.raises(DocumentError, match="could not be kept"):
+    with pytest.raises(StorageError, match="could not be saved"):
         blocked.put_away(_strokes(LOOSE))
 
 

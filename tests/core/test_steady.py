@@ -2,13 +2,14 @@
 at before."""
 
 import os
+import threading
 
 import numpy as np
 import pytest
 
 from fieldworld.camera import Shot, smaller
 from fieldworld.seen import Viewpoint
-from sunlatch.frame import FrameStore, hash_file
+from sunlatch.frame import FrameStore, Used, hash_file, keep_quota
 from sunlatch.geometry import View
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
 from sunlatch.render import Engine
@@ -96,7 +97,7 @@ def test_the_quota_drops_what_was_used_the_longest_ago(tmp_path):
     one = sum(f.stat().st_size for f in store._home(frames[0][0]).rglob("*") if f.is_file())
     for n, (sha256, _) in enumerate(frames[:2]):  # brought in long ago, the first before the second
         os.utime(store._home(sha256), (1e9 + n, 1e9 + n))
-    store._used.clear()
+    store._used = Used()
     assert store.best(frames[0][0]) is not None  # looked at now
     store._quota = int(2.5 * one)
     store.first_look(*frames[2])
@@ -135,3 +136,42 @@ def test_places_on_the_frame_are_those_of_the_map_asked_for(coast):
     own = other.reader.frame_places(view, other.geometry)
     assert np.abs(development.reader.frame_places(view, development.geometry) - own).max() > 0.01
     assert (development.reader.frame_places(view, other.geometry) == own).all()
+
+
+def test_a_store_trimmed_by_several_at_once_fails_nobody(tmp_path):
+    """As the studio and its worker do; what is newest, and what is being written, stays."""
+    newest, writing = tmp_path / "newest", tmp_path / "writing"
+    for home in (newest, writing / "whole.part7"):
+        home.mkdir(parents=True)
+        (home / "L0.npy").write_bytes(bytes(100))
+    failed, stop = [], threading.Event()
+
+    def fill():
+        for n in range(400):
+            if stop.is_set():
+                return
+            home = tmp_path / f"{threading.get_ident()}-{n}" / "whole"
+            home.mkdir(parents=True)
+            for k in range(6):
+                (home / f"L{k}.npy").write_bytes(bytes(200))
+
+    def trim():
+        try:
+            for _ in range(60):
+                keep_quota(tmp_path, 5000, newest)
+        except OSError as error:
+            failed.append(error)
+
+    threads = [threading.Thread(target=trim) for _ in range(3)]
+    filling = threading.Thread(target=fill)
+    for one in (filling, *threads):
+        one.start()
+    for one in threads:
+        one.join()
+    stop.set()
+    filling.join()
+    assert failed == []
+    assert (newest / "L0.npy").exists()
+    assert (writing / "whole.part7" / "L0.npy").exists()
+    keep_quota(tmp_path, 2000, newest)
+    assert sum(f.stat().st_size for f in tmp_path.rglob("*.npy")) <= 2000

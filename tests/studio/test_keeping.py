@@ -6,12 +6,13 @@ from datetime import timedelta
 
 import numpy as np
 import pytest
-from django.db import connection
+from django.db import OperationalError, connection
+from django.db.models import QuerySet
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
-from studio import darkroom
+from studio import darkroom, tasks
 from studio.keeping import Taken, held, sweep
 from studio.models import Frame, Job, Outing, Revision, Scene
 from studio.tasks import TRIES, frames_in, take_up_again
@@ -24,6 +25,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 @pytest.fixture(autouse=True)
 def _folders(settings, tmp_path):
     settings.BLOB_FOLDER, settings.PYRAMID_FOLDER = tmp_path / "blobs", tmp_path / "pyramids"
+    settings.JOIN_FOLDER = tmp_path / "joins"
 
 
 def _files(root):
@@ -33,14 +35,16 @@ def _files(root):
 def test_what_a_kill_left_over_is_swept_at_start(client, frame, settings, ana):
     kept = darkroom.frame_path(frame["sha256"])
     job = Job.objects.create(user=ana, settings={}, state=Job.DONE, file_name="a.tif")
+    half = Job.objects.create(user=ana, settings={}, state=Job.FAILED, file_name="half.tif")
     left = [
         settings.ARRIVING_FOLDER / "arriving-1-ab.part",
         settings.FRAME_FOLDER / "arriving-1-cd.part",
-        settings.FRAME_FOLDER / "ab" / ("ab" + "0" * 62),
         settings.BLOB_FOLDER / "cd" / ".cd00.77.part",
         settings.EXPORT_FOLDER / job.id / ".a.tif.part",
-        settings.EXPORT_FOLDER / ("f" * 32) / "half.tif",
+        settings.EXPORT_FOLDER / half.id / "half.tif",
         settings.PYRAMID_FOLDER / "x-p3" / "whole.part99" / "L0.npy",
+        settings.JOIN_FOLDER / "abc" / "whole.part99" / "L0.npy",
+        settings.PYRAMID_FOLDER / ".gone-1-2-x" / "whole" / "L0.npy",
         settings.DATA / "landing" / "job" / "frame.dng",
     ]
     good = [kept, settings.EXPORT_FOLDER / job.id / "a.tif", settings.BLOB_FOLDER / "cd" / "cd00"]
@@ -146,6 +150,76 @@ def test_after_a_week_it_is_gone_for_good(client, outing, frame, scene, settings
     assert not path.exists()
     assert (Frame.everything.count(), Scene.everything.count(), Revision.objects.count()) == (0, 0, 0)
     assert Outing.objects.count() == 1
+
+
+def _lends(scene, lender, client):
+    """A scene made of a second frame, too."""
+    document = scene["revision"]["document"]
+    source = {"id": "lender", "sha256": lender["sha256"], "path": lender["name"]}
+    loan = {"id": "loan", "source": "lender", "turn": [0, 0, 0], "focal": 900.0, "ev": 0.0, "params": {}}
+    document["sources"].append(source)
+    document["loans"] = [loan]
+    save = {"base": 1, "document": document, "words": "Loan"}
+    post(client, f"/api/scenes/{scene['id']}/revisions", save)
+    return document
+
+
+@pytest.mark.parametrize("undone", [False, True])
+def test_an_original_that_a_scene_is_made_of_stays(client, outing, scene, coast, settings, undone):
+    """A lender that was removed; whether the loan stands, or can come back by a redo."""
+    lender = upload(client, outing, "lender.dng", coast.path.read_bytes() + b"\0").json()
+    document, path = _lends(scene, lender, client), f"/api/scenes/{scene['id']}"
+    said = post(client, "/api/removed", {"what": "frame", "id": lender["id"]}).json()
+    assert said["used_by"] == ["stack"]
+    base = 2
+    if undone:
+        base = post(client, f"{path}/undo", {"base": 2}).json()["number"]
+    Frame.everything.exclude(removed=None).update(
+        removed=timezone.now() - timedelta(days=settings.REMOVED_DAYS + 1)
+    )
+    sweep()
+    assert darkroom.frame_path(lender["sha256"]).exists()
+    if undone:
+        base = post(client, f"{path}/redo", {"base": base}).json()["number"]
+    post(client, f"{path}/picture", {"width": 60, "height": 40})
+    save = {"base": base, "document": document, "words": "more"}
+    post(client, f"{path}/revisions", save)
+    # gone with the last scene that names it
+    Scene.everything.update(removed=timezone.now() - timedelta(days=settings.REMOVED_DAYS + 1))
+    sweep()
+    assert not darkroom.frame_path(lender["sha256"]).exists()
+
+
+def test_a_scene_whose_frame_is_gone_after_all_is_saved_all_the_same(client, outing, scene, coast):
+    lender = upload(client, outing, "lender.dng", coast.path.read_bytes() + b"\0").json()
+    document, path = _lends(scene, lender, client), f"/api/scenes/{scene['id']}/revisions"
+    Frame.everything.filter(pk=lender["id"]).delete()
+    post(client, path, {"base": 2, "document": document, "words": "more"})
+    # but nobody brings in what never was his
+    document["sources"][1]["sha256"] = "0" * 64
+    post(client, path, {"base": 3, "document": document, "words": "theirs"}, 422)
+
+
+def test_with_another_database_originals_are_set_aside_and_come_back(client, frame, ana, settings, caplog):
+    path, export = darkroom.frame_path(frame["sha256"]), settings.EXPORT_FOLDER / ("e" * 32) / "a.tif"
+    data = path.read_bytes()
+    export.parent.mkdir(parents=True)
+    export.write_bytes(b"x")
+    held = Frame.everything.get()
+    Frame.everything.all().delete()
+    sweep()
+    assert not path.exists()
+    (aside,) = (settings.DATA / "set-aside").iterdir()
+    kept = aside / "frames" / path.parent.name / path.name
+    assert kept.read_bytes() == data
+    assert (aside / "exports" / ("e" * 32) / "a.tif").exists()
+    assert str(aside) in caplog.text
+    assert "Nothing was deleted" in caplog.text
+    sweep()
+    assert kept.exists()
+    held.save(force_insert=True)
+    sweep()
+    assert path.read_bytes() == data
 
 
 # listing
@@ -326,6 +400,90 @@ def test_what_takes_too_long_is_given_up_with_a_sentence_and_holds_up_nobody(cli
     assert "takes too long" in said
     settings.PICTURE_SECONDS = 20.0
     post(client, f"/api/scenes/{scene['id']}/picture", {"width": 90, "height": 60})
+
+
+def test_a_save_that_the_disk_or_a_frame_refuses_is_tried_again_not_dropped(client, scene, monkeypatch):
+    """422 says that the document is wrong, and lets the edit go: nothing else may."""
+    from sunlatch.latch.sheets import LOOSE
+
+    stroke = {"points": [0.3, 0.2, 1.0], "radius": 0.02, "soft": 0.3, "flow": 1.0}
+    hand = {"kind": "hand", "params": {"strokes": [stroke] * LOOSE}}
+    latch = {"id": "l", "name": "Hand", "read_at": scene["read_at"], "ingredients": [hand]}
+    document = scene["revision"]["document"] | {"latches": [latch]}
+    path, save = f"/api/scenes/{scene['id']}/revisions", {"base": 1, "document": document, "words": "x"}
+
+    def full(*_):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    with monkeypatch.context() as broken:
+        broken.setattr("pathlib.Path.open", full)
+        told = post(client, path, save, 503).json()
+        assert "disk is full" in told["detail"]
+    # a frame that cannot be opened just now keeps nothing from being saved
+    monkeypatch.setattr(
+        darkroom.engine(), "develop", lambda *a, **k: _raise(FrameError("x cannot be opened"))
+    )
+    assert post(client, path, save).json()["number"] == 2
+
+
+def _raise(error):
+    raise error
+
+
+def test_how_an_export_ended_is_written_once_the_disk_has_room(client, scene, monkeypatch):
+    path, wanted = f"/api/scenes/{scene['id']}/exports", {"kind": "jpg", "bits": 8, "long_edge": 64}
+    monkeypatch.setattr("studio.tasks.FIRST_PAUSE", 0.01)
+    plain, refused = QuerySet.update, []
+
+    def full(self, **fields):
+        if {"done", "message"} & set(fields) and len(refused) < 6:
+            refused.append(fields)
+            raise OperationalError("database or disk is full")
+        return plain(self, **fields)
+
+    monkeypatch.setattr(QuerySet, "update", full)
+    job = post(client, path, wanted).json()
+    assert len(refused) == 6
+    assert Job.objects.get(pk=job["id"]).state == Job.DONE
+
+
+def test_ordinary_restarts_are_no_crashes_of_a_job(client, scene, ana, monkeypatch):
+    """Told to stop in the midst of an export, again and again, it goes on at each start."""
+    wanted = {"kind": "jpg", "space": "srgb", "bits": 8, "long_edge": 64}
+    job = Job.objects.create(
+        user=ana,
+        scene_id=scene["id"],
+        settings=wanted,
+        document=scene["revision"]["document"],
+        file_name="a.jpg",
+    )
+    plain = tasks.write_picture
+
+    def stopped(*given, **more):
+        tasks.stopping.set()
+        tasks.put_back()
+        raise RuntimeError("cannot schedule new futures after shutdown")
+
+    for _ in range(TRIES + 1):
+        monkeypatch.setattr(tasks, "write_picture", stopped)
+        with pytest.raises(RuntimeError):
+            tasks.run_export.call_local(job.id)
+        job.refresh_from_db()
+        assert (job.state, job.tries) == (Job.QUEUED, 0)
+        tasks.stopping.clear()
+    monkeypatch.setattr(tasks, "write_picture", plain)
+    assert take_up_again() == 1
+    job.refresh_from_db()
+    assert job.state == Job.DONE
+
+
+def test_a_release_of_the_camera_is_not_put_back(ana, outing):
+    job = Job.objects.create(user=ana, outing_id=outing["id"], kind="shoot", settings={}, state=Job.RUNNING)
+    tasks._under_way.add(job.id)
+    tasks.put_back()
+    tasks._under_way.clear()
+    job.refresh_from_db()
+    assert job.state == Job.RUNNING
 
 
 def test_an_export_onto_a_full_disk_ends_with_a_sentence_and_the_next_is_made(client, scene, monkeypatch):

@@ -8,8 +8,10 @@ from django.core.management.base import BaseCommand
 from huey.contrib.djhuey import HUEY
 
 from studio.keeping import end_with_parent, held
-from studio.tasks import arrivals, be_nice, take_up_again
+from studio.tasks import arrivals, be_nice, put_back, stopping, take_up_again
 
+LONGEST_END = 2.5
+"""Seconds that what is under way has to see that it is not wanted any more."""
 CONSUMER: dict[str, Any] = {
     "workers": 1, "worker_type": "thread", "periodic": False, "initial_delay": 0.05, "backoff": 1.0, "max_delay": 0.2,
 }  # fmt: skip
@@ -32,4 +34,10 @@ class Command(BaseCommand):
             long, quick = (queue.create_consumer(**CONSUMER) for queue in (HUEY, arrivals))
             quick.start()
             long.run()  # until it is told to stop
+            stopping.set()
+            put_back()
             quick.stop()
+            # compiled work looks up whether it is wanted now and then; the interpreter must not be taken down under it
+            for thread in threading.enumerate():
+                if thread.name.startswith("Worker"):
+                    thread.join(LONGEST_END)
