@@ -24,7 +24,7 @@ from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Latch, Source, new_ingredient
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import put_away as strokes_put_away
-from sunlatch.patience import Patience, go_on, patience
+from sunlatch.patience import Patience, doing_of, go_on, patience
 from sunlatch.render import Development, Engine
 
 from .behind import Behind
@@ -202,11 +202,12 @@ def found(asked: Development, latches: list[Latch]) -> Development:
     """The same, once what some latches (and those they are made of) look for in the frame has been found.
     Called outside the lane: finding takes seconds, and other pictures need not wait for it."""
     for latch in asked.scene.made_of(latches):
-        for line in latch.ingredients:
-            if line.on and INGREDIENT_KINDS[line.kind].find is not None:
-                asked.reader.finding(line)
-        if latch.fine_edges and any(line.on for line in latch.ingredients):
-            asked.latches.fine_model(latch)
+        with doing_of(asked.scene.holder(latch)):
+            for line in latch.ingredients:
+                if line.on and INGREDIENT_KINDS[line.kind].find is not None:
+                    asked.reader.finding(line)
+            if latch.fine_edges and any(line.on for line in latch.ingredients):
+                asked.latches.fine_model(latch)
     return asked
 
 

@@ -2,7 +2,10 @@
 
 
 class SunLatchError(Exception):
-    """Any refusal by the core. `str(error)` is one plain sentence: what happened, and to what."""
+    """Any refusal by the core. `str(error)` is one plain sentence: what happened, and to what; line: of the document, whose doing
+    it was, as `patience.doing_of` was told."""
+
+    line = ""
 
 
 class FrameError(SunLatchError):

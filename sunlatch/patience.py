@@ -16,7 +16,7 @@ from contextvars import ContextVar, Token
 from types import TracebackType
 from typing import Self
 
-from .errors import CancelledError, TooLongError
+from .errors import CancelledError, SunLatchError, TooLongError
 
 
 class Patience:
@@ -38,11 +38,16 @@ class Patience:
         self.rank = rank
         self.pause = pause
         self.aside = aside
+        self.spent: dict[str, float] = {}
+        """Seconds that went to each line of a document; all that wait for one thing share it."""
         self._since = math.inf
         self._before: Token[Patience | None] | None = None
 
     def __enter__(self) -> Self:
         self._since = time.monotonic()
+        around = _held.get()
+        if around is not None:
+            self.spent = around.spent
         self._before = _held.set(self)
         return self
 
@@ -64,12 +69,23 @@ class Patience:
         if self.gone():
             raise CancelledError("nobody waits for it any more")
         if self.left() < 0:
-            raise TooLongError(
+            error = TooLongError(
                 "This takes too long to compute and was given up; the scene is as it was. "
                 "Switch off the line or latch that was changed last, or make it simpler."
             )
+            error.line = self._dearest()
+            raise error
+
+    def _dearest(self) -> str:
+        """The line that most of the time went to; "" where none was at work."""
+        spent, now = dict(self.spent), time.monotonic()
+        for line, since in _doing.get():
+            spent[line] = spent.get(line, 0.0) + now - since
+        return max(spent, key=lambda line: spent[line], default="")
 
 
+_doing: ContextVar[tuple[tuple[str, float], ...]] = ContextVar("doing", default=())
+"""Whose doing is under way here, and since when: the outermost first."""
 _held: ContextVar[Patience | None] = ContextVar("patience", default=None)
 
 
@@ -117,3 +133,20 @@ def go_on() -> None:
     held = _held.get()
     if held is not None:
         held.ask()
+
+
+@contextmanager
+def doing_of(line: str) -> Iterator[None]:
+    """What is refused inside is the doing of a line of the document: its id, or the kind of a Ground line. The innermost
+    counts; of what takes too long, the one that took the longest."""
+    held, since = _held.get(), time.monotonic()
+    before = _doing.set((*_doing.get(), (line, since)) if line else _doing.get())
+    try:
+        yield
+    except SunLatchError as error:
+        error.line = error.line or line
+        raise
+    finally:
+        _doing.reset(before)
+        if held is not None and line:
+            held.spent[line] = held.spent.get(line, 0.0) + time.monotonic() - since

@@ -59,16 +59,17 @@ for router in (
     api.add_router("", router.router)
 
 
-def _problem(request: HttpRequest, status: int, detail: str, where: str = "") -> HttpResponse:
-    return api.create_response(request, {"detail": detail, "where": where}, status=status)
+def _problem(request: HttpRequest, status: int, detail: str, where: str = "", line: str = "") -> HttpResponse:
+    return api.create_response(request, {"detail": detail, "where": where, "line": line}, status=status)
 
 
 @api.exception_handler(SunLatchError)
 def refused(request: HttpRequest, error: SunLatchError) -> HttpResponse:
     """A refusal by the core: its sentence, and the field where there is one."""
     if isinstance(error, DocumentError):
-        return _problem(request, 422, error.plain, error.where)
-    return _problem(request, 503 if isinstance(error, TooLongError | StorageError) else 422, str(error))
+        return _problem(request, 422, error.plain, error.where, error.line)
+    status = 503 if isinstance(error, TooLongError | StorageError) else 422
+    return _problem(request, status, str(error), line=error.line)
 
 
 @api.exception_handler(SupersededError)

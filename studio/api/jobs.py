@@ -44,11 +44,17 @@ class JobOut(Schema):
     done: float
     message: str
     file_name: str
+    name: str = ""
+    """Of a join: its scene, or how many frames are being joined."""
 
 
 def job_out(job: Job) -> JobOut:
     """A job for the face."""
+    name = ""
+    if job.kind == "join":
+        name = job.scene.name if job.scene else f"Join of {len(job.settings['frames'])} frames"
     return JobOut(
+        name=name,
         id=job.id, scene=job.scene_id, outing=job.outing_id, kind=job.kind, state=job.state, step=job.step, done=job.done,
         message=job.message, file_name=job.file_name,
     )  # fmt: skip
@@ -89,7 +95,9 @@ def _job(request: HttpRequest, job_id: str) -> Job:
 @router.get("/jobs", response=list[JobOut])
 def tray(request: HttpRequest) -> list[JobOut]:
     """This photographer's latest long work, of whatever kind, the newest first."""
-    return [job_out(j) for j in Job.objects.of(request.user).order_by("-created")[:TRAY]]
+    return [
+        job_out(j) for j in Job.objects.of(request.user).select_related("scene").order_by("-created")[:TRAY]
+    ]
 
 
 @router.get("/jobs/{job_id}", response=JobOut)

@@ -30,10 +30,12 @@ class Person(Schema):
 
 
 class Problem(Schema):
-    """What went wrong, in one sentence, and where."""
+    """What went wrong, in one sentence, and where; line: of the document, whose doing it is, where that is known: its id, or the
+    kind of a Ground line."""
 
     detail: str
     where: str = ""
+    line: str = ""
 
 
 @router.get("/me", response=Person, auth=None)

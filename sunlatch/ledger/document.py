@@ -335,14 +335,25 @@ class Scene(_Strict):
         off = {group.id for group in self.groups if not group.on}
         return [move for move in self.moves if move.on and move.group not in off]
 
+    def _latched(self) -> list[tuple[str, str]]:
+        """Lines that are on and what each is latched to: (id, or kind of a Ground line, latch)."""
+        lines = [(line.id, line) for line in (*self.working(), *self.loans, self.sky) if line and line.on]
+        ground = [(kind, getattr(self.ground, kind)) for kind in GROUND_KINDS]
+        lines += [(kind, line) for kind, line in ground if line.on]
+        return [(key, held) for key, line in lines if (held := getattr(line, "latch", None))]
+
     def in_use(self) -> list[Latch]:
         """The latches the picture depends on: those of lines that are on, and what these are made of."""
-        ground = [getattr(self.ground, kind) for kind in GROUND_KINDS]
-        lent: list[Any] = [loan for loan in [*self.loans, self.sky] if loan and loan.on]
-        held = {
-            getattr(line, "latch", None) for line in [*self.working(), *lent, *(g for g in ground if g.on)]
-        }
+        held = {latch for _, latch in self._latched()}
         return self.made_of([latch for latch in self.latches if latch.id in held])
+
+    def holder(self, latch: Latch) -> str:
+        """The first line that is on and holds on to a latch, of itself or by another; "" where none does."""
+        for key, held in self._latched():
+            made_of = self.made_of([one for one in self.latches if one.id == held])
+            if any(one.id == latch.id for one in made_of):
+                return key
+        return ""
 
     def made_of(self, latches: list[Latch]) -> list[Latch]:
         """Latches and all the latches they are made of."""

@@ -14,7 +14,8 @@ from ..blobs import Blobs
 from ..blocks import Block, Fetch, inside, repeat_edges
 from ..frame import FrameInfo, Raster, per_of
 from ..ledger import Scene
-from .units import Grown, Unit, units_of
+from ..patience import doing_of
+from .units import Grown, units_of
 
 F32 = NDArray[np.float32]
 Keep = Callable[[str, Callable[[], F32]], F32]
@@ -41,7 +42,7 @@ class Mended:
     ) -> None:
         self.under, self._keep, self._wraps = under, keep, wraps
         self._base = min(under.levels)
-        self.units: list[Unit] = units_of(
+        self.units, self._of = units_of(
             scene.repairs, per_of(under), under.shape(self._base), blobs, under.coverage(self._base)
         )
         settled = [r for r in scene.repairs if r.id != aside] if aside else scene.repairs
@@ -155,7 +156,8 @@ class Mended:
 
         def make() -> F32:
             if level == self._base:
-                return self.units[n].make(self._reader(level, n))
+                with doing_of(self._of[n]):
+                    return self.units[n].make(self._reader(level, n))
             finer, at, here = self._added(n, level - 1), self._window(n, level - 1), self._window(n, level)
             height, width = self.shape(level - 1)
             wide = np.zeros((3, 2 * (here.bottom - here.top), 2 * (here.right - here.left)), np.float32)

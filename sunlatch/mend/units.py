@@ -12,7 +12,7 @@ from ..blobs import Blobs
 from ..blocks import Block, Fetch
 from ..errors import DocumentError
 from ..ledger import AnyRepair, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
-from ..patience import go_on
+from ..patience import doing_of, go_on
 from . import wire
 from .area import bounds_of, shade_in
 from .heal import APRON, bounds, healed, taken
@@ -201,29 +201,37 @@ def units_of(
     shape: tuple[int, int],
     blobs: Blobs | None,
     there: Fetch | None = None,
-) -> list[Unit]:
-    """The units of repairs that are on, in order, on a raster (h, w) of so many px to one long edge; there: what of it shows
-    anything. What lies outside it does nothing. Raises DocumentError where a blob is missing."""
-    out: list[Unit] = []
+) -> tuple[list[Unit], list[str]]:
+    """The units of repairs that are on, in order, on a raster (h, w) of so many px to one long edge, and the id of the repair
+    that each is of; there: what of the raster shows anything. What lies outside it does nothing. Raises DocumentError where a
+    blob is missing."""
+    units: list[Unit] = []
+    of: list[str] = []
     for repair in repairs:
-        if not repair.on:
-            continue
-        if isinstance(repair, SpecksRepair):
-            spots: list[Unit] = [_Spot(s, repair.params.reach, per, shape) for s in repair.spots if s.on]
-            out += [s for s in spots if s.window.bottom > s.window.top and s.window.right > s.window.left]
-        elif isinstance(repair, WireRepair):
-            out += _pieces(repair, per, shape)
-        else:
-            window = bounds_of(repair.area, per, shape)
-            if window is None:
-                continue
-            if isinstance(repair, RegrowRepair):
-                if blobs is None:
-                    raise DocumentError(f"what this scene keeps is not with it ({repair.map[:8]})")
-                out.append(Grown(repair, per, shape, window, blobs, there))
-            else:
-                out.append(_Paste(repair, per, shape, window, blobs))
-    return out
+        if repair.on:
+            with doing_of(repair.id):
+                made = _units(repair, per, shape, blobs, there)
+            units += made
+            of += [repair.id] * len(made)
+    return units, of
+
+
+def _units(
+    repair: AnyRepair, per: float, shape: tuple[int, int], blobs: Blobs | None, there: Fetch | None
+) -> list[Unit]:
+    if isinstance(repair, SpecksRepair):
+        spots: list[Unit] = [_Spot(s, repair.params.reach, per, shape) for s in repair.spots if s.on]
+        return [s for s in spots if s.window.bottom > s.window.top and s.window.right > s.window.left]
+    if isinstance(repair, WireRepair):
+        return _pieces(repair, per, shape)
+    window = bounds_of(repair.area, per, shape)
+    if window is None:
+        return []
+    if isinstance(repair, RegrowRepair):
+        if blobs is None:
+            raise DocumentError(f"what this scene keeps is not with it ({repair.map[:8]})")
+        return [Grown(repair, per, shape, window, blobs, there)]
+    return [_Paste(repair, per, shape, window, blobs)]
 
 
 def _pieces(repair: WireRepair, per: float, shape: tuple[int, int]) -> list[Unit]:

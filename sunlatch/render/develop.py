@@ -19,7 +19,7 @@ from ..geometry import View
 from ..ledger import Latch, MoveLine, NewSky, Scene, Source
 from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX, Lay
-from ..patience import go_on
+from ..patience import doing_of, go_on
 from .cache import key_of
 from .ground import Ground
 from .kernels import blend, bound, push_colour, times, to_working
@@ -72,7 +72,8 @@ class Development:
         self._lent, self._aside = lent, aside
         self.loans = brought(scene, self.ground, self.latches, lent)
         """What is brought from second frames."""
-        self.sky = sky_in(scene, self.ground, self.latches, self.reader, self._matrix, lent)
+        with doing_of(scene.sky.id if scene.sky else ""):
+            self.sky = sky_in(scene, self.ground, self.latches, self.reader, self._matrix, lent)
         """The sky that is put in place of the one that was there."""
         if self.loans or self.sky:
             # what is brought is let in by what the bare frame says; moves go by what is seen
@@ -122,11 +123,11 @@ class Development:
         lens's falloff is still in it."""
 
         def make() -> F32:
-            band, plan = self.scene.ground, self.ground.plan
+            plan = self.ground.plan
             there, clear, sharp = (
-                self.bare.where(line.latch, line.spare, view) if acts else None
-                for line, acts in (
-                    (band.noise, plan.smooths), (band.refocus, plan.refocuses), (band.crispness, plan.crisps)
+                self._where(kind, view) if acts else None
+                for kind, acts in (
+                    ("noise", plan.smooths), ("refocus", plan.refocuses), ("crispness", plan.crisps)
                 )
             )  # fmt: skip
             if there is None and clear is None and sharp is None:
@@ -151,9 +152,16 @@ class Development:
             self.ground.view_key("ground", view, self.geometry, self._frame_key), make
         )
 
+    def _where(self, kind: str, view: View) -> F32 | None:
+        """Where a line of Ground applies; None for everywhere."""
+        line = getattr(self.scene.ground, kind)
+        with doing_of(kind):
+            return self.bare.where(line.latch, line.spare, view)
+
     def move_mask(self, line: MoveLine, view: View) -> F32 | None:
         """Where a move applies, latch and spare clauses together; None for everywhere."""
-        return self.latches.where(line.latch, line.spare, view)
+        with doing_of(line.id):
+            return self.latches.where(line.latch, line.spare, view)
 
     def propose_sky(
         self, source: Source, raster: Raster, latch: Latch, horizon: float | None = None
@@ -181,7 +189,8 @@ class Development:
 
         asked = line.params.model_dump(mode="json", include=set(declared.surveyed))
         key = key_of("survey", self.ground.raster.identity, before, line.kind, line.revision, asked)
-        return self.shop.models.remember(key, make)
+        with doing_of(line.id):
+            return self.shop.models.remember(key, make)
 
     @cached_property
     def _lay(self) -> Lay:
@@ -250,7 +259,8 @@ class Development:
         lent = [
             (loan.frame.light(view), let_in(loan.line, loan.frame, self.bare, view)) for loan in self.loans
         ]
-        sky = self.sky.lay(view) if self.sky else None
+        with doing_of(self.sky.line.id if self.sky else ""):
+            sky = self.sky.lay(view) if self.sky else None
 
         def start(r: int, e: int) -> F32:
             rgb = np.empty((3, e - r, view.size[0]), np.float32)
@@ -305,7 +315,8 @@ class Development:
         try:
             table = tone_table(self.ground.tone(), black, white)
         except ValueError as error:
-            raise RenderError(str(error)) from error
+            with doing_of("rendering"):
+                raise RenderError(str(error)) from error
         coef = output.coefficients(self.ground.tone())
         beyond = self.ground.beyond(view)
 

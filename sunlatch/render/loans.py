@@ -11,6 +11,7 @@ from ..errors import DocumentError
 from ..frame import FrameInfo, Raster
 from ..geometry import SECOND, Geometry, LensShape, Lent, LentToSweep, View, spread
 from ..ledger import LoanLine, Scene, Source
+from ..patience import doing_of
 from .cache import key_of
 from .ground import Ground, lens_as_it_is, master_of, turn_of
 from .kernels import to_working
@@ -98,7 +99,8 @@ def let_in(
 ) -> F32:
     """How much of a loan is let in at every px of a view (h, w) of the developed picture, or of another map: nothing where it
     holds no light itself."""
-    mask = latches.where(line.latch, line.spare, view, plane)
+    with doing_of(line.id):
+        mask = latches.where(line.latch, line.spare, view, plane)
     there = np.ones((view.size[1], view.size[0]), np.float32) if mask is None else mask
     there = there * second.inside(view, PAST) * second.held(view)
     return np.ascontiguousarray(there * np.float32(line.strength))
@@ -129,7 +131,8 @@ def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | N
         source = scene.source(line.source)
         if lent is None:
             raise DocumentError(f"the frame that is lent, {source.path}, is not there", "loans")
-        raster = lent(source)
+        with doing_of(line.id):
+            raster = lent(source)
         info = raster.info
         bare = Ground(ground.shop, Scene(sources=[source]), raster)
         geometry = lent_map(scene, ground.raster.info, ground.geometry, line, info)

@@ -11,6 +11,7 @@ from ..geometry import Geometry, View
 from ..latch import KeptFinding
 from ..latch.base import Finding, Sight
 from ..ledger import IngredientLine, ReadAt
+from ..patience import doing_of
 from .cache import key_of
 from .kernels import blend, read_lab, read_stops, to_working
 from .loans import Brought, let_in, onto
@@ -51,7 +52,8 @@ class Seen:
         if self.sky is not None:
             second = onto(self.sky.frame, plane, self.sky.matrix(at.base_exposure))
             key = key_of(self.sky.said, at.model_dump_json())
-            laid = replace(self.sky, frame=second, scene_matrix=flat, plane=plane, key=key).lay(view)
+            with doing_of(self.sky.line.id):
+                laid = replace(self.sky, frame=second, scene_matrix=flat, plane=plane, key=key).lay(view)
         out = np.empty_like(camera)
 
         def band(a: int, b: int) -> None:

@@ -25,6 +25,7 @@ from ..geometry import (
     unmoved,
 )
 from ..ledger import AnyShape, NudgeLine, NudgeStroke, ReshapeLine
+from ..patience import doing_of
 
 SPACING = 0.25
 """Between handles along a line, in reaches."""
@@ -43,7 +44,8 @@ def shaped(geometry: Geometry, lines: list[AnyShape], stretch: float = 0.0) -> G
         if not line.on:
             continue
         held = line.model_dump_json(exclude={"name", "on"})
-        made = _made(geometry.untrimmed, held, line.kind)
+        with doing_of(line.id):
+            made = _made(geometry.untrimmed, held, line.kind)
         if made is not None:
             geometry = replace(geometry, fields=(*geometry.fields, made))
     return geometry

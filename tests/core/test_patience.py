@@ -6,12 +6,12 @@ import time
 import numpy as np
 import pytest
 
-from sunlatch.errors import CancelledError, TooLongError
+from sunlatch.errors import CancelledError, RenderError, TooLongError
 from sunlatch.frame import FrameStore
 from sunlatch.geometry import View
 from sunlatch.latch.refine import softened
 from sunlatch.ledger import Latch, new_ingredient, new_move
-from sunlatch.patience import Patience, go_on, patience
+from sunlatch.patience import Patience, doing_of, go_on, patience
 from sunlatch.render import Engine, picture_8
 from sunlatch.render.masks import _widened
 
@@ -140,3 +140,42 @@ def test_a_mask_that_nobody_waits_for_is_left(coast):
     assert time.monotonic() < start + 2
     with Patience(lambda: False, seconds=0.2), pytest.raises(TooLongError, match="given up"):
         development.latches.mask(hand, WHOLE)
+
+
+def _too_long(seconds, work):
+    """The line that is named when so much time is over."""
+
+    def on():
+        while True:
+            work()
+            go_on()
+
+    with Patience(lambda: False, seconds), pytest.raises(TooLongError) as told:
+        on()
+    return told.value.line
+
+
+def test_of_what_takes_too_long_the_line_that_took_the_longest_is_named():
+    def inner(line, seconds):
+        with doing_of(line):
+            time.sleep(seconds)
+
+    def work():
+        inner("long", 0.03)
+        inner("short", 0.002)
+        time.sleep(0.01)
+
+    assert _too_long(0.1, work) == "long"
+    # also where it is at work by then, and where somebody has his turn meanwhile
+    with doing_of("outer"):
+        assert _too_long(0.1, lambda: inner("inner", 0.002)) == "outer"
+    with Patience(lambda: False):
+        inner("before", 0.2)
+        assert _too_long(0.05, work) == "before"
+    assert _too_long(0.01, lambda: None) == ""
+
+
+def test_whose_doing_a_refusal_is_the_innermost_says():
+    with pytest.raises(RenderError) as told, doing_of("outer"), doing_of("inner"):
+        raise RenderError("no")
+    assert told.value.line == "inner"

@@ -222,6 +222,26 @@ def test_with_another_database_originals_are_set_aside_and_come_back(client, fra
     assert path.read_bytes() == data
 
 
+def test_what_cannot_be_shown_names_the_line_whose_doing_it_is(client, outing, scene, coast):
+    lender = upload(client, outing, "lender.dng", coast.path.read_bytes() + b"\0").json()
+    document = _lends(scene, lender, client)
+    darkroom.store().forget(lender["sha256"])
+    darkroom.frame_path(lender["sha256"]).unlink()
+    path, look = f"/api/scenes/{scene['id']}/picture", {"document": document, "width": 60, "height": 40}
+    told = post(client, path, look, 422).json()
+    assert (told["line"], "lender" in told["detail"] or lender["sha256"][:8] in told["detail"]) == (
+        "loan",
+        True,
+    )
+    document["loans"][0]["on"] = False
+    post(client, path, look)
+    # a repair whose map is not there
+    outline = [0.2, 0.1, 0.3, 0.1, 0.3, 0.2]
+    regrow = {"id": "r", "kind": "regrow", "area": {"outline": outline}, "map": "0" * 64, "seed": 0}
+    document["repairs"] = [regrow]
+    assert post(client, path, look, 422).json()["line"] == "r"
+
+
 # listing
 
 

@@ -111,7 +111,7 @@ async function post(path: string, body: unknown): Promise<Response> {
   if (response.status === 401) signedOut();
   if (!response.ok) {
     const said = (await response.json().catch(() => null)) as { detail?: string } | null;
-    throw new Refusal(said?.detail ?? `The studio refused (${response.status}).`, response.status);
+    throw new Refusal(said?.detail ?? `The studio refused (${response.status}).`, response.status, said);
   }
   return response;
 }

@@ -1641,7 +1641,8 @@ export interface components {
         };
         /**
          * Problem
-         * @description What went wrong, in one sentence, and where.
+         * @description What went wrong, in one sentence, and where; line: of the document, whose doing it is, where that is known: its id, or the
+         *     kind of a Ground line.
          */
         Problem: {
             /** Detail */
@@ -1651,6 +1652,11 @@ export interface components {
              * @default
              */
             where: string;
+            /**
+             * Line
+             * @default
+             */
+            line: string;
         };
         /**
          * SignIn
@@ -1967,7 +1973,8 @@ export interface components {
         };
         /**
          * Removed
-         * @description What was removed and can be taken back: until when.
+         * @description What was removed and can be taken back: until when. used_by: scenes made of it beside its own; they go on, and it is
+         *     kept for them.
          */
         Removed: {
             /**
@@ -1984,6 +1991,11 @@ export interface components {
              * Format: date-time
              */
             until: string;
+            /**
+             * Used By
+             * @default []
+             */
+            used_by: string[];
         };
         /**
          * Removal
@@ -2217,6 +2229,11 @@ export interface components {
             message: string;
             /** File Name */
             file_name: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * CameraSettings

@@ -4,6 +4,7 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from "vue";
 
 import { picture, type Schemas } from "../api/client";
 import type { Region } from "../model/plane";
+import { useRatio } from "../picture/ratio";
 import { nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 
@@ -13,8 +14,11 @@ const props = defineProps<{ stage: { width: number; height: number } }>();
 const scene = useScene();
 const DEEP = 0.045;
 const marks = shallowRef<Mark[]>([]);
+/** Whether the edges were looked at: not yet, or it was refused. */
+const looked = ref<"waiting" | "done" | "failed">("waiting");
 const strips = ref<Partial<Record<Side, string>>>({});
 const room = 84;
+const ratio = useRatio();
 const aspect = computed(() => scene.plane!.width / scene.plane!.height);
 const across = computed(() => DEEP * Math.max(1, 1 / aspect.value));
 const down = computed(() => DEEP * Math.max(1, aspect.value));
@@ -35,15 +39,17 @@ onMounted(async () => {
     const got = await picture(`/api/scenes/${id}/picture`, {
       document,
       region,
-      width: lying ? props.stage.width - 2 * room : room,
-      height: lying ? room : props.stage.height - 2 * room,
+      width: Math.round((lying ? props.stage.width - 2 * room : room) * ratio.value),
+      height: Math.round((lying ? room : props.stage.height - 2 * room) * ratio.value),
       full: true,
       view: `${windowId}/border-${side}`,
       number: nextNumber(),
     }).catch(() => null);
     if (got) strips.value[side] = URL.createObjectURL(got.blob);
   }
-  marks.value = (await scene.find<Mark[]>("borders")) ?? [];
+  const found = await scene.find<Mark[]>("borders");
+  marks.value = found ?? [];
+  looked.value = found ? "done" : "failed";
 });
 onBeforeUnmount(() => Object.values(strips.value).forEach((url) => URL.revokeObjectURL(url)));
 function style(m: Mark): Record<string, string> {
@@ -67,7 +73,9 @@ const WORDS = { bright: "brighter than what lies further in", cut: "cut by the e
       />
     </div>
     <div class="words" role="status">
-      <p v-if="!marks.length">Nothing along the edges pulls the eye out.</p>
+      <p v-if="looked === 'waiting'">Measuring …</p>
+      <p v-else-if="looked === 'failed'">The edges could not be measured.</p>
+      <p v-else-if="!marks.length">Nothing along the edges pulls the eye out.</p>
       <p v-for="(m, n) in marks.slice(0, 6)" :key="n">
         {{ m.side }}: {{ WORDS[m.what]
         }}<template v-if="m.what === 'bright'">, by {{ m.much.toFixed(0) }} L*</template>

@@ -5,12 +5,14 @@ import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from "vue"
 
 import { client, need } from "../api/client";
 import { exposure } from "../model/facts";
+import { useRatio } from "../picture/ratio";
 import { clipped, HEAPS, type Frame, type Sorting } from "../model/gather";
 
 const props = defineProps<{ outing: string; frames: Frame[]; close: boolean }>();
 const emit = defineEmits<{ sort: [frame: Frame, sorting: Sorting]; begin: [frame: Frame] }>();
 
 const stage = ref<HTMLDivElement>();
+const ratio = useRatio();
 const size = reactive({ width: 900, height: 600 });
 const spot = reactive({ x: 0.5, y: 0.5 });
 const ranks = ref<Record<string, number>>({});
@@ -31,8 +33,12 @@ const ordered = computed(() =>
 );
 
 function source(frame: Frame): string {
-  if (whole.value) return `/api/frames/${frame.id}/thumbnail?long=1600`;
-  const { width, height } = pane.value;
+  if (whole.value)
+    return `/api/frames/${frame.id}/thumbnail?long=${Math.min(Math.round(1600 * ratio.value), 2400)}`;
+  const [width, height] = [pane.value.width, pane.value.height].map((v) => Math.round(v * ratio.value)) as [
+    number,
+    number,
+  ];
   const at = `x=${spot.x.toFixed(5)}&y=${spot.y.toFixed(5)}`;
   return `/api/frames/${frame.id}/place?${at}&width=${Math.max(width, 16)}&height=${Math.max(height, 16)}`;
 }
@@ -58,16 +64,16 @@ function place(frame: Frame, e: PointerEvent): void {
   if (Math.hypot(dx, dy) < 4) return;
   held.moved = true;
   const [w, h] = developed(frame);
-  spot.x = Math.min(1, Math.max(0, held.spot.x - dx / w));
-  spot.y = Math.min(1, Math.max(0, held.spot.y - dy / h));
+  spot.x = Math.min(1, Math.max(0, held.spot.x - (dx * ratio.value) / w));
+  spot.y = Math.min(1, Math.max(0, held.spot.y - (dy * ratio.value) / h));
 }
 function up(frame: Frame, e: PointerEvent): void {
   if (!held) return;
   if (!held.moved) {
     const box = (e.currentTarget as Element).getBoundingClientRect();
     const [w, h] = developed(frame);
-    spot.x = Math.min(1, Math.max(0, spot.x + (e.clientX - box.left - box.width / 2) / w));
-    spot.y = Math.min(1, Math.max(0, spot.y + (e.clientY - box.top - box.height / 2) / h));
+    spot.x = Math.min(1, Math.max(0, spot.x + ((e.clientX - box.left - box.width / 2) * ratio.value) / w));
+    spot.y = Math.min(1, Math.max(0, spot.y + ((e.clientY - box.top - box.height / 2) * ratio.value) / h));
     void rank();
   }
   held = null;
@@ -118,6 +124,7 @@ onBeforeUnmount(() => watcher.disconnect());
       <figure v-for="frame in ordered" :key="frame.id">
         <img
           :src="source(frame)"
+          :srcset="whole ? undefined : `${source(frame)} ${ratio}x`"
           :alt="frame.name"
           draggable="false"
           :class="{ close: !whole }"

@@ -3,6 +3,7 @@
 import { computed, onMounted, ref, watch } from "vue";
 
 import { client, type SceneDocument, type Schemas } from "../api/client";
+import { proposed } from "../model/proposed";
 import { useKeys } from "../keys/keys";
 import { useScene } from "../stores/scene";
 import BandsFolded from "./BandsFolded.vue";
@@ -28,12 +29,15 @@ const said = ref("");
 const FOLLOWED = 150;
 const looks = ref("");
 async function follow(): Promise<void> {
-  const params = { path: { scene_id: scene.opened!.id } };
+  if (!scene.opened) return;
+  const params = { path: { scene_id: scene.opened.id } };
   const got = await client.GET("/api/scenes/{scene_id}/ground/propose", { params }).catch(() => null);
   if (got?.data?.at) looks.value = got.data.at;
 }
 
 async function start(): Promise<void> {
+  if (starting.value) return;
+  const before = scene.current() as unknown as SceneDocument;
   starting.value = true;
   said.value = looks.value = "";
   const watching = window.setInterval(() => void follow(), FOLLOWED);
@@ -45,8 +49,8 @@ async function start(): Promise<void> {
     said.value = "Nothing to propose: what could be set is set already.";
     return;
   }
-  scene.document = got.document as SceneDocument;
-  await scene.commit("Start for me");
+  proposed(before, got.document as SceneDocument, scene.document!);
+  void scene.commit("Start for me");
 }
 let soon = 0;
 watch(

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** What second frames lend to this scene: each a line with its light and where it is let in. */
 import { ElSwitch } from "element-plus";
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 
 import { client, need, type Schemas } from "../api/client";
+import { framesOf } from "../api/frames";
 import { dropUnused } from "../model/sources";
 import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
@@ -23,8 +24,9 @@ const aligning = ref("");
 
 /** Frames that may lend, those of the same group first. */
 async function offer(): Promise<void> {
-  const params = { path: { outing_id: scene.opened!.outing } };
-  const frames = await need(client.GET("/api/outings/{outing_id}/frames", { params }));
+  const id = scene.opened!.id;
+  const frames = await framesOf(scene.opened!.outing);
+  if (scene.opened?.id !== id) return;
   const own = new Set(scene.document!.sources.map((s) => s.sha256));
   const group = frames.find((f) => f.sha256 === scene.document!.sources[0]!.sha256)?.group;
   const near = (f: Schemas["FrameLine"]) => Number(!!group && f.group === group);
@@ -32,26 +34,35 @@ async function offer(): Promise<void> {
 }
 async function lend(frame: Schemas["FrameLine"]): Promise<void> {
   aligning.value = frame.name;
-  try {
-    const made = await need(
-      client.POST("/api/scenes/{scene_id}/loans", {
-        params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current(), frame: frame.id },
-      }),
-    );
-    scene.notices.settle("loan");
-    const document = scene.document!;
-    if (!document.sources.some((s) => s.id === made.source.id)) document.sources.push(made.source);
-    const sky = scene.latches.find((l) => l.name === "Sky");
-    (document.loans ??= []).push({ ...made.loan, latch: sky?.id ?? null });
-    offered.value = null;
-    await scene.commit(`Loan from ${frame.name}`);
-  } catch (error) {
-    scene.notices.tell("loan", error as Error);
-  } finally {
-    aligning.value = "";
-  }
+  await scene.errand("loan", async (at) => {
+    try {
+      const made = await need(
+        client.POST("/api/scenes/{scene_id}/loans", {
+          params: { path: { scene_id: at.scene } },
+          body: { document: at.now() as never, frame: frame.id },
+        }),
+      );
+      if (at.open()) scene.notices.settle("loan");
+      at.done((document) => {
+        if (!document.sources.some((s) => s.id === made.source.id)) document.sources.push(made.source);
+        const sky = document.latches.find((l) => l.name === "Sky");
+        (document.loans ??= []).push({ ...made.loan, latch: sky?.id ?? null });
+      }, `Loan from ${frame.name}`);
+      if (at.open()) offered.value = null;
+    } catch (error) {
+      scene.notices.tell("loan", at.open() ? error : `${at.name}: ${(error as Error).message}`);
+    } finally {
+      if (at.here()) aligning.value = "";
+    }
+  });
 }
+watch(
+  () => scene.opened?.id,
+  () => {
+    aligning.value = "";
+    offered.value = null;
+  },
+);
 function change(loan: Loan, stops: number): void {
   loan.params = { ...loan.params, stops };
   scene.touched();

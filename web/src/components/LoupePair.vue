@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Two loupes at 100 %, each on a place of its own: the front and the back, judged together. */
-import { onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import { picture } from "../api/client";
 import { useDrag } from "../composables/drag";
 import { onStage, type Frame, type Region, type Spot } from "../model/plane";
+import { useRatio } from "../picture/ratio";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
@@ -13,6 +14,12 @@ const props = defineProps<{ frame: Frame; stage: { width: number; height: number
 const scene = useScene();
 const view = useView();
 const SIZE = { width: 260, height: 190 };
+const ratio = useRatio();
+/** What a loupe shows, px of the device. */
+const px = computed(() => ({
+  width: Math.round(SIZE.width * ratio.value),
+  height: Math.round(SIZE.height * ratio.value),
+}));
 const canvases = ref<HTMLCanvasElement[]>([]);
 
 /** What a loupe shows is of an earlier state: the last question was not answered. */
@@ -23,7 +30,7 @@ const asked = [0, 1].map(
       (bitmap) => {
         old.value[n] = false;
         scene.notices.settle(`loupe ${n}`);
-        canvases.value[n]?.getContext("2d")?.drawImage(bitmap, 0, 0, SIZE.width, SIZE.height);
+        canvases.value[n]?.getContext("2d")?.drawImage(bitmap, 0, 0, px.value.width, px.value.height);
         bitmap.close();
       },
       (error) => {
@@ -33,8 +40,8 @@ const asked = [0, 1].map(
     ),
 );
 function region(at: Spot): Region {
-  const w = SIZE.width / scene.plane!.width;
-  const h = SIZE.height / scene.plane!.height;
+  const w = px.value.width / scene.plane!.width;
+  const h = px.value.height / scene.plane!.height;
   const x = Math.min(Math.max(at.x - w / 2, 0), Math.max(1 - w, 0));
   const y = Math.min(Math.max(at.y - h / 2, 0), Math.max(1 - h, 0));
   return [x, y, Math.min(x + w, 1), Math.min(y + h, 1)];
@@ -47,7 +54,7 @@ function ask(): void {
       const got = await picture(`/api/scenes/${id}/picture`, {
         document: scene.shown(),
         region: region(at),
-        ...SIZE,
+        ...px.value,
         full: true,
         push: 1,
         view: `${windowId}/loupe-${n}`,
@@ -57,7 +64,7 @@ function ask(): void {
     }),
   );
 }
-watch([() => scene.tick, () => view.loupes, () => view.comparing, () => scene.map], ask, { deep: true });
+watch([() => scene.tick, () => view.loupes, () => view.comparing, () => scene.map, px], ask, { deep: true });
 onMounted(ask);
 
 const { down, move, up } = useDrag<{ n: number; at: Spot; by: number }>({
@@ -67,7 +74,8 @@ const { down, move, up } = useDrag<{ n: number; at: Spot; by: number }>({
   },
   move({ n, at, by }, _, dx, dy) {
     // on the picture the marker follows the pointer; inside the loupe the picture does
-    const unit = by > 0 ? props.frame : { width: -scene.plane!.width, height: -scene.plane!.height };
+    const { width, height } = scene.plane!;
+    const unit = by > 0 ? props.frame : { width: -width / ratio.value, height: -height / ratio.value };
     put(n, { x: at.x + dx / unit.width, y: at.y + dy / unit.height });
   },
   done: () => undefined,
@@ -97,8 +105,9 @@ onBeforeUnmount(() => view.letGo());
       :key="n"
       ref="canvases"
       :class="{ old: old[n] }"
-      :width="SIZE.width"
-      :height="SIZE.height"
+      :width="px.width"
+      :height="px.height"
+      :style="{ width: `${SIZE.width + 4}px`, height: `${SIZE.height + 4}px` }"
       tabindex="0"
       role="img"
       :aria-label="`Loupe ${n + 1} at 100 %${old[n] ? ', of before the last change' : ''}, arrows move it`"

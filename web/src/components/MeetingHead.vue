@@ -24,6 +24,7 @@ const { stands } = trial;
 async function ask(to: number | null): Promise<void> {
   if (!scene.opened || props.wings.length !== 2) return;
   const mine = ++asked;
+  const { id } = scene.opened;
   waiting.value = true;
   const got = await need(
     client.POST("/api/scenes/{scene_id}/meeting", {
@@ -34,7 +35,7 @@ async function ask(to: number | null): Promise<void> {
     if (to !== null) scene.notices.tell("meeting", error);
     return null;
   });
-  if (mine !== asked) return;
+  if (mine !== asked || scene.opened?.id !== id) return;
   waiting.value = false;
   if (got) scene.notices.settle("meeting");
   met.value = got as Schemas["Meeting"] | null;

@@ -3,11 +3,13 @@
 import { useEventListener } from "@vueuse/core";
 import { computed, ref, shallowRef, watch } from "vue";
 
+import type { Refusal, SceneDocument } from "../api/client";
 import { checkOf, toldOf } from "../checks";
 import { useAiming } from "../composables/aiming";
 import { useMasks } from "../composables/masks";
 import { usePlumb } from "../composables/plumb";
 import { useReading } from "../composables/reading";
+import { blamed } from "../model/blamed";
 import { onPicture, onStage, type Frame, type Map, type Spot } from "../model/plane";
 import type { Place } from "../picture/pointer";
 import PictureView from "../picture/PictureView.vue";
@@ -47,8 +49,15 @@ const judging = computed(() => {
   return atGround.value && ["noise", "crispness"].includes(scene.openMove ?? "");
 });
 
+function documented(): Record<string, unknown> {
+  const document = scene.shown();
+  if (!without.value) return document;
+  const left = JSON.parse(JSON.stringify(document)) as SceneDocument;
+  blamed(left, without.value, [])?.off(left);
+  return left as unknown as Record<string, unknown>;
+}
 const body = () => ({
-  document: scene.shown(),
+  document: documented(),
   untrimmed: trimming.value,
   // while a repair is drawn or carried, what is learned of the whole picture stays what it was
   aside: mend.draft?.id ?? (scene.dragging && view.station === "Mend" ? (scene.openMove ?? "") : ""),
@@ -69,9 +78,39 @@ watch(
   { immediate: true },
 );
 const shownState = ref("");
+/** The line without which the picture is shown: with it none can be made, and there was none before. */
+const without = ref("");
+watch(
+  () => scene.tick,
+  () => (without.value = ""),
+);
 function shown(shot: Shot): void {
-  scene.notices.settle("picture");
+  if (!without.value) scene.notices.settle("picture");
   shownState.value = shot.state;
+  pictured = scene.opened?.id ?? "";
+}
+/** The scene of the picture that is in sight. */
+let pictured = "";
+/** No picture could be made: the last one stays, or where there is none of this scene, one without the line that is to
+ * blame; which is named, and can be switched off. */
+function failed(error: Refusal): void {
+  const line = (error.body as { line?: string } | null)?.line ?? "";
+  const labels = scene.vocabulary?.moves ?? [];
+  const found = scene.document && !without.value ? blamed(scene.document, line, labels) : null;
+  if (!found) return scene.notices.tell("picture", error);
+  const instead = pictured !== scene.opened?.id;
+  const said = `${found.name} cannot be shown${instead ? ", and is left out of the picture" : ""}. ${error.message}`;
+  scene.notices.tell("picture", new Error(said), {
+    words: `Switch off ${found.name}`,
+    run() {
+      found.off(scene.document!);
+      scene.notices.settle("picture");
+      void scene.commit(`${found.name} off`);
+    },
+  });
+  if (!instead) return;
+  without.value = line;
+  picture.value?.ask();
 }
 function mapped(map: Map): void {
   if (JSON.stringify(map) !== JSON.stringify(scene.map)) scene.map = map;
@@ -113,7 +152,10 @@ const hand = {
     held?.move?.(at);
   },
   up: (at: Place) => void held?.up?.(at),
-  cancel: () => void held?.cancel?.(),
+  cancel(): void {
+    held?.cancel?.();
+    held = undefined;
+  },
   hover(at: Place | null): void {
     pointer.value = at?.stage ?? null;
     tool.value?.hover?.(at);
@@ -125,7 +167,10 @@ useEventListener(
   window,
   "keydown",
   (e) => {
-    if (e.key === "Escape" && Object.values(tools).some((t) => t.cancel?.())) e.stopPropagation();
+    if (e.key !== "Escape") return;
+    // in mid-stroke the pointer lets go, too: what it does until it comes up is nothing
+    const drawn = picture.value?.leave();
+    if (Object.values(tools).some((t) => t.cancel?.()) || drawn) e.stopPropagation();
   },
   { capture: true },
 );
@@ -164,7 +209,7 @@ const busy = computed(
     :data-state="busy ? 'waiting' : 'current'"
     @shown="shown"
     @map="mapped"
-    @failed="(error) => scene.notices.tell('picture', error)"
+    @failed="failed"
     @keydown.capture="aiming"
   >
     <template #default="{ size }">

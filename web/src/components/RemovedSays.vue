@@ -21,6 +21,12 @@ const says = computed(() => {
     ? `${what} ${first.name} removed.`
     : `${props.last.length} ${what.toLowerCase()}s removed.`;
 });
+/** Scenes that are made of what was removed. */
+const used = computed(() => {
+  const scenes = [...new Set(props.last.flatMap((r) => r.used_by ?? []))];
+  if (!scenes.length) return "";
+  return `Still used by ${scenes.join(", ")}, which ${scenes.length > 1 ? "go" : "goes"} on working.`;
+});
 const day = (until: string) =>
   new Date(until).toLocaleDateString(undefined, { day: "numeric", month: "long" });
 </script>
@@ -33,7 +39,8 @@ const day = (until: string) =>
       <button class="plain" type="button" @click="emit('away')">Put away</button>
     </p>
     <p v-if="last.length">
-      {{ says }} {{ last.length > 1 ? "They" : "It" }} can be taken back until {{ day(last[0]!.until) }}.
+      {{ says }} {{ used }} {{ last.length > 1 ? "They" : "It" }} can be taken back until
+      {{ day(last[0]!.until) }}.
       <button class="plain strong" type="button" @click="emit('back', last)">Take back</button>
       <button class="plain" type="button" @click="emit('away')">Put away</button>
     </p>

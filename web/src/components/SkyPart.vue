@@ -5,6 +5,7 @@ import { ElSwitch } from "element-plus";
 import { computed, ref, shallowRef, watch } from "vue";
 
 import { client, need, type GroundLine, type SceneDocument, type Schemas } from "../api/client";
+import { framesOf } from "../api/frames";
 import { dropUnused } from "../model/sources";
 import type { Values } from "../model/wording";
 import { useMend } from "../stores/mend";
@@ -36,7 +37,8 @@ const fitting = computed(() =>
 const open = ref(true);
 
 async function offer(): Promise<void> {
-  offered.value = await mend.skies();
+  const skies = await mend.skies();
+  if (skies) offered.value = skies;
 }
 async function bring(frame: Schemas["FrameLine"]): Promise<void> {
   if (await mend.bringSky(frame)) offered.value = null;
@@ -50,23 +52,27 @@ function remedy(row: Schemas["Belonging"]): void {
 /** What was done to its frame in a scene of its own: Ground and repairs, as they stand there now. */
 async function asInItsScene(): Promise<void> {
   const source = scene.document!.sources.find((s) => s.id === sky.value!.source)!;
-  try {
-    const frames = await need(
-      client.GET("/api/outings/{outing_id}/frames", {
-        params: { path: { outing_id: scene.opened!.outing } },
-      }),
-    );
-    const own = frames.find((f) => f.sha256 === source.sha256)?.scenes.at(-1);
-    if (!own)
-      throw new Error(`${name.value} has no scene of its own yet: make one at Gather and work on it there.`);
-    const got = await need(client.GET("/api/scenes/{scene_id}", { params: { path: { scene_id: own.id } } }));
-    const { ground, repairs } = got.revision.document as SceneDocument;
-    Object.assign(sky.value!, { ground, repairs: repairs ?? [] });
-    scene.notices.settle("mend");
-    await scene.commit("The sky as in its own scene");
-  } catch (error) {
-    scene.notices.tell("mend", error as Error);
-  }
+  const from = name.value;
+  const { outing } = scene.opened!;
+  await scene.errand("own sky", async (at) => {
+    try {
+      const isIt = (f: Schemas["FrameLine"]) => f.sha256 === source.sha256;
+      const own = (await framesOf(outing, isIt)).find(isIt)?.scenes.at(-1);
+      if (!own)
+        throw new Error(`${from} has no scene of its own yet: make one at Gather and work on it there.`);
+      const params = { path: { scene_id: own.id } };
+      const got = await need(client.GET("/api/scenes/{scene_id}", { params }));
+      const { ground, repairs } = got.revision.document as SceneDocument;
+      if (!at.wanted() || at.now().sky?.source !== source.id) return;
+      at.done(
+        (document) => void Object.assign(document.sky!, { ground, repairs: repairs ?? [] }),
+        "The sky as in its own scene",
+      );
+      if (at.open()) scene.notices.settle("mend");
+    } catch (error) {
+      if (at.open()) scene.notices.tell("mend", error as Error);
+    }
+  });
 }
 function takeOut(): void {
   const source = sky.value!.source;
@@ -76,10 +82,13 @@ function takeOut(): void {
   void scene.commit("The new sky taken out");
 }
 let soon = 0;
-let asked = 0;
 watch(
-  () => [scene.tick, sky.value?.on],
-  () => {
+  () => [scene.tick, sky.value?.on, scene.opened?.id],
+  ([, , id], before) => {
+    if (before && id !== before[2]) {
+      rows.value = [];
+      offered.value = null;
+    }
     window.clearTimeout(soon);
     if (!sky.value?.on) {
       rows.value = [];
@@ -87,14 +96,14 @@ watch(
     }
     soon = window.setTimeout(async () => {
       if (scene.dragging || !scene.opened) return;
-      const mine = ++asked;
-      const got = await client
-        .POST("/api/scenes/{scene_id}/mend/belongs", {
-          params: { path: { scene_id: scene.opened.id } },
-          body: { document: scene.current() },
-        })
-        .catch(() => null);
-      if (mine === asked) rows.value = got?.data ?? [];
+      await scene.errand("belongs", async (at) => {
+        const body = { document: at.now() as never };
+        const params = { path: { scene_id: at.scene } };
+        const got = await client
+          .POST("/api/scenes/{scene_id}/mend/belongs", { params, body })
+          .catch(() => null);
+        if (at.here()) rows.value = got?.data ?? [];
+      });
     }, 600);
   },
   { immediate: true },

@@ -6,7 +6,7 @@ import { going, useTray, type Job } from "../stores/tray";
 
 const tray = useTray();
 const KINDS: Record<string, string> = { shoot: "From the field camera", folder: "From a folder" };
-const called = (job: Job) => job.file_name || KINDS[job.kind] || job.kind;
+const called = (job: Job) => job.file_name || KINDS[job.kind] || job.name || job.kind;
 function remains(job: Job): string {
   const seconds = tray.left(job);
   if (seconds === null) return "";
@@ -53,6 +53,12 @@ function remains(job: Job): string {
           <a v-if="job.state === 'done' && job.file_name" :href="`/api/jobs/${job.id}/file`" download>{{
             job.file_name
           }}</a>
+          <RouterLink
+            v-else-if="job.state === 'done' && job.kind === 'join' && job.scene"
+            :to="`/join/${job.scene}`"
+            @click="tray.open = false"
+            >{{ called(job) }}</RouterLink
+          >
           <span v-else>{{ called(job) }}</span>
           <button
             class="plain"

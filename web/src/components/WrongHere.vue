@@ -19,6 +19,7 @@ let asked = 0;
 type Complaint = Schemas["Complained"]["wrong"];
 async function say(what: Complaint): Promise<void> {
   const mine = ++asked;
+  const id = scene.opened!.id;
   trial.leave();
   wrong.value = what;
   remedies.value = null;
@@ -29,10 +30,11 @@ async function say(what: Complaint): Promise<void> {
         body: { document: trial.without(), ...view.wrong!, wrong: what },
       }),
     );
-    if (mine !== asked) return;
+    if (mine !== asked || scene.opened?.id !== id) return;
     scene.notices.settle("remedies");
     remedies.value = got as Schemas["Remedy"][];
   } catch (error) {
+    if (mine !== asked || scene.opened?.id !== id) return;
     scene.notices.tell("remedies", error);
     close();
   }

@@ -57,7 +57,14 @@ export function useGatherKeys(at: At): [string, string][] {
       name: "remove",
       says: "at Gather: remove it, or the chosen ones",
       key: "Delete",
-      run: onOne((f) => at.remove(chosen.value.length ? chosen.value : [f.id])),
+      // never what only happens to come first: what was chosen, is looked at, or has the focus
+      run() {
+        const focused = document.activeElement?.closest<HTMLElement>("[data-frame]")?.dataset.frame;
+        const one = looking.value ? single()?.id : focused;
+        if (looking.value === "beside") return;
+        if (chosen.value.length) void at.remove(chosen.value);
+        else if (one) void at.remove([one]);
+      },
     },
     { name: "overview", says: "at Gather: the whole outing small", key: "v", run: at.overview },
     { name: "keys", says: "these keys", key: "?", run: at.keys },

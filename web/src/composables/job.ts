@@ -10,8 +10,11 @@ export function useJob(
   const tray = useTray();
   const id = ref("");
   const refused = ref("");
-  const problem = computed(() => refused.value || (id.value ? tray.problem : ""));
   const job = computed(() => tray.jobs.find((j) => j.id === id.value) ?? null);
+  const problem = computed(() => {
+    if (refused.value || !id.value) return refused.value;
+    return job.value?.state === "failed" ? job.value.message : tray.problem;
+  });
   const running = computed(() => going(job.value));
 
   watch(job, (now, before) => {

@@ -35,15 +35,19 @@ export function usePicking(frame: Readonly<Ref<Frame>>) {
   function again(line: IngredientLine, n: number): void {
     const samples = (line.params as unknown as { samples: { at: Spot; l: number; a: number; b: number }[] })
       .samples;
-    const work = async () => {
-      const got = await sampled(scene.latch!.id!, scene.plane!.toPicture(samples[n]!.at));
-      Object.assign(samples[n]!, { at: got.at, l: got.l, a: got.a, b: got.b });
-      await scene.commit("A sample picked elsewhere");
-    };
-    work().catch((error: Error) => {
-      scene.restore();
-      scene.notices.tell("picking", error);
+    const work = scene.errand("pick", async (at) => {
+      try {
+        const got = await sampled(scene.latch!.id!, scene.plane!.toPicture(samples[n]!.at));
+        if (!at.here()) return;
+        Object.assign(samples[n]!, { at: got.at, l: got.l, a: got.a, b: got.b });
+        await scene.commit("A sample picked elsewhere");
+      } catch (error) {
+        if (!at.open()) return;
+        scene.restore();
+        scene.notices.tell("picking", error);
+      }
     });
+    void work;
   }
 
   /** The leading colour at a place as the open move sees it. */

@@ -8,8 +8,12 @@ export function usePlumb() {
 
   async function solve(words: string): Promise<void> {
     if (!lines().length) return scene.setGround("plumb", { lean: 0, swing: 0, roll: 0 }, words);
+    const id = scene.opened?.id;
     const turn = await scene.find<Schemas["Turn"]>("plumb");
-    if (!turn) return scene.restore();
+    if (!turn) {
+      if (scene.opened?.id === id) scene.restore();
+      return;
+    }
     const three = (v: number) => Math.round(v * 1000) / 1000;
     const { lean, swing, roll } = turn;
     await scene.setGround("plumb", { lean: three(lean), swing: three(swing), roll: three(roll) }, words);

@@ -62,6 +62,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
       if (performance.now() - since < TAP) view.pinned = true;
       else view.letGo();
     },
+    away: () => void (since && view.comparing === check.what && view.letGo()),
   }));
   const zooms = ZOOMS.map((z): Action => ({
     name: `zoom ${z.zoom}`,

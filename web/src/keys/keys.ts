@@ -14,6 +14,8 @@ export interface Action {
   run(e: KeyboardEvent): void;
   /** The key has come up. */
   up?(): void;
+  /** The window has changed while it was down; the same as coming up, where nothing else is said. */
+  away?(): void;
 }
 /** What somebody has chosen: none at all, or others; "" is none. */
 interface Chosen {
@@ -75,8 +77,15 @@ export const useKeys = defineStore("keys", () => {
     held.get(e.code)?.up?.();
     held.delete(e.code);
   }
+  /** The window changes: keys that are down now come up elsewhere. */
+  function away(): void {
+    for (const action of held.values()) (action.away ?? action.up)?.();
+    held.clear();
+  }
   useEventListener(window, "keydown", down);
   useEventListener(window, "keyup", up);
+  useEventListener(window, "blur", away);
+  useEventListener(document, "visibilitychange", () => document.hidden && away());
 
   return { chosen, rows, add, choose, reset };
 });

@@ -152,35 +152,36 @@ export function onPicture(frame: Frame, p: Spot): Spot {
   return { x: (p.x - frame.left) / frame.width, y: (p.y - frame.top) / frame.height };
 }
 
-/** Where the whole picture lies on a stage. `zoom` 0 fits it; else screen px per picture px. */
+/** Where the whole picture lies on a stage, on whole px of the device. `zoom` 0 fits it; else stage px per picture px; `ratio`:
+ * px of the device to one of the stage. */
 export function placed(
   stage: { width: number; height: number },
   plane: { width: number; height: number },
   zoom: number,
   centre: Spot,
   margin = 20,
+  ratio = 1,
 ): Frame {
+  const whole = (v: number) => Math.round(v * ratio) / ratio;
   if (zoom === 0) {
     const scale = Math.min(
       (stage.width - 2 * margin) / plane.width,
       (stage.height - 2 * margin) / plane.height,
-      1,
+      1 / ratio,
     );
-    const width = Math.max(1, Math.round(plane.width * scale));
-    const height = Math.max(1, Math.round(plane.height * scale));
+    const width = Math.max(1, whole(plane.width * scale));
+    const height = Math.max(1, whole(plane.height * scale));
     return {
       width,
       height,
-      left: Math.round((stage.width - width) / 2),
-      top: Math.round((stage.height - height) / 2),
+      left: whole((stage.width - width) / 2),
+      top: whole((stage.height - height) / 2),
     };
   }
   const width = plane.width * zoom;
   const height = plane.height * zoom;
   const hold = (c: number, size: number, room: number) =>
-    size <= room
-      ? Math.round((room - size) / 2)
-      : Math.round(Math.min(0, Math.max(room - size, room / 2 - c * size)));
+    size <= room ? whole((room - size) / 2) : whole(Math.min(0, Math.max(room - size, room / 2 - c * size)));
   return {
     width,
     height,
@@ -224,11 +225,12 @@ export function centred(
   };
 }
 
-/** The visible part in fractions of the picture, on whole screen px. */
-export function visible(stage: { width: number; height: number }, frame: Frame): Region {
+/** The visible part in fractions of the picture, on whole px of the device (`ratio` to one of the stage). */
+export function visible(stage: { width: number; height: number }, frame: Frame, ratio = 1): Region {
+  const up = (v: number) => Math.ceil(v * ratio - 1e-6) / ratio;
   const x0 = Math.max(0, -frame.left) / frame.width;
   const y0 = Math.max(0, -frame.top) / frame.height;
-  const x1 = Math.min(stage.width - frame.left, frame.width) / frame.width;
-  const y1 = Math.min(stage.height - frame.top, frame.height) / frame.height;
+  const x1 = Math.min(up(stage.width - frame.left), frame.width) / frame.width;
+  const y1 = Math.min(up(stage.height - frame.top), frame.height) / frame.height;
   return [x0, y0, Math.max(x1, x0), Math.max(y1, y0)];
 }

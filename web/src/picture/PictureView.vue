@@ -9,6 +9,7 @@ import type { Frame, Map, Spot } from "../model/plane";
 import { FRAME } from "./frame";
 import { draw, type Mask } from "./overlaid";
 import { PointerLayer, type Below } from "./pointer";
+import { useRatio } from "./ratio";
 import { useShown, type Shot, type Wish } from "./shown";
 import { useViewport, type Size, type Viewport } from "./viewport";
 
@@ -35,7 +36,8 @@ const size = computed<Size>(() => ({
   height: Math.round(measured.height.value) || 100,
 }));
 const plane = computed(() => props.plane);
-const { frame, target, zoomBy, scaleBy, panBy } = useViewport(props.seen, plane, size);
+const ratio = useRatio();
+const { frame, target, zoomBy, scaleBy, panBy } = useViewport(props.seen, plane, size, ratio);
 provide(FRAME, frame);
 
 const { shot, pending, waiting, ask, settle, fresh } = useShown({
@@ -50,7 +52,7 @@ const { shot, pending, waiting, ask, settle, fresh } = useShown({
   failed: (error) => emit("failed", error),
 });
 function paint(): void {
-  if (canvas.value) draw(canvas.value, size.value, frame.value, shot.value, props.mask ?? null);
+  if (canvas.value) draw(canvas.value, size.value, frame.value, shot.value, props.mask ?? null, ratio.value);
 }
 watch(
   () => props.wish,
@@ -104,6 +106,9 @@ function key(e: KeyboardEvent): void {
   e.preventDefault();
 }
 defineExpose({
+  leave: () => pointer.leave(),
+  /** Ask for what is wished for once more. */
+  ask: () => ask(true),
   frame,
   size,
   target,

@@ -20,8 +20,8 @@ export function draw(
   f: Frame,
   shot: Drawn | null,
   mask: Mask | null,
+  dpr = 1,
 ): void {
-  const dpr = window.devicePixelRatio || 1;
   surface.width = Math.round(size.width * dpr);
   surface.height = Math.round(size.height * dpr);
   const pen = surface.getContext("2d", { willReadFrequently: true })!;

@@ -60,6 +60,32 @@ describe("a mouse", () => {
   });
 });
 
+describe("Escape in mid-stroke", () => {
+  it("draws nothing, and nothing more until the pointer comes up and is pressed again", () => {
+    layer.down(event(10, 20));
+    layer.move(event(12, 22));
+    expect(layer.leave()).toBe(true);
+    expect(below.cancel).toHaveBeenCalledOnce();
+    layer.move(event(40, 50));
+    layer.up(event(40, 50));
+    expect(below.move).toHaveBeenCalledOnce();
+    expect(below.up).not.toHaveBeenCalled();
+    expect(below.panBy).not.toHaveBeenCalled();
+    layer.move(event(41, 50));
+    expect(below.hover).toHaveBeenCalledOnce();
+    layer.down(event(10, 20));
+    layer.up(event(10, 20));
+    expect(below.up).toHaveBeenCalledOnce();
+  });
+  it("is nothing to a picture that is carried", () => {
+    below.down.mockReturnValue(false);
+    layer.down(event(0, 0));
+    expect(layer.leave()).toBe(false);
+    layer.move(event(5, 0));
+    expect(below.panBy).toHaveBeenCalledOnce();
+  });
+});
+
 describe("fingers", () => {
   it("carry and enlarge together, and what one had begun is nothing", () => {
     layer.down(finger(1, 100, 100));

@@ -32,7 +32,8 @@ const PALM = 700;
 /** A trackpad's pinch comes as a wheel with Control held, in small steps. */
 const PINCHED = 5;
 
-type Doing = "" | "drawing" | "panning" | "pinching";
+/** spent: it is still pressed, and does nothing more until it comes up. */
+type Doing = "" | "drawing" | "panning" | "pinching" | "spent";
 
 export class PointerLayer {
   private readonly down_ = new Map<number, Spot>();
@@ -99,6 +100,14 @@ export class PointerLayer {
     if (!this.down_.delete(e.pointerId)) return;
     this.drop();
     if (!this.down_.size) this.doing = "";
+  }
+
+  /** What is being drawn is nothing (Escape); the pointer does nothing more until it comes up. True where something was. */
+  leave(): boolean {
+    if (this.doing !== "drawing") return false;
+    this.below.cancel();
+    this.doing = "spent";
+    return true;
   }
 
   left(): void {

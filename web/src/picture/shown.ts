@@ -1,4 +1,5 @@
 /** The newest picture of something: quick ones while it changes, the full one at rest. */
+import { useEventListener } from "@vueuse/core";
 import { onBeforeUnmount, ref, shallowRef } from "vue";
 
 import { picture, type Refusal } from "../api/client";
@@ -31,6 +32,10 @@ const SLOW = 120;
 /** After so long without a change the full picture is asked for, ms. */
 const REST = 120;
 const DECODING = 700;
+/** Answers after which the same picture is asked for again, after pauses that grow, ms. */
+const AWAY = new Set([0, 502, 504]);
+const FIRST_PAUSE = 1500;
+const LONGEST_PAUSE = 20_000;
 
 export function useShown(options: {
   wish: () => Wish | null;
@@ -51,6 +56,7 @@ export function useShown(options: {
     (got) => {
       shot.value?.bitmap.close();
       shot.value = got;
+      pause = 0;
       waiting.value = got.full ? "" : "sharper in a moment";
       if (!got.whole) {
         waiting.value = "first look; the whole frame is being decoded";
@@ -61,9 +67,20 @@ export function useShown(options: {
     },
     (error) => {
       pending.value = false;
+      waiting.value = "";
+      // the line is down, or the studio starts anew: it is asked again by itself
+      if (AWAY.has(error.status)) again();
       options.failed(error);
     },
   );
+
+  let pause = 0;
+  function again(): void {
+    pause = Math.min(pause ? pause * 2 : FIRST_PAUSE, LONGEST_PAUSE);
+    window.clearTimeout(settling);
+    settling = window.setTimeout(() => ask(true), pause);
+  }
+  useEventListener(window, "online", () => pause && ask(true));
 
   function ask(full: boolean): void {
     const wish = options.wish();

@@ -13,7 +13,7 @@ import {
   type Spot,
 } from "../model/plane";
 
-/** zoom: 0 fits the whole picture; else screen px per px of it. centre: what lies in the middle, fractions. */
+/** zoom: 0 fits the whole picture; else px of the device per px of it. centre: what lies in the middle, fractions. */
 export interface Viewport {
   zoom: number;
   centre: Spot;
@@ -29,20 +29,28 @@ export interface Target extends Size {
 
 export const viewport = (): Viewport => reactive({ zoom: 0, centre: { x: 0.5, y: 0.5 } });
 
+/** Stage px left free around a picture that fits. */
+const MARGIN = 20;
 const NOWHERE: Frame = { left: 0, top: 0, width: 1, height: 1 };
 export const within = (v: number) => Math.min(1, Math.max(0, v));
 
-/** `seen`: what is looked at; `plane`: the size of the whole picture, px; `size`: of the stage, px. */
-export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<Size>) {
+/** `seen`: what is looked at; `plane`: the size of the whole picture, px; `size`: of the stage, px; `ratio`: px of the device to
+ * one of the stage. */
+export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<Size>, ratio: Ref<number>) {
   /** Where the whole picture lies on the stage. */
   const frame = computed(() =>
-    plane.value ? placed(size.value, plane.value, seen.zoom, seen.centre) : NOWHERE,
+    plane.value
+      ? placed(size.value, plane.value, seen.zoom / ratio.value, seen.centre, MARGIN, ratio.value)
+      : NOWHERE,
   );
-  const fitted = () => placed(size.value, plane.value!, 0, seen.centre).width / plane.value!.width;
+  const fitted = () => {
+    const { width } = placed(size.value, plane.value!, 0, seen.centre, MARGIN, ratio.value);
+    return (width / plane.value!.width) * ratio.value;
+  };
 
   function target(scale = 1): Target {
-    const region = visible(size.value, frame.value);
-    const dpr = (window.devicePixelRatio || 1) * scale;
+    const region = visible(size.value, frame.value, ratio.value);
+    const dpr = ratio.value * scale;
     return {
       region,
       width: Math.max(1, Math.round((region[2] - region[0]) * frame.value.width * dpr)),
@@ -59,7 +67,8 @@ export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<S
   /** Another zoom, at which what lies at a place of the stage (px) stays there. */
   function about(on: Spot, zoom: number): void {
     if (zoom === seen.zoom || !plane.value) return;
-    seen.centre = centred(size.value, plane.value, zoom, onPicture(frame.value, on), on);
+    const near = zoom / ratio.value;
+    seen.centre = centred(size.value, plane.value, near, onPicture(frame.value, on), on);
     seen.zoom = zoom;
   }
   /** Carry the picture by so many px of the stage. */

@@ -43,6 +43,8 @@ const LONGEST_PAUSE = 30_000;
 /** Answers after which the same is tried again. */
 const PASSING = new Set([0, 408, 425, 429, 500, 502, 503, 504]);
 const TOO_OLD = 403;
+/** States in which nothing goes on by itself. */
+const STANDS = new Set<SavingState>(["ended", "conflict", "stopped"]);
 
 export class Saver {
   state: SavingState = "saved";
@@ -150,9 +152,10 @@ export class Saver {
     return theirs;
   }
 
-  /** Done when everything committed so far is saved or refused. Where the server is away, when it is back. */
+  /** Done when everything committed so far is saved or refused, or somebody has to decide first. Where the server is away,
+   * when it is back. */
   settled(): Promise<void> {
-    if (!this.queue.length) return Promise.resolve();
+    if (!this.queue.length || STANDS.has(this.state)) return Promise.resolve();
     return new Promise((done) => this.settlers.push(done));
   }
 
@@ -195,7 +198,6 @@ export class Saver {
     } else if (status === 404 || status === 410) {
       this.sentence = "This scene is not there any more. What you did is kept in this browser.";
       this.say("stopped");
-      this.settle(true);
     } else if (PASSING.has(status) || status === TOO_OLD) {
       if (status === TOO_OLD) await this.refresh().catch(() => undefined);
       this.again();
@@ -237,5 +239,6 @@ export class Saver {
   private say(state: SavingState): void {
     this.state = state;
     this.told.state(state);
+    if (STANDS.has(state)) this.settle(true);
   }
 }

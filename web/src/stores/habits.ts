@@ -5,6 +5,7 @@ import { computed, ref } from "vue";
 import { client, need, type Latch, type MoveLine, type Schemas } from "../api/client";
 import { useRemoval } from "../composables/removal";
 import { useScene } from "./scene";
+import type { Errand } from "./scene/errands";
 
 export const useHabits = defineStore("habits", () => {
   const scene = useScene();
@@ -23,6 +24,7 @@ export const useHabits = defineStore("habits", () => {
       (error: Error) => scene.notices.tell("habits", error),
     );
   }
+  const forHere = (work: (at: Errand) => Promise<void>) => said(() => scene.errand("habit", work));
   const keep = (latch: string) =>
     said(async () => {
       await need(
@@ -34,14 +36,14 @@ export const useHabits = defineStore("habits", () => {
       await load();
     });
   const use = (habit: Schemas["HabitOut"]) =>
-    said(async () => {
+    forHere(async (at) => {
       const made = await need(
         client.POST("/api/habits/{habit_id}/latch", {
           params: { path: { habit_id: habit.id } },
           body: { read_at: scene.readAt(), taken: scene.latches.map((l) => l.name) },
         }),
       );
-      scene.takeLatch(made as unknown as Latch, `${habit.name}, by habit`);
+      if (at.here()) scene.takeLatch(made as unknown as Latch, `${habit.name}, by habit`);
     });
   const keepMoves = (moves: string[], name: string) =>
     said(async () => {
@@ -54,13 +56,14 @@ export const useHabits = defineStore("habits", () => {
       await load();
     });
   const useMoves = (habit: Schemas["HabitOut"]) =>
-    said(async () => {
+    forHere(async (at) => {
       const made = await need(
         client.POST("/api/scenes/{scene_id}/habits/{habit_id}/moves", {
           params: { path: { scene_id: scene.opened!.id, habit_id: habit.id } },
           body: { document: scene.current() },
         }),
       );
+      if (!at.here()) return;
       scene.document!.latches.push(...(made.latches as unknown as Latch[]));
       scene.document!.moves.push(...(made.moves as unknown as MoveLine[]));
       await scene.commit(`${habit.name}, by habit`);

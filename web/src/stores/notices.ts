@@ -1,19 +1,31 @@
 /** What went wrong, in sentences. Each is about something, and goes when that goes well, or is put away by hand: one
  * thing's success says nothing of another's trouble. */
 import { defineStore } from "pinia";
-import { computed, ref } from "vue";
+import { computed, ref, shallowRef } from "vue";
 
 import { Refusal } from "../api/client";
 
+/** Something to do, in words. */
+export interface Act {
+  words: string;
+  run: () => void;
+}
+
 export const useNotices = defineStore("notices", () => {
   const held = ref<Record<string, string>>({});
-  const all = computed(() => Object.entries(held.value).map(([about, sentence]) => ({ about, sentence })));
+  const acts = shallowRef<Record<string, Act>>({});
+  const all = computed(() =>
+    Object.entries(held.value).map(([about, sentence]) => ({ about, sentence, act: acts.value[about] })),
+  );
 
-  /** Say that something went wrong. Nothing for what was only overtaken. */
-  function tell(about: string, what: unknown): void {
+  /** Say that something went wrong, and what can be done about it at once. Nothing for what was only overtaken. */
+  function tell(about: string, what: unknown, act?: Act): void {
     if (what instanceof Refusal && what.status === 401) return; // the password is asked for in place
     const sentence = what instanceof Error ? what.message : String(what);
-    if (sentence) held.value = { ...held.value, [about]: sentence };
+    if (!sentence) return;
+    held.value = { ...held.value, [about]: sentence };
+    const others = Object.entries(acts.value).filter(([key]) => key !== about);
+    acts.value = Object.fromEntries(act ? [...others, [about, act]] : others);
   }
   /** It goes well now, or was put away. */
   function settle(about: string): void {

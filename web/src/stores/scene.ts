@@ -7,6 +7,7 @@ import { ask, client, need, type GroundLine, type SceneDocument, type Schemas } 
 import { checked, checkOf } from "../checks";
 import { Plane } from "../model/plane";
 import { useNotices } from "./notices";
+import { errandWork } from "./scene/errands";
 import { latchWork } from "./scene/latches";
 import { lines } from "./scene/lines";
 import { savingWork } from "./scene/saving";
@@ -54,7 +55,12 @@ export const useScene = defineStore("scene", () => {
     return JSON.parse(JSON.stringify(document.value)) as Record<string, unknown>;
   }
 
-  const { begin, ...saved } = savingWork({ opened, document, tick, dragging, dirty, current, show });
+  const { begin, latestOf, commitTo, ...saved } = savingWork({
+    opened, document, tick, dragging, dirty, current, show, awaited: (id) => awaited(id),
+  }); // prettier-ignore
+  const { errand, endErrands, arrive, awaited } = errandWork({
+    opened, document, current, commit: saved.commit, latestOf, commitTo,
+  }); // prettier-ignore
   const core = {
     opened, vocabulary, document, openMove, openLatch, openIngredient, moves, latches, latch, lightKinds,
     ingredientKinds, plane, nameOf, commit: saved.commit,
@@ -62,14 +68,18 @@ export const useScene = defineStore("scene", () => {
   const ofLatches = latchWork(core);
   const ofLines = lines(core, ofLatches.readAt);
 
+  let opening = 0;
   async function open(id: string): Promise<void> {
+    const mine = ++opening;
     vocabulary.value ??= await need(client.GET("/api/vocabulary"));
     const got = await need(client.GET("/api/scenes/{scene_id}", { params: { path: { scene_id: id } } }));
+    if (mine !== opening) return; // another was opened meanwhile
     opened.value = got;
     map.value = got.map;
     state.value = null;
     openMove.value = openLatch.value = openIngredient.value = null;
     notices.clear();
+    arrive();
     begin(id, got.revision);
   }
 
@@ -95,23 +105,27 @@ export const useScene = defineStore("scene", () => {
     return saved.commit(words);
   }
 
-  /** Ask Ground's finders something about the document as it stands. A refusal is said, and null. */
+  /** Ask Ground's finders something about the document as it stands. A refusal is said, and null; null also
+   * where another scene is open by then, or the same was asked anew. */
   async function find<T>(what: string, more: Record<string, unknown> = {}): Promise<T | null> {
     if (!opened.value) return null;
     finding.value = true;
-    try {
-      const body = await ask<T>(`/api/scenes/${opened.value.id}/ground${what ? `/${what}` : ""}`, {
-        document: current(),
-        ...more,
-      });
-      notices.settle("ground");
-      return body;
-    } catch (error) {
-      notices.tell("ground", error);
-    } finally {
-      finding.value = false;
-    }
-    return null;
+    return errand(`ground ${what}`, async (mine) => {
+      try {
+        const body = await ask<T>(`/api/scenes/${mine.scene}/ground${what ? `/${what}` : ""}`, {
+          document: mine.now(),
+          ...more,
+        });
+        if (!mine.here()) return null;
+        notices.settle("ground");
+        return body;
+      } catch (error) {
+        if (mine.here()) notices.tell("ground", error);
+      } finally {
+        finding.value = false;
+      }
+      return null;
+    });
   }
 
   /** A change that is being made (a drag): the picture follows, nothing is saved. */
@@ -129,6 +143,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, tick, dragging, dirty, finding, notices, openMove, openLatch, openIngredient,
     moves, latches, lightKinds, groundKinds, ingredientKinds, latch, nameOf, map, plane, state, open, current,
-    shown, ground, setGround, find, touched, tryOut, ...saved, ...ofLatches, ...ofLines,
+    errand, endErrands, shown, ground, setGround, find, touched, tryOut, ...saved, ...ofLatches, ...ofLines,
   }; // prettier-ignore
 });

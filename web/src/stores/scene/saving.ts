@@ -23,6 +23,8 @@ interface Saved {
   current: () => Record<string, unknown>;
   /** A document on screen. */
   show: (document: SceneDocument) => void;
+  /** Whether an answer is on its way for a scene. */
+  awaited: (scene: string) => boolean;
 }
 
 const documentOf = (revision: Revision) => revision.document as unknown as SceneDocument;
@@ -101,7 +103,7 @@ export function savingWork(scene: Saved) {
     peeking.value = false;
     left.value = [];
     const before = savers.get(id);
-    for (const [key, one] of savers) if (!one.unsaved) savers.delete(key);
+    for (const [key, one] of savers) if (!one.unsaved && !scene.awaited(key)) savers.delete(key);
     if (before?.unsaved) {
       saver = before;
       revision.value = now;
@@ -145,10 +147,20 @@ export function savingWork(scene: Saved) {
     return [...(latest.moves ?? []), ...(latest.repairs ?? [])];
   }
 
-  async function step(path: "undo" | "redo"): Promise<void> {
+  let steps: Promise<void> = Promise.resolve();
+  /** One after the other: each goes from where the one before has come to. */
+  function step(path: "undo" | "redo"): Promise<void> {
+    const id = scene.opened.value?.id;
+    steps = steps.then(async () => {
+      if (scene.opened.value?.id === id) await stepOnce(path);
+    });
+    return steps;
+  }
+  async function stepOnce(path: "undo" | "redo"): Promise<void> {
     if (scene.dragging.value) restore();
     await saver.settled();
     if (!scene.opened.value || !revision.value || saver.unsaved) return;
+    const mine = saver;
     const options = {
       params: { path: { scene_id: scene.opened.value.id } },
       body: { base: saver.base },
@@ -160,8 +172,9 @@ export function savingWork(scene: Saved) {
           : client.POST("/api/scenes/{scene_id}/redo", options),
       );
       notices.settle("step");
-      stepped(next);
+      if (mine === saver) stepped(next);
     } catch (error) {
+      if (mine !== saver) return;
       if (error instanceof Refusal && error.status === 409) {
         notices.tell("step", "This scene was changed in another window; what was saved there is shown.");
         stepped(error.body as Revision);
@@ -174,6 +187,11 @@ export function savingWork(scene: Saved) {
     saver.moved(next);
     take(next);
   }
+
+  /** Of a scene that is not on screen: what was committed last, and what comes now. */
+  const latestOf = (id: string) => savers.get(id)!.latest as unknown as SceneDocument;
+  const commitTo = (id: string, document: SceneDocument, words: string) =>
+    savers.get(id)!.commit(document as unknown as Record<string, unknown>, words);
 
   /** Put back what was committed last, saved or on its way (Escape in mid-drag). */
   function restore(): void {
@@ -207,6 +225,6 @@ export function savingWork(scene: Saved) {
   }
 
   return {
-    revision, saving, theirs, peeking, left, begin, commit, committed, step, restore, decide, peek, takeUp,
+    revision, saving, theirs, peeking, left, begin, commit, committed, step, restore, decide, peek, takeUp, latestOf, commitTo,
   }; // prettier-ignore
 }

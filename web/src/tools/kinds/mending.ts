@@ -1,5 +1,5 @@
 /** What is taken out, in hand: specks, strokes that heal or clone, wires, outlines to be regrown or hidden. */
-import { ref } from "vue";
+import { ref, watch } from "vue";
 
 import { onPicture, type Spot } from "../../model/plane";
 import { liesOn, type Area } from "../../model/repairs";
@@ -34,6 +34,15 @@ export default function mending(hand: Hand): Record<string, Tool> {
   /** Where the wire under way was pointed at, source coordinates; and the repair that came of it. */
   const clicks = ref<Spot[]>([]);
   let traced = "";
+  /** Rises where a wire ends. */
+  let chain = 0;
+  function ended(): void {
+    path.value = [];
+    clicks.value = [];
+    traced = "";
+    chain++;
+  }
+  watch(() => scene.opened?.id, ended);
 
   const radius = () => {
     const box = scene.map?.box;
@@ -59,9 +68,8 @@ export default function mending(hand: Hand): Record<string, Tool> {
   function cancel(): boolean {
     const was = path.value.length > 0 || clicks.value.length > 0;
     mend.dropSketch();
-    path.value = [];
-    clicks.value = [];
-    traced = "";
+    mend.leaveWire();
+    ended();
     return was;
   }
   const hover = (at: Place | null) => void (cursor.value = at?.stage ?? null);
@@ -120,8 +128,11 @@ export default function mending(hand: Hand): Record<string, Tool> {
   };
 
   async function pointed(spot: Spot): Promise<void> {
+    const mine = chain;
     clicks.value = [...clicks.value, spot];
-    if (clicks.value.length > 1) traced = await mend.wire(clicks.value, traced);
+    if (clicks.value.length < 2) return;
+    const made = await mend.wire(clicks.value, traced);
+    if (made && mine === chain) traced = made;
   }
   const wire: OutlineTool = {
     ...common,

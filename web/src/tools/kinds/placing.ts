@@ -43,8 +43,9 @@ export default function placing(hand: Hand): Record<string, Tool> {
       scene.touched();
     },
     async up() {
-      if (from && scene.dragging) await scene.commit("The sky carried");
+      const carried = from !== null && scene.dragging;
       from = null;
+      if (carried) await scene.commit("The sky carried");
     },
     cancel() {
       const was = from !== null;

@@ -11,21 +11,37 @@ export default function pointing(hand: Hand): Record<string, Tool> {
   const view = useView();
   const { sampled, picked } = usePicking(hand.frame);
 
+  /** What is read at a place; null where the scene was left, or another place pointed at, meanwhile. */
+  const asked = <T>(read: () => Promise<T>): Promise<T | null> =>
+    scene.errand("pick", async (at) => {
+      try {
+        const got = await read();
+        return at.here() ? got : null;
+      } catch (error) {
+        if (at.here()) throw error;
+        return null;
+      }
+    });
+
   async function neutral(at: Spot): Promise<void> {
     view.tool = "";
-    const light = await need(
-      client.POST("/api/scenes/{scene_id}/neutral", {
-        params: { path: { scene_id: scene.opened!.id } },
-        body: { document: scene.current(), ...at },
-      }),
+    const light = await asked(() =>
+      need(
+        client.POST("/api/scenes/{scene_id}/neutral", {
+          params: { path: { scene_id: scene.opened!.id } },
+          body: { document: scene.current(), ...at },
+        }),
+      ),
     );
+    if (!light) return;
     await scene.setGround("colour_of_light", { ...light }, "Colour of light picked");
   }
 
   async function colour(at: Spot, take: boolean): Promise<void> {
     const line = scene.latch?.ingredients.find((i) => i.id === scene.openIngredient && i.kind === "colour");
     if (!line) return;
-    const got = await sampled(scene.latch!.id!, at);
+    const got = await asked(() => sampled(scene.latch!.id!, at));
+    if (!got) return;
     const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take };
     (line.params as unknown as { samples: unknown[] }).samples.push(sample);
     await scene.commit(take ? "A colour picked" : "A colour taken away");
@@ -64,7 +80,8 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     const key = scene.openMove;
     const line = scene.moves.find((m) => m.id === key) ?? (key ? scene.ground(key) : undefined);
     if (!line) return;
-    const got = await sampled("", at);
+    const got = await asked(() => sampled("", at));
+    if (!got) return;
     const held = line as unknown as {
       spare: { what: string; colour: { samples: unknown[] }; read_at: unknown }[];
     };
@@ -81,7 +98,8 @@ export default function pointing(hand: Hand): Record<string, Tool> {
       .find((k) => k.kind === line?.kind)
       ?.fields.find((f) => f.name === "anchors");
     if (!line || !field) return;
-    const got = await picked(at);
+    const got = await asked(() => picked(at));
+    if (!got) return;
     const fresh = Object.fromEntries((field.items ?? []).map((f) => [f.name, f.default]));
     (line.params as unknown as { anchors: unknown[] }).anchors.push({ ...fresh, picked: got.picked });
     view.tool = "";
@@ -89,7 +107,8 @@ export default function pointing(hand: Hand): Record<string, Tool> {
   }
   async function tone(at: Spot): Promise<void> {
     view.tool = "";
-    view.tone((await picked(at)).shown);
+    const got = await asked(() => picked(at));
+    if (got) view.tone(got.shown);
   }
 
   async function wrong(at: Spot): Promise<void> {

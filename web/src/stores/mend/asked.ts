@@ -1,0 +1,52 @@
+/** What is asked of the server at Mend: said while it is worked out, and how far it is. */
+import { computed, ref } from "vue";
+
+import { client } from "../../api/client";
+import type { useScene } from "../scene";
+import type { Errand } from "../scene/errands";
+
+/** Milliseconds after which it is asked again how far work is. */
+const FOLLOWED = 500;
+
+/** Ask for something, say what it is meanwhile; null where it was refused, which is told. */
+export type Asking = <T>(at: Errand, words: string, ask: (work: string) => Promise<T>) => Promise<T | null>;
+
+export function askedWork(scene: ReturnType<typeof useScene>) {
+  const all = ref<{ scene: string; words: string }[]>([]);
+  /** What is being worked out for the scene that is open, in words. */
+  const doing = computed(() => all.value.filter((d) => d.scene === scene.opened?.id).map((d) => d.words));
+  /** How much of what is worked out last is done, 0–1; null where nobody knows. */
+  const done = ref<number | null>(null);
+
+  async function follow(name: string, words: string): Promise<void> {
+    const got = await client.GET("/api/work/{name}", { params: { path: { name } } }).catch(() => null);
+    if (doing.value.at(-1) === words) done.value = got?.data ?? done.value;
+  }
+  const busy = (words: string) => doing.value.includes(words);
+  const asked: Asking = async (at, words, ask) => {
+    const name = crypto.randomUUID();
+    const mine = { scene: at.scene, words };
+    all.value = [...all.value, mine];
+    const following = window.setInterval(() => void follow(name, words), FOLLOWED);
+    try {
+      const got = await ask(name);
+      if (at.open()) scene.notices.settle("mend");
+      return got;
+    } catch (error) {
+      // of a scene that was left it is said whose trouble it is
+      if (at.open()) scene.notices.tell("mend", error as Error);
+      else scene.notices.tell(`mend ${at.scene}`, `${at.name}: ${(error as Error).message}`);
+      return null;
+    } finally {
+      window.clearInterval(following);
+      done.value = null;
+      const rest = [...all.value];
+      rest.splice(
+        rest.findIndex((d) => d.scene === mine.scene && d.words === mine.words),
+        1,
+      );
+      all.value = rest;
+    }
+  };
+  return { doing, done, busy, asked };
+}
