@@ -4,10 +4,15 @@ called or by `warm`, whichever comes first; a part is called from kernels and is
 What is compiled is kept on disk (Numba's cache): a machine compiles once.
 """
 
+import hashlib
+import platform
 import threading
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
+import llvmlite.binding
+import numba
 from numba import njit
 
 FAST = {"nsz", "arcp", "contract", "afn", "reassoc"}
@@ -63,3 +68,14 @@ def warm() -> None:
     """Compile every kernel declared so far that is not compiled yet."""
     for compiled in list(_EVERY):
         compiled.compile()
+
+
+def warmed() -> Path:
+    """A note on disk that everything was compiled, as the core stands now on this machine: beside what was compiled, and
+    named by all it depends on."""
+    here = Path(__file__).parent
+    said = [numba.__version__, llvmlite.binding.get_host_cpu_name(), platform.python_version()]
+    for path in sorted(here.rglob("*.py")):
+        stat = path.stat()
+        said.append(f"{path.relative_to(here)} {stat.st_size} {stat.st_mtime_ns}")
+    return here / "__pycache__" / f"warmed-{hashlib.sha256(repr(said).encode()).hexdigest()[:16]}.nbi"

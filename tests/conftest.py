@@ -46,8 +46,9 @@ def frames(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture(scope="session")
 def store(tmp_path_factory: pytest.TempPathFactory):
-    """A frame store with its decoder."""
-    made = FrameStore(tmp_path_factory.mktemp("pyramids"))
+    """A frame store with its decoder, shared by all who test in this run: a frame is decoded once, and its sky found once."""
+    shared = os.environ.get("SUNLATCH_PYRAMIDS")
+    made = FrameStore(Path(shared) if shared else tmp_path_factory.mktemp("pyramids"))
     yield made
     made.decoder.close()
 

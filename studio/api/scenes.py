@@ -175,7 +175,9 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     """Open a scene."""
     found = owned(request, scene_id)
     revision = revision_out(found)
-    development = darkroom.development(found.frame, revision.document)
+    # how it lies and in what light depends on neither: what of these cannot be shown is said with the picture
+    plain = revision.document.model_copy(update={"repairs": [], "loans": [], "sky": None})
+    development = darkroom.development(found.frame, plain)
     darkroom.find_sky_later(revision.document, development.raster)
     shot = development.raster.info.colour.as_shot()
     return SceneOut(

@@ -4,6 +4,7 @@ leave exit code 2; 0 means that the file asked for is complete."""
 import json
 import os
 import sys
+from contextlib import suppress
 from pathlib import Path
 from typing import Annotated
 
@@ -53,8 +54,13 @@ def missing(path: Path) -> str:
 @app.command()
 def warm() -> None:
     """Compile what is not compiled yet; a machine needs it once, and nothing waits for it later."""
+    note = compiled.warmed()
+    if note.exists():
+        return
     compiled.warm()
     warm_matte()
+    with suppress(OSError):
+        note.touch()
 
 
 @app.command()

@@ -22,7 +22,7 @@ def traits(tmp_path_factory, store) -> dict[str, Trait]:
         if not shot.name.startswith((*TOGETHER, "pool", "blue-hour", "path")):
             continue
         path = folder / f"{shot.name}.dng"
-        shoot(smaller(shot, 1100), path)
+        shoot(smaller(shot, 1200), path)
         info, pyramid = store.first_look(hash_file(path), path)
         found[shot.name] = trait_of(shot.name, info, pyramid)
     return found

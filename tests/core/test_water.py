@@ -149,7 +149,7 @@ def test_a_picture_without_a_sky_or_of_one_tone_is_no_trouble():
 def test_water_of_the_coast(name, least, tmp_path, store, engine):
     """Glitter, a pool, reflections of rock; stones by the sea that are no water; noise, and glare."""
     path = tmp_path / "frame.dng"
-    truth = shoot(smaller(find(name), 1280), path)
+    truth = shoot(smaller(find(name), 1440), path)
     sha256 = hash_file(path)
     sight = engine.develop(Scene(sources=[Source(sha256=sha256)]), store.whole(sha256, path)).reader.sight(
         "water"

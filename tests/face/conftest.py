@@ -8,7 +8,7 @@ from playwright.sync_api import Page
 
 from fieldworld.outing import find
 from tests.coast import shoot
-from tests.face.running import Running, chromium, studio
+from tests.face.running import Running, chromium, photographer, studio
 
 
 @pytest.fixture(scope="session")
@@ -20,11 +20,18 @@ def demo_frames(tmp_path_factory):
 
 
 @pytest.fixture(scope="session")
-def running(demo_frames, tmp_path_factory) -> Running:
-    """The studio, with an empty outing: the story uploads its own frame."""
+def running(tmp_path_factory) -> Running:
+    """One studio for all files that leave it running, with an empty outing: the story uploads its own frame."""
     empty = tmp_path_factory.mktemp("empty")
     with studio(tmp_path_factory.mktemp("data"), empty) as started:
         yield started
+
+
+@pytest.fixture(scope="module")
+def with_frames(running, request):
+    """The same studio for a photographer of the file's own: given a folder, with its frames in an outing."""
+    name = request.module.__name__.rpartition(".")[2]
+    return lambda folder: photographer(running, folder, name)
 
 
 @pytest.fixture(scope="module")

@@ -15,10 +15,11 @@ STAGE = ".stage"
 
 def settled(page: Page) -> None:
     """Wait until the picture is the full answer to what was asked, and it is saved."""
-    expect(page.locator(STAGE)).to_have_attribute("data-state", "current", timeout=60_000)
-    page.wait_for_timeout(500)
-    expect(page.locator(STAGE)).to_have_attribute("data-state", "current", timeout=60_000)
+    current = expect(page.locator(STAGE))
+    current.to_have_attribute("data-state", "current")
     expect(page.get_by_test_id("saved")).to_have_text("saved ✓")
+    page.wait_for_timeout(300)
+    current.to_have_attribute("data-state", "current")
 
 
 def picture(page: Page) -> NDArray[Any]:

@@ -9,13 +9,14 @@ import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from playwright.sync_api import Browser, expect, sync_playwright
 
-# machines are busy when tests run
-expect.set_options(timeout=20_000)
+# machines are busy when tests run: a state is waited for, however long it takes
+PATIENT = 120_000
+expect.set_options(timeout=PATIENT)
 
 ROOT = Path(__file__).resolve().parents[2]
 SET_UP = """
@@ -24,9 +25,13 @@ from django.core.management import call_command
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
 django.setup()
 call_command("migrate", verbosity=0)
-call_command("demo", sys.argv[1])
+call_command("demo", sys.argv[1], "--name", sys.argv[2])
+if len(sys.argv) > 3:
+    from django.contrib.auth.models import User
+    from studio.views import make_link
+    print("link:", make_link(User.objects.get(username=sys.argv[2])))
 """
-"""Both in one process: starting one costs more than what it does."""
+"""All in one process: starting one costs more than what it does."""
 CHROMIUM_FLAGS = [
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
@@ -72,15 +77,30 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def _env(data: Path) -> dict[str, str]:
+    # machines are busy when tests run: what is given up there would not be elsewhere
+    return os.environ | {"SUNLATCH_DATA": str(data), "SUNLATCH_PATIENCE": "300"}
+
+
+def _set_up(data: Path, frames: Path, name: str, *more: str) -> str:
+    arguments = [sys.executable, "-c", SET_UP, str(frames), name, *more]
+    return subprocess.run(
+        arguments, env=_env(data), check=True, stdout=subprocess.PIPE, text=True, cwd=ROOT
+    ).stdout
+
+
+def photographer(running: Running, frames: Path, name: str) -> Running:
+    """Another photographer of a studio that runs, with an outing of the frames of a folder, and his link."""
+    said = _set_up(running.data, frames, name, "link")
+    token = said.rpartition("link: ")[2].strip()
+    return replace(running, link=f"{running.url}/enter/{token}")
+
+
 @contextmanager
 def studio(data: Path, frames: Path) -> Iterator[Running]:
     """Migrate, set up the demo photographer with the frames of a folder, serve."""
-    # machines are busy when tests run: what is given up there would not be elsewhere
-    env = os.environ | {"SUNLATCH_DATA": str(data), "SUNLATCH_PATIENCE": "90"}
-    manage = [sys.executable, str(ROOT / "manage.py")]
-    subprocess.run(
-        [sys.executable, "-c", SET_UP, str(frames)], env=env, check=True, stdout=subprocess.DEVNULL, cwd=ROOT
-    )
+    env, manage = _env(data), [sys.executable, str(ROOT / "manage.py")]
+    _set_up(data, frames, "demo")
     port = free_port()
     server = subprocess.Popen(
         [*manage, "serve", "--port", str(port), "--link", "demo"], env=env, stdout=subprocess.PIPE, text=True,
@@ -100,7 +120,10 @@ def studio(data: Path, frames: Path) -> Iterator[Running]:
         yield started
     finally:
         server.terminate()
-        server.wait(20)
+        try:
+            server.wait(PATIENT / 1000)
+        finally:
+            server.kill()
 
 
 @contextmanager

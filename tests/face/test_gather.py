@@ -9,7 +9,7 @@ from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
 from tests.coast import shoot
 from tests.face.hands import accessible, gathered, settled
-from tests.face.running import chromium, studio
+from tests.face.running import chromium
 
 WANTED = ("twin", "sweep", "pool", "path")
 
@@ -25,9 +25,10 @@ def roll(tmp_path_factory):
 
 
 @pytest.fixture(scope="module")
-def gather(roll, tmp_path_factory):
+def gather(roll, with_frames):
     """A studio of its own with the roll in it, and a page signed in."""
-    with studio(tmp_path_factory.mktemp("gather"), roll) as running, chromium() as browser:
+    with chromium() as browser:
+        running = with_frames(roll)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(running.link)
         yield page
@@ -120,24 +121,24 @@ def test_the_field_camera_is_released_and_frames_arrive(page: Page):
     before = page.locator(".tile").count()
     page.get_by_role("button", name="Field camera").click()
     finder = page.locator(".finder")
-    expect(finder.locator("img")).to_be_visible(timeout=60_000)
-    expect(finder).to_have_attribute("aria-busy", "false", timeout=60_000)
+    expect(finder.locator("img")).to_be_visible()
+    expect(finder).to_have_attribute("aria-busy", "false")
     seen = finder.locator("img").get_attribute("src")
     page.get_by_label("Light", exact=True).select_option("sundown")
-    expect(finder.locator("img")).not_to_have_attribute("src", seen, timeout=30_000)
+    expect(finder.locator("img")).not_to_have_attribute("src", seen)
     accessible(page)
     # what cannot be set is said, and put right
     page.get_by_label("Focal length").fill("900")
-    expect(page.get_by_role("alert")).to_contain_text("focal length of 900 mm", timeout=30_000)
+    expect(page.get_by_role("alert")).to_contain_text("focal length of 900 mm")
     expect(page.get_by_role("button", name="Release")).to_be_disabled()
     page.get_by_label("Focal length").fill("30")
-    expect(page.get_by_role("button", name="Release")).to_be_enabled(timeout=30_000)
+    expect(page.get_by_role("button", name="Release")).to_be_enabled()
     page.get_by_role("button", name="Release").click()
     # the table can be used meanwhile
     page.locator(".tile .look").first.focus()
     page.keyboard.press("m")
     expect(page.locator(".tile").first.locator(".heap")).to_have_text("Maybe")
-    expect(page.get_by_text("1 frame has arrived.")).to_be_visible(timeout=90_000)
+    expect(page.get_by_text("1 frame has arrived.")).to_be_visible()
     expect(page.locator(".tile")).to_have_count(before + 1)
     page.get_by_role("button", name="Disconnect").click()
     expect(page.get_by_role("complementary", name="Field camera")).to_have_count(0)
@@ -153,7 +154,7 @@ def test_a_folder_that_may_not_be_read_is_said(page: Page):
 def test_a_frame_opens_as_a_scene(page: Page):
     page.get_by_role("button", name="Make a scene from sweep-3.dng").click()
     expect(page).to_have_url(re.compile(r"/ground/"))
-    expect(page.locator(".stage")).to_have_attribute("data-state", "current", timeout=30_000)
+    expect(page.locator(".stage")).to_have_attribute("data-state", "current")
 
 
 def test_names_are_given_and_taken_back(page: Page):
@@ -189,7 +190,7 @@ def test_the_outing_is_in_the_address_and_come_back_to(page: Page):
     choice.select_option(label=old)
     expect(page.get_by_role("heading", level=1)).to_have_text(old)
     page.get_by_role("button", name="Make a scene from path.dng").click()
-    expect(page.locator(".stage")).to_have_attribute("data-state", "current", timeout=30_000)
+    expect(page.locator(".stage")).to_have_attribute("data-state", "current")
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Gather").click()
     expect(page.get_by_role("heading", level=1)).to_have_text(old)
     page.reload()
@@ -231,7 +232,7 @@ def test_a_file_goes_on_being_made_when_its_panel_is_closed(page: Page):
     page.get_by_role("button", name=re.compile("^Tray")).click()
     tray = page.get_by_role("region", name="Tray")
     file = tray.get_by_role("link", name=re.compile(r"path.*\.tif")).first
-    expect(file).to_be_visible(timeout=60_000)
+    expect(file).to_be_visible()
     accessible(page)
     with page.expect_download() as saved:
         file.click()

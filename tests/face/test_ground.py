@@ -14,7 +14,7 @@ from fieldworld.camera import smaller
 from fieldworld.outing import find
 from tests.coast import shoot
 from tests.face.hands import accessible, drag, drag_by, gathered, make_scene, on_picture, picture, settled
-from tests.face.running import chromium, studio
+from tests.face.running import chromium
 
 FRAMES = ("beacon", "sweep-1", "blue-hour")
 
@@ -28,9 +28,10 @@ def roll(tmp_path_factory):
 
 
 @pytest.fixture(scope="module")
-def started(roll, tmp_path_factory):
+def started(roll, with_frames):
     """A studio of its own with these frames."""
-    with studio(tmp_path_factory.mktemp("ground-data"), roll[0]) as running, chromium() as browser:
+    with chromium() as browser:
+        running = with_frames(roll[0])
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(running.link)
         yield page, running
@@ -223,7 +224,7 @@ def test_start_for_me_says_why_and_each_part_can_be_undone(page: Page):
     settled(page)
     start = _ground(page)
     page.keyboard.press("s")
-    expect(page.get_by_text("all of it from colour.")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("all of it from colour.")).to_be_visible()
     settled(page)
     proposed = _ground(page)
     assert proposed["noise"]["params"]["light"] > 0
@@ -258,7 +259,7 @@ def test_start_for_me_says_why_and_each_part_can_be_undone(page: Page):
     page.keyboard.down("5")
     expect(page.get_by_text("Colour pushed four times, to see casts")).to_be_visible()
     page.wait_for_timeout(500)
-    expect(page.locator(".stage")).to_have_attribute("data-state", "current", timeout=30_000)
+    expect(page.locator(".stage")).to_have_attribute("data-state", "current")
     pushed = picture(page)
     page.wait_for_timeout(300)
     page.keyboard.up("5")
@@ -299,7 +300,7 @@ def test_the_borders_check_names_what_it_found(page: Page):
     page.keyboard.press("[")
     settled(page)
     page.get_by_role("button", name="7 Borders").click()
-    expect(page.locator(".strip img")).to_have_count(4, timeout=20_000)
+    expect(page.locator(".strip img")).to_have_count(4)
     expect(page.locator(".words p").first).to_be_visible()
     accessible(page)
     page.keyboard.press("Escape")

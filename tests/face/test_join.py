@@ -10,7 +10,7 @@ from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
 from tests.coast import shoot
 from tests.face.hands import accessible, gathered, on_picture, picture, settled
-from tests.face.running import chromium, studio
+from tests.face.running import PATIENT, chromium
 
 
 @pytest.fixture(scope="module")
@@ -24,9 +24,10 @@ def roll(tmp_path_factory):
 
 
 @pytest.fixture(scope="module")
-def studied(roll, tmp_path_factory):
+def studied(roll, with_frames):
     """A studio of its own with the roll in it, and a page signed in."""
-    with studio(tmp_path_factory.mktemp("join"), roll) as running, chromium() as browser:
+    with chromium() as browser:
+        running = with_frames(roll)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(running.link)
         yield page, running
@@ -46,10 +47,10 @@ def join(page: Page, group: str) -> None:
     """Join a group from its head, and wait for its picture."""
     page.get_by_role("region", name=group).get_by_role("button", name="Join").click()
     panel = page.get_by_role("region", name="Join", exact=True)
-    expect(panel.get_by_role("img")).to_be_visible(timeout=40_000)
+    expect(panel.get_by_role("img")).to_be_visible()
     accessible(page)
     panel.get_by_role("button", name="Join them").click()
-    page.wait_for_url("**/join/**", timeout=90_000)
+    page.wait_for_url("**/join/**", timeout=PATIENT)
     settled(page)
 
 
@@ -160,15 +161,13 @@ def test_a_sweep_is_turned_by_hand_and_frames_are_left_out(page: Page):
     page.mouse.down()
     page.mouse.move(at[0] + 20, at[1] + 5, steps=4)
     page.mouse.up()
-    expect(page.get_by_role("button", name=re.compile("undo: sweep-3.* painted in"))).to_be_visible(
-        timeout=60_000
-    )
+    expect(page.get_by_role("button", name=re.compile("undo: sweep-3.* painted in"))).to_be_visible()
     expect(page.get_by_text("1 stroke says which frame is where.")).to_be_visible()
-    expect(page.get_by_test_id("saved")).to_have_text("saved ✓", timeout=60_000)
+    expect(page.get_by_test_id("saved")).to_have_text("saved ✓")
     assert len(base(page)["base"]["painted"]) == 1
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Take them out").click()
-    expect(page.get_by_test_id("saved")).to_have_text("saved ✓", timeout=60_000)
+    expect(page.get_by_test_id("saved")).to_have_text("saved ✓")
     expect(page.get_by_role("button", name="Take them out")).to_be_hidden()
 
 
@@ -193,7 +192,7 @@ def test_frames_that_do_not_fit_are_told_and_nothing_is_made(page: Page):
         page.get_by_role("checkbox", name=re.compile(name)).check()
     page.get_by_role("button", name="Join to a sweep").click()
     panel = page.get_by_role("region", name="Join", exact=True)
-    expect(panel.get_by_role("alert")).to_contain_text("overlap", timeout=40_000)
+    expect(panel.get_by_role("alert")).to_contain_text("overlap")
     expect(panel.get_by_role("button", name="Join them")).to_have_count(0)
     page.keyboard.press("Escape")
     expect(panel).to_have_count(0)
@@ -213,7 +212,7 @@ def test_the_dark_twin_lends_its_sky(page: Page):
     offered = page.get_by_role("region", name="Loans").locator(".frames button")
     expect(offered.first).to_contain_text("twin-dark")  # of the same group: first
     offered.first.click()
-    expect(page.get_by_label("Loan from twin-dark.dng: Light")).to_be_visible(timeout=40_000)
+    expect(page.get_by_label("Loan from twin-dark.dng: Light")).to_be_visible()
     settled(page)
     accessible(page)
     loan = base(page)["loans"][0]

@@ -13,7 +13,7 @@ from sunlatch.ledger import parse_scene
 from sunlatch.render import Engine
 from tests.coast import shoot
 from tests.face.hands import accessible, drag, drag_by, gathered, make_scene, on_picture, picture, settled
-from tests.face.running import chromium, studio
+from tests.face.running import chromium
 
 
 @pytest.fixture(scope="module")
@@ -25,9 +25,10 @@ def roll(tmp_path_factory):
 
 
 @pytest.fixture(scope="module")
-def page(roll, tmp_path_factory):
+def page(roll, with_frames):
     """The heath at Light, masks shown in black and white."""
-    with studio(tmp_path_factory.mktemp("latch-data"), roll[0]) as running, chromium() as browser:
+    with chromium() as browser:
+        running = with_frames(roll[0])
         opened = browser.new_page(viewport={"width": 1280, "height": 800})
         errors: list[str] = []
         opened.on("pageerror", lambda e: errors.append(str(e)))
@@ -168,7 +169,7 @@ def test_a_fan_chosen_on_the_ladder_and_refined_by_hand(page):
     _new(page, "Fan", "Bright")
     wide = _mask(page)
     row = page.get_by_role("list", name="The Fan, wide to narrow")
-    expect(row.get_by_role("img")).to_have_count(6, timeout=20_000)
+    expect(row.get_by_role("img")).to_have_count(6)
     row.get_by_role("button", name="Narrowness 4.4").click()
     narrow = _mask(page)
     # a Fan's narrowness is a power, from 1 to 12 in six steps; edge-true on both, so about
@@ -371,10 +372,10 @@ def test_a_subject_is_found_in_a_box_and_set_right_with_marks(page, roll):
     # at 800 px high the beacon is some 80 px broad: its rim alone is some hundredths
     page.get_by_role("button", name="Draw a box").click()
     drag(page, on_picture(page, 0.05, 0.05), on_picture(page, 0.25, 0.15))
-    expect(page.get_by_text("Nothing here stands out")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("Nothing here stands out")).to_be_visible()
     page.get_by_role("button", name="Draw a box").click()
     drag(page, on_picture(page, 0.56, 0.24), on_picture(page, 0.79, 0.63))
-    expect(page.get_by_text("Nothing here stands out")).to_be_hidden(timeout=30_000)
+    expect(page.get_by_text("Nothing here stands out")).to_be_hidden()
     assert overlap() > 0.9
     page.get_by_role("button", name="Mark what is not").click()
     drag(page, on_picture(page, 0.66, 0.3), on_picture(page, 0.67, 0.42))

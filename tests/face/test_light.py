@@ -20,18 +20,19 @@ from tests.face.hands import (
     picture,
     settled,
 )
-from tests.face.running import chromium, studio
+from tests.face.running import PATIENT, chromium
 
 FRAMES = {"bracket-3": 1272, "path": 1272, "pool": 1272}
 
 
 @pytest.fixture(scope="module")
-def running(tmp_path_factory):
+def running(tmp_path_factory, with_frames):
     """The studio with a frame against the light and one of a path with a walker, and a browser."""
     folder = tmp_path_factory.mktemp("light")
     for name, px in FRAMES.items():
         shoot(smaller(find(name), px), folder / f"{name}.dng")
-    with studio(tmp_path_factory.mktemp("light-data"), folder) as running, chromium() as browser:
+    with chromium() as browser:
+        running = with_frames(folder)
         context = browser.new_context(viewport={"width": 1280, "height": 800})
         page = context.new_page()
         page.goto(running.link)
@@ -122,10 +123,10 @@ def test_a_sky_is_held_and_nothing_else(stack):
 def test_a_meeting_is_brought_to_its_aim_taken_or_left(stack):
     expect(stack.get_by_test_id("meeting")).to_contain_text("stops")
     aim = stack.get_by_role("button", name="2–3")
-    expect(aim).to_be_visible(timeout=20_000)
+    expect(aim).to_be_visible()
     start = _half(_grey(stack))
     aim.click()
-    expect(stack.get_by_role("button", name="Take it")).to_be_visible(timeout=20_000)
+    expect(stack.get_by_role("button", name="Take it")).to_be_visible()
     stack.keyboard.press("Escape")
     expect(stack.get_by_role("button", name="Take it")).to_be_hidden()
     settled(stack)
@@ -133,7 +134,7 @@ def test_a_meeting_is_brought_to_its_aim_taken_or_left(stack):
     # left, it is gone, also where something else was saved while it stood
     lines = stack.get_by_role("region", name="Ledger").locator("li.line")
     stack.get_by_role("button", name="2–3").click()
-    expect(stack.get_by_role("button", name="Take it")).to_be_visible(timeout=20_000)
+    expect(stack.get_by_role("button", name="Take it")).to_be_visible()
     add_move(stack, "vividness 5")
     expect(lines).to_have_count(2)
     stack.get_by_role("button", name="Leave it").click()
@@ -143,7 +144,7 @@ def test_a_meeting_is_brought_to_its_aim_taken_or_left(stack):
     stack.get_by_role("button", name="Remove", exact=True).click()
     settled(stack)
     stack.get_by_role("button", name="2–3").click()
-    stack.get_by_role("button", name="Take it").click(timeout=20_000)
+    stack.get_by_role("button", name="Take it").click(timeout=PATIENT)
     settled(stack)
     expect(stack.get_by_text("undo: The meeting brought")).to_be_visible()
     expect(stack.get_by_test_id("meeting")).to_contain_text("3.0")
@@ -354,10 +355,10 @@ def test_dodging_writes_one_line_and_adds_to_it(path):
 
 def test_the_eye_is_asked_and_all_is_eased_off(path):
     path.keyboard.press("8")
-    expect(path.get_by_text("1 is where the eye goes first now")).to_be_visible(timeout=20_000)
+    expect(path.get_by_text("1 is where the eye goes first now")).to_be_visible()
     path.keyboard.press("Escape")
     path.keyboard.press("9")
-    expect(path.locator(".found")).to_contain_text("rim", timeout=20_000)
+    expect(path.locator(".found")).to_contain_text("rim")
     path.keyboard.press("Escape")
     settled(path)
     full = _grey(path)
@@ -384,7 +385,7 @@ def test_what_is_wrong_is_pointed_at(pool):
     pool.mouse.click(*on_picture(pool, 0.85, 0.15))
     pool.get_by_role("button", name="Too bright").click()
     remedies = pool.get_by_role("region", name="What is wrong here").get_by_role("listitem")
-    expect(remedies.first).to_contain_text("latched to Sky", timeout=30_000)
+    expect(remedies.first).to_contain_text("latched to Sky")
     remedies.first.hover()
     expect(lines).to_have_count(1)
     expect(pool.get_by_test_id("saved")).to_have_text("not saved yet")
@@ -400,7 +401,7 @@ def test_what_is_wrong_is_pointed_at(pool):
         pool.keyboard.press("ArrowUp")
     pool.keyboard.press("Enter")
     pool.get_by_role("button", name="Too bright").press("Enter")
-    expect(remedies.first).to_be_visible(timeout=30_000)
+    expect(remedies.first).to_be_visible()
     remedies.first.get_by_role("button").press("Enter")
     settled(pool)
     expect(pool.get_by_text("undo: Exposure on Sky")).to_be_visible()
@@ -428,12 +429,12 @@ def test_a_reflection_is_brought_to_within_half_a_stop_of_its_sky(pool):
     settled(pool)
     before = _grey(pool)
     aim = pool.get_by_role("button", name="–").filter(has_text="–").first
-    aim.click(timeout=20_000)
+    aim.click(timeout=PATIENT)
     number = pool.get_by_role("spinbutton", name="Aim of the meeting")
     number.click()
     pool.keyboard.type("0.4")
     pool.keyboard.press("Enter")
-    pool.get_by_role("button", name="Take it").click(timeout=20_000)
+    pool.get_by_role("button", name="Take it").click(timeout=PATIENT)
     settled(pool)
     expect(pool.get_by_test_id("meeting")).to_contain_text("0.4")
     after = _grey(pool)

@@ -12,16 +12,17 @@ from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from tests.coast import shoot
 from tests.face.hands import accessible, drag, drag_by, make_scene, on_picture, picture, settled
-from tests.face.running import chromium, studio
+from tests.face.running import chromium
 
 
 @pytest.fixture(scope="module")
-def page(tmp_path_factory):
+def page(tmp_path_factory, with_frames):
     """A studio of its own with the heath in it, opened at Mend."""
     folder = tmp_path_factory.mktemp("heath")
     shoot(smaller(find_any("heath"), 3000), folder / "heath.dng")
     shoot(smaller(find_any("sky-1"), 1400), folder / "sky-1.dng")
-    with studio(tmp_path_factory.mktemp("mend"), folder) as running, chromium() as browser:
+    with chromium() as browser:
+        running = with_frames(folder)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(running.link)
         page.locator(".tile img").first.wait_for()
@@ -31,7 +32,7 @@ def page(tmp_path_factory):
 
 def undo_says(page: Page, words: str) -> None:
     # a sky is looked for in two frames first: busy machines take their time
-    expect(page.get_by_role("button", name=f"undo: {words}")).to_be_visible(timeout=90_000)
+    expect(page.get_by_role("button", name=f"undo: {words}")).to_be_visible()
     settled(page)
 
 
@@ -46,11 +47,11 @@ def hold(page: Page, verb: str) -> None:
 
 
 def test_all_specks_with_one_key_and_each_by_a_click(page: Page):
-    expect(page.get_by_role("button", name="Find specks: ")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("button", name="Find specks: ")).to_be_visible()
     accessible(page)
     page.locator(".stage").focus()
     page.keyboard.press("f")
-    expect(page.get_by_role("button", name="undo:")).to_contain_text("mended", timeout=30_000)
+    expect(page.get_by_role("button", name="undo:")).to_contain_text("mended")
     settled(page)
     spots = repairs(page)[0]["spots"]
     assert len(spots) >= 3
@@ -296,9 +297,9 @@ def test_a_thing_is_hidden_for_a_look(page: Page):
     before = picture(page).astype(int)
     hold(page, "Hide")
     outline(page, 0.68, 0.55)
-    expect(page.get_by_text("Hidden for a look.")).to_be_visible(timeout=20_000)
+    expect(page.get_by_text("Hidden for a look.")).to_be_visible()
     page.wait_for_timeout(800)
-    expect(page.locator(".stage")).to_have_attribute("data-state", "current", timeout=20_000)
+    expect(page.locator(".stage")).to_have_attribute("data-state", "current")
     assert np.abs(picture(page).astype(int) - before).max() > 6
     assert len(repairs(page)) == count  # nothing was written
     page.get_by_role("button", name="Put it back").click()
@@ -450,7 +451,7 @@ def test_a_place_is_pinned_and_carried_and_a_grid_laid(page: Page):
 def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     before = picture(page).astype(int)
     page.get_by_role("button", name="Bring a sky from another frame").click()
-    expect(page.get_by_role("list", name="Skies")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("list", name="Skies")).to_be_visible()
     page.get_by_role("img", name="sky-1.dng").click()
     undo_says(page, "New sky")
     accessible(page)
@@ -463,7 +464,7 @@ def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     undo_says(page, "The sky carried")
     # it ends within its place now: that is said, with what would help
     rows = page.get_by_role("list", name="Belongs")
-    expect(rows).to_contain_text("uncovered", timeout=20_000)
+    expect(rows).to_contain_text("uncovered")
     rows.get_by_role("button", name="Enlarge it").click()
     undo_says(page, "The sky: enlarge it")
     page.keyboard.press("Escape")
@@ -480,7 +481,7 @@ def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     page.get_by_role("button", name="Export").click()
     page.get_by_role("button", name="Make the file").click()
     link = page.get_by_role("link", name="Save heath.tif")
-    expect(link).to_be_visible(timeout=90_000)
+    expect(link).to_be_visible()
     with page.expect_download() as download:
         link.click()
     download.value.save_as(tmp_path / "heath.tif")

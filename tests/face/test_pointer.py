@@ -11,15 +11,16 @@ from fieldworld.camera import smaller
 from fieldworld.outing import find
 from tests.coast import shoot
 from tests.face.hands import STAGE, accessible, make_scene, picture, settled
-from tests.face.running import chromium, studio
+from tests.face.running import chromium
 
 
 @pytest.fixture(scope="module")
-def page(tmp_path_factory):
+def page(tmp_path_factory, with_frames):
     """The path at Light, on a screen that is touched."""
     folder = tmp_path_factory.mktemp("touched")
     shoot(smaller(find("path"), 2400), folder / "path.dng")
-    with studio(tmp_path_factory.mktemp("touched-data"), folder) as running, chromium() as browser:
+    with chromium() as browser:
+        running = with_frames(folder)
         context = browser.new_context(viewport={"width": 1280, "height": 800}, has_touch=True)
         page, errors = context.new_page(), []
         page.on("pageerror", lambda error: errors.append(str(error)))

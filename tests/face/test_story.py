@@ -62,7 +62,7 @@ def test_first_light(page: Page, running, demo_frames, spoiled, tmp_path):
     # a damaged file is refused in a sentence, and the good one still comes in
     page.locator("input[type=file]").set_input_files([str(spoiled), str(folder / "stack-backlit.dng")])
     expect(page.get_by_role("alert")).to_contain_text("cut-short.dng cannot be opened: it is cut short")
-    expect(page.get_by_text("1/250 s · f/8 · ISO 100 · 26 mm")).to_be_visible(timeout=20_000)
+    expect(page.get_by_text("1/250 s · f/8 · ISO 100 · 26 mm")).to_be_visible()
     page.get_by_role("button", name="Put away").click()
     accessible(page)
     make_scene(page, "stack-backlit", "Light")
@@ -162,7 +162,7 @@ def test_first_light(page: Page, running, demo_frames, spoiled, tmp_path):
     page.get_by_role("button", name="Export").click()
     page.get_by_role("button", name="Make the file").click()
     link = page.get_by_role("link", name="Save stack-backlit.tif")
-    expect(link).to_be_visible(timeout=90_000)
+    expect(link).to_be_visible()
     accessible(page)
     with page.expect_download() as download:
         link.click()

@@ -31,7 +31,7 @@ def roll(tmp_path_factory) -> Path:
     folder = tmp_path_factory.mktemp("roll")
     for shot in OUTING:
         if shot.name.startswith("twin") or shot.name in ("sweep-2", "sweep-3", "path"):
-            shoot(smaller(shot, 900), folder / f"{shot.name}.dng")
+            shoot(smaller(shot, 1200), folder / f"{shot.name}.dng")
     return folder
 
 

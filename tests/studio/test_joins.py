@@ -24,9 +24,15 @@ from tests.studio.conftest import post, upload
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
+@pytest.fixture(scope="module")
+def joined(tmp_path_factory):
+    """Where joined px lie: the same frames joined the same way are joined once."""
+    return tmp_path_factory.mktemp("joins")
+
+
 @pytest.fixture(autouse=True)
-def _own_joins(settings, tmp_path):
-    settings.JOIN_FOLDER = tmp_path / "joins"
+def _own_joins(settings, joined):
+    settings.JOIN_FOLDER = joined
     from studio import darkroom
 
     darkroom.joins.cache_clear()
@@ -39,7 +45,7 @@ def roll(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """Three frames of the sweep, three of the bracket, small."""
     folder = tmp_path_factory.mktemp("roll")
     for name in ("sweep-2", "sweep-3", "sweep-4", "bracket-2", "bracket-3", "bracket-4"):
-        shoot(smaller(find(name), 1300), folder / f"{name}.dng")
+        shoot(smaller(find(name), 1400), folder / f"{name}.dng")
     return folder
 
 

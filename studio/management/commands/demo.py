@@ -81,9 +81,10 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: Any) -> None:
         parser.add_argument("folder", type=Path)
+        parser.add_argument("--name", default=NAME, help="of the photographer")
 
     def handle(self, **options: Any) -> None:
-        user, fresh = User.objects.get_or_create(username=NAME)
+        user, fresh = User.objects.get_or_create(username=options["name"])
         if fresh:
             user.set_password(PASSWORD)
             user.save()

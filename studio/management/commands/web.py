@@ -13,6 +13,7 @@ from studio import darkroom
 from studio.field_camera import viewfinder
 from studio.keeping import end_with_parent
 from studio.middleware import closing
+from sunlatch.compiled import warmed
 
 LONGEST_END = 3.0
 """Seconds that what is under way has, once it is told that nobody waits."""
@@ -59,5 +60,7 @@ class Command(BaseCommand):
     def _warm() -> None:
         darkroom.engine()
         darkroom.store().decoder.warm()
+        if warmed().exists():
+            return
         # in a process of its own: compiling would keep this one from answering
         subprocess.run([sys.executable, "-m", "sunlatch.cli", "warm"], stdin=subprocess.DEVNULL, check=False)
