@@ -4,7 +4,7 @@ DATA ?= $(CURDIR)/data
 PY := .venv/bin/python
 export SUNLATCH_DATA := $(abspath $(DATA))
 
-.PHONY: demo test build bench shots lock api lint clean
+.PHONY: demo test search soak build bench shots lock api lint clean
 
 .venv/.installed: requirements.lock pyproject.toml
 	python3 -m venv .venv
@@ -34,6 +34,13 @@ demo: build
 
 test: build .venv/.tested
 	bash tests/run.sh
+
+# What cannot be quick: new examples for every property, and an hour's use.
+search: build .venv/.tested
+	HYPOTHESIS_PROFILE=search $(PY) -m pytest -n 2 --dist loadfile $$(grep -rl "from hypothesis" tests --include=test_*.py)
+
+soak: build .venv/.tested
+	$(PY) -m bench.screen
 
 lint: .venv/.tested web/node_modules/.installed
 	bash tests/lint.sh

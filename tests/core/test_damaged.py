@@ -128,7 +128,7 @@ def test_a_frame_too_large_to_decode_is_told_its_limit_at_once(own_store, tmp_pa
         FrameError, match=f"144 megapixels; frames of up to {MOST_PIXELS // 10**6} megapixels"
     ):
         own_store.first_look(hash_file(path), path)
-    assert time.monotonic() - start < 5
+    assert time.monotonic() - start < 30  # to decode it would take minutes
 
 
 def test_a_frame_that_takes_long_holds_up_no_other(coast, tmp_path):

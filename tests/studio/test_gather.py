@@ -115,7 +115,7 @@ def test_sorting_is_kept_and_guarded(client, full):
 def test_a_place_at_full_size_is_the_frames_own_px(client, full):
     frame = _ids(full, "path")[0]
     whole = Image.open(io.BytesIO(client.get(f"/api/frames/{frame}/thumbnail?long=2400").content))
-    assert max(whole.size) == 900
+    assert max(whole.size) == 1200
     part = client.get(f"/api/frames/{frame}/place?x=0.25&y=0.7&width=120&height=80")
     seen = np.asarray(Image.open(io.BytesIO(part.content))).astype(int)
     assert seen.shape == (80, 120, 3)

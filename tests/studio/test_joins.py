@@ -107,9 +107,14 @@ def test_a_frame_left_out_is_saved_and_seen(client, outing, frames):
     assert again["map"]["size"][0] < scene["map"]["size"][0]
 
 
-def test_whoever_looks_does_not_wait_for_ever_for_a_join_that_stands_still_for_him(client, outing, frames):
+def test_whoever_looks_does_not_wait_for_ever_for_a_join_that_stands_still_for_him(
+    client, outing, frames, settings, tmp_path
+):
     """A join's first look is begun by what is measured, which gives way to a picture that needs the very same."""
     from studio import darkroom
+
+    settings.JOIN_FOLDER = tmp_path / "joins"  # nobody has joined them yet
+    darkroom.joins.cache_clear()
 
     begun = post(client, f"/api/outings/{outing['id']}/joins", some(frames, "sweep")).json()
     scene = client.get(f"/api/scenes/{Job.objects.get(pk=begun['id']).scene_id}").json()
