@@ -1,5 +1,6 @@
 """Sweeps: how frames lie, against the truth of the invented coast; what found no place, and why."""
 
+import os
 from dataclasses import replace
 from pathlib import Path
 
@@ -470,3 +471,14 @@ def test_a_ragged_corner_is_grown_from_what_is_beside_it(
     filled = light[inside][empty[inside]]
     assert abs(np.log2(np.median(filled) / np.median(beside))) < 0.7
     assert np.percentile(filled, 2) > 0.2 * np.median(beside)
+
+
+def test_a_join_that_is_held_open_counts_as_used(sweep: Scene, tmp_path: Path, monkeypatch) -> None:
+    """So that it is not the first to be dropped where there is no room."""
+    store = JoinStore(tmp_path)
+    home = tmp_path / key_of_join(sweep)
+    home.mkdir()
+    os.utime(home, (1e9, 1e9))
+    monkeypatch.setattr(store, "_best", lambda key, base: object())
+    assert store.best(sweep) is not None
+    assert home.stat().st_mtime > 1.5e9

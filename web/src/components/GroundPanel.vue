@@ -38,11 +38,13 @@ async function follow(): Promise<void> {
 async function start(): Promise<void> {
   if (starting.value) return;
   const before = scene.current() as unknown as SceneDocument;
+  const id = scene.opened?.id;
   starting.value = true;
   said.value = looks.value = "";
   const watching = window.setInterval(() => void follow(), FOLLOWED);
   const got = await scene.find<Schemas["Proposed"]>("propose");
   window.clearInterval(watching);
+  if (scene.opened?.id !== id) return;
   starting.value = false;
   if (!got) return;
   if (!got.said.length) {
@@ -52,6 +54,13 @@ async function start(): Promise<void> {
   proposed(before, got.document as SceneDocument, scene.document!);
   void scene.commit("Start for me");
 }
+watch(
+  () => scene.opened?.id,
+  () => {
+    starting.value = false;
+    said.value = "";
+  },
+);
 let soon = 0;
 watch(
   () => [scene.revision?.number, scene.opened?.id],

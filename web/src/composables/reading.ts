@@ -10,7 +10,7 @@ export function useReading() {
   const view = useView();
   const spots = new Newest<string>(
     (said) => (view.spot = said),
-    () => (view.spot = ""),
+    () => (view.spot = "could not be read"),
   );
   let soon = 0;
   const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;

@@ -80,3 +80,26 @@ describe("the stage", () => {
     }
   });
 });
+
+describe("on a screen with two px to one of the page", () => {
+  const stage = { width: 801, height: 601 };
+  const plane = { width: 3000, height: 2000 };
+  it("100 % is one px of the device, on whole ones", () => {
+    const frame = placed(stage, plane, 1 / 2, { x: 0.3333, y: 0.5111 }, 20, 2);
+    expect(frame.width * 2).toBe(3000);
+    expect(Number.isInteger(frame.left * 2)).toBe(true);
+    const [x0, , x1] = visible(stage, frame, 2);
+    expect((x1 - x0) * 3000).toBeCloseTo(1602, 6);
+    expect(x0 * 3000).toBeCloseTo(Math.round(x0 * 3000), 6);
+  });
+  it("a small picture is not drawn larger than its own px to fit", () => {
+    const frame = placed(stage, { width: 600, height: 400 }, 0, { x: 0.5, y: 0.5 }, 20, 2);
+    expect(frame.width).toBe(300);
+  });
+  it("with a ratio that is no whole number, too", () => {
+    const frame = placed(stage, plane, 1 / 1.5, { x: 0.5, y: 0.5 }, 20, 1.5);
+    const [x0, y0, x1, y1] = visible(stage, frame, 1.5);
+    for (const edge of [x0 * 3000, x1 * 3000, y0 * 2000, y1 * 2000])
+      expect(edge).toBeCloseTo(Math.round(edge), 6);
+  });
+});

@@ -1,6 +1,6 @@
 /** What is taken out of the scene: repairs are found by the server, and stand in the document from then on. */
 import { defineStore } from "pinia";
-import { computed, ref, shallowRef } from "vue";
+import { computed, ref, shallowRef, watch } from "vue";
 
 import { client, need, type Schemas } from "../api/client";
 import type { Spot as Point } from "../model/plane";
@@ -44,9 +44,20 @@ export const useMend = defineStore("mend", () => {
   const proposals = shallowRef<{ id: string; seeds: number; all: Proposal[] } | null>(null);
   /** A thing hidden for a look: its repair stands in the document, and nothing is saved. */
   const hidden = ref("");
+  /** Specks known of this camera from other scenes, as a line that can be taken in; null where there are none. */
+  const known = shallowRef<AnyRepair | null>(null);
   /** Specks on the frame of a scene that nobody has mended yet, once they were looked for there. */
   const counted = ref<{ id: string; count: number } | null>(null);
   const left = computed(() => (counted.value?.id === scene.opened?.id ? (counted.value?.count ?? 0) : 0));
+
+  // what is tried, or offered, is of the scene it was tried in
+  watch(
+    () => scene.opened?.id,
+    () => {
+      hidden.value = "";
+      proposals.value = known.value = null;
+    },
+  );
 
   const params = (at: Errand) => ({ path: { scene_id: at.scene } });
   /** A repair that was found, into the scene it was found for. */
@@ -65,7 +76,7 @@ export const useMend = defineStore("mend", () => {
         return need(Promise.resolve(got));
       });
       if (!found) return;
-      counted.value = null;
+      if (at.open()) counted.value = null;
       const count = found.spots.length;
       add(at, found as AnyRepair, `${count} ${count === 1 ? "speck" : "specks"} mended`);
     });
@@ -280,8 +291,6 @@ export const useMend = defineStore("mend", () => {
     all.splice(n + by, 0, ...all.splice(n, 1));
     void scene.commit(`A repair moved ${by < 0 ? "up" : "down"}`);
   }
-  /** Specks known of this camera from other scenes, as a line that can be taken in; null where there are none. */
-  const known = shallowRef<AnyRepair | null>(null);
   async function askKnown(): Promise<void> {
     known.value = null;
     if (!scene.opened || (scene.document?.base?.kind ?? "frame") !== "frame") return;

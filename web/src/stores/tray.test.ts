@@ -53,6 +53,7 @@ describe("the tray", () => {
     there = [job({ state: "failed", message: "The disk is full." })];
     await vi.advanceTimersByTimeAsync(500);
     expect(ended).toHaveBeenCalledOnce();
+    expect(one.problem.value).toBe("The disk is full."); // and why, where it failed
   });
 
   it("says how long it takes once that can be seen", async () => {
