@@ -66,7 +66,7 @@ def page(started, scenes):
 
 @contextmanager
 def held_back(page: Page, path: str):
-    """Inside, questions to an address wait until they are let go: how many wait, and what lets them go."""
+    """Inside, questions to an address wait until they are let go: what waits until one was asked, and what lets them go."""
     waiting = []
 
     def hold(route):
@@ -77,7 +77,12 @@ def held_back(page: Page, path: str):
             route.continue_()
 
     page.route(path, hold)
-    yield waiting, let_go
+
+    def asked():
+        while not waiting:
+            page.wait_for_timeout(50)
+
+    yield asked, let_go
     page.unroute(path, hold)
 
 
@@ -110,10 +115,9 @@ def _elsewhere(page: Page, started, scene: str, station: str = "mend") -> None:
 
 def test_a_regrow_begun_in_one_scene_is_saved_there_and_not_in_the_next(page, started, scenes):
     _tool(page, "Regrow")
-    with held_back(page, "**/mend/regrow") as (waiting, let_go):
+    with held_back(page, "**/mend/regrow") as (asked, let_go):
         _outline(page)
-        while not waiting:
-            page.wait_for_timeout(50)
+        asked()
         _elsewhere(page, started, scenes["path"])
         let_go()
     ridge, path = scenes["bracket-3"], scenes["path"]
@@ -128,10 +132,9 @@ def test_a_regrow_begun_in_one_scene_is_saved_there_and_not_in_the_next(page, st
 
 def test_a_thing_hidden_for_a_look_is_nothing_once_one_has_left(page, started, scenes):
     _tool(page, "Hide")
-    with held_back(page, "**/mend/regrow") as (waiting, let_go):
+    with held_back(page, "**/mend/regrow") as (asked, let_go):
         _outline(page)
-        while not waiting:
-            page.wait_for_timeout(50)
+        asked()
         page.get_by_role("navigation", name="The path").get_by_role("link", name="Light").click()
         expect(page.get_by_label("Add a move")).to_be_visible()
         let_go()

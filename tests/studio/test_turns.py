@@ -145,26 +145,31 @@ def test_overtaken_while_it_stands_still_it_is_dropped():
     assert outcome == ["dropped"]
 
 
-def test_the_urgent_does_not_wait_for_ever_for_what_stands_still_because_of_it():
-    """A finding that the less urgent is at, and the more urgent needs: it steps aside until that is done."""
-    lane, lock, order = Lane(), threading.Lock(), []
+def _finding(lane, lock, order):
+    """Something less urgent that is at a finding, and holds its lock; begun."""
     begun = threading.Event()
+
+    def work():
+        with holding(lock):
+            begun.set()
+            for _ in range(50):
+                go_on()
+                time.sleep(0.005)
+            order.append("found")
 
     def finder():
         with lane.asked("behind", 1, Rank.BEHIND):
-
-            def work():
-                with holding(lock):
-                    begun.set()
-                    for _ in range(40):
-                        go_on()
-                        time.sleep(0.005)
-                    order.append("found")
-
             lane.run(work)
 
     thread = _started(finder)
     assert begun.wait(5)
+    return thread
+
+
+def test_the_urgent_does_not_wait_for_ever_for_what_stands_still_because_of_it():
+    """A finding that the less urgent is at, and the more urgent needs: it steps aside until that is done."""
+    lane, lock, order = Lane(), threading.Lock(), []
+    thread = _finding(lane, lock, order)
 
     def look():
         with holding(lock):
@@ -233,20 +238,6 @@ def test_what_fails_beside_is_said():
 def test_several_threads_of_one_turn_that_wait_for_the_less_urgent_do_not_hold_it_still():
     """And two requests that do: a turn is given up once, however many of its threads step aside."""
     lane, lock, order = Lane(), threading.Lock(), []
-    begun = threading.Event()
-
-    def finder():
-        with lane.asked("behind", 1, Rank.BEHIND):
-
-            def work():
-                with holding(lock):
-                    begun.set()
-                    for _ in range(60):
-                        go_on()
-                        time.sleep(0.005)
-                    order.append("found")
-
-            lane.run(work)
 
     def look(view, crew):
         def wait():
@@ -256,8 +247,7 @@ def test_several_threads_of_one_turn_that_wait_for_the_less_urgent_do_not_hold_i
         with lane.asked(view, 1, Rank.LOOK):
             lane.run(lambda: [one.result(8) for one in [crew.submit(wait) for _ in range(2)]])
 
-    thread = _started(finder)
-    assert begun.wait(5)
+    thread = _finding(lane, lock, order)
     crews = [Crew(2), Crew(2)]
     looks = [_started(lambda n=n: look(f"look {n}", crews[n])) for n in range(2)]
     for one in [thread, *looks]:
