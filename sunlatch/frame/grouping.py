@@ -5,7 +5,7 @@ features (Lowe 2004, ratio test; RANSAC after Fischler & Bolles 1981) say whethe
 the same thing or has turned on, the metadata say whether its exposure was stepped.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from itertools import pairwise
 from typing import Final, Literal
@@ -21,6 +21,10 @@ Kind = Literal["sweep", "bracket", "twin"]
 LOOK_LONG_EDGE: Final = 640
 GAP_S: Final = 20.0
 """Frames farther apart in time, after their exposure, do not belong together."""
+COARSE_S: Final = 1.0
+FINE_S: Final = 0.02
+"""By how much a frame may seem to begin before the one before it has ended: where cameras write whole seconds, and where
+they write parts of one."""
 STEP_STOPS: Final = 0.8
 """From this difference on an exposure counts as stepped."""
 STILL: Final = 0.06
@@ -34,7 +38,7 @@ SAME_STOPS: Final = 0.3
 
 @dataclass(frozen=True)
 class Trait:
-    """What grouping looks at in a frame. look: (h, w) uint8, upright, tones stretched; taken in s;
+    """What grouping looks at in a frame. look: (h, w) uint8, upright, tones stretched; taken in s, to parts of one where `fine`;
     exposure in stops over 1 s at f/1 and ISO 100; None where the file does not say."""
 
     name: str
@@ -45,6 +49,7 @@ class Trait:
     exposure: float | None
     seconds: float
     focal: float | None
+    fine: bool = False
 
 
 @dataclass
@@ -73,6 +78,7 @@ def trait_of(name: str, info: FrameInfo, pyramid: Pyramid) -> Trait:
         size=info.developed_size,
         camera=f"{info.maker} {info.model}".strip(),
         taken=_clock(info.taken),
+        fine="." in info.taken,
         exposure=_exposure(info),
         seconds=info.exposure_s or 0.0,
         focal=info.focal_mm,
@@ -80,10 +86,13 @@ def trait_of(name: str, info: FrameInfo, pyramid: Pyramid) -> Trait:
 
 
 def _clock(taken: str) -> float | None:
+    """Seconds of a time as Exif writes it ("2026:10:03 18:21:40", or with parts of a second)."""
+    whole, _, parts = taken.partition(".")
     try:
-        return datetime.strptime(taken[:19], "%Y:%m:%d %H:%M:%S").timestamp()
+        at = datetime.strptime(whole[:19], "%Y:%m:%d %H:%M:%S").timestamp()
     except ValueError:
         return None
+    return at + (float(f"0.{parts}") if parts.isdigit() else 0.0)
 
 
 def _exposure(info: FrameInfo) -> float | None:
@@ -123,7 +132,9 @@ def _alike(a: Trait, b: Trait, gap: float = GAP_S) -> bool:
     if a.focal is not None and b.focal is not None and abs(a.focal - b.focal) > 0.02 * a.focal:
         return False
     if a.taken is not None and b.taken is not None:
-        return 0 <= b.taken - a.taken - a.seconds <= gap
+        # most cameras write whole seconds: the next frame of a burst has the same, or seems to begin too soon
+        slack = FINE_S if a.fine and b.fine else COARSE_S
+        return -slack <= b.taken - a.taken - a.seconds <= gap
     return True
 
 
@@ -186,7 +197,10 @@ def _goes_on(traits: list[Trait], one: list[int], other: list[int]) -> bool:
 
 
 def group_frames(traits: list[Trait]) -> list[Group]:
-    """Groups among frames. Those without a time are compared with their neighbours by name only."""
+    """Groups among frames. Those without a time are compared with their neighbours by name only; where all carry the same one,
+    it says nothing, and they go by exposure and picture."""
+    if len(traits) > 2 and len({t.taken for t in traits}) == 1:
+        traits = [replace(t, taken=None) for t in traits]
     order = sorted(
         range(len(traits)), key=lambda i: (traits[i].taken is None, traits[i].taken or 0.0, traits[i].name)
     )

@@ -154,6 +154,9 @@ def read_exif(path: Path) -> dict[str, Any]:
         if told(key) is not None:
             found[name] = str(told(key)).strip("\0 ")[:80]
     # fmt: on
+    parts = str(told("SubSecTimeOriginal") or "").strip("\0 ")
+    if "taken" in found and "." not in found["taken"] and parts.isdigit():
+        found["taken"] += f".{parts[:6]}"
     if "Image Orientation" in tags:
         code = _number(tags["Image Orientation"])
         if code is not None and 1 <= code <= 8:

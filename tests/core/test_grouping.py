@@ -4,11 +4,13 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import tifffile
 
 from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
 from sunlatch.frame import hash_file
-from sunlatch.frame.grouping import Trait, group_frames, shift_between, trait_of
+from sunlatch.frame.grouping import Trait, _clock, group_frames, shift_between, trait_of
+from sunlatch.frame.metadata import read_exif
 from tests.coast import shoot
 
 TOGETHER = ("twin-", "bracket-", "sweep-")
@@ -112,3 +114,36 @@ def test_too_dark_to_compare_is_said(traits):
     groups = group_frames([black, traits["bracket-2"], traits["bracket-3"]])
     assert groups[0].kind == "bracket"
     assert "too dark or too bright" in groups[0].said[0]
+
+
+@pytest.mark.parametrize("fine", [False, True])
+def test_a_burst_within_a_second_is_grouped(traits, fine):
+    """Five exposures in two seconds: as whole seconds, several of one; as a camera writes parts of one, in order."""
+    times = [40.0, 40.35, 40.7, 41.05, 41.4]
+    burst = [
+        replace(traits[f"bracket-{n + 1}"], taken=t if fine else float(int(t)), fine=fine, seconds=1 / 250)
+        for n, t in enumerate(times)
+    ]
+    groups = group_frames(burst)
+    assert _named(groups, burst) == {("bracket", tuple(f"bracket-{n}" for n in range(1, 6)))}
+    # what began well before the one before had ended was taken by another hand
+    long = [replace(burst[0], seconds=8.0), *burst[1:]]
+    assert ("bracket", tuple(t.name for t in long)) not in _named(group_frames(long), long)
+
+
+def test_where_all_carry_one_time_exposure_and_picture_tell(traits):
+    frames = [
+        replace(t, taken=1000.0, seconds=2.0)
+        for name, t in traits.items()
+        if name.startswith(("bracket", "pool"))
+    ]
+    assert _named(group_frames(frames), frames) == {("bracket", tuple(f"bracket-{n}" for n in range(1, 6)))}
+
+
+def test_parts_of_a_second_are_read(tmp_path):
+    path = tmp_path / "parts.tif"
+    said = [(36867, "s", 0, "2026:10:03 18:21:40", True), (37521, "s", 0, "37", True)]
+    tifffile.imwrite(path, np.zeros((20, 30, 3), np.uint8), photometric="rgb", extratags=said)
+    taken = read_exif(path)["taken"]
+    assert taken == "2026:10:03 18:21:40.37"
+    assert _clock(taken) - _clock("2026:10:03 18:21:40") == pytest.approx(0.37, abs=1e-6)
