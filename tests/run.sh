@@ -11,8 +11,9 @@ scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 # large arrays are given back to the system when they are done with, as in the studio (mallopt(3))
 export MALLOC_MMAP_THRESHOLD_=$((4 << 20)) MALLOC_TRIM_THRESHOLD_=$((64 << 20))
-# on one core kernels are compiled, on the other everything is read
-.venv/bin/python -m sunlatch.cli warm >"$scratch/warm" 2>&1 &
+# on one core kernels are compiled, the core's and the coast's, on the other everything is read
+(.venv/bin/python -m sunlatch.cli warm &&
+    .venv/bin/python -c "from fieldworld.world import warm; warm('land'); warm('water')") >"$scratch/warm" 2>&1 &
 warm=$!
 bash tests/lint.sh core
 wait $warm || { cat "$scratch/warm"; exit 1; }

@@ -177,6 +177,25 @@ def test_two_quick_undos_undo_twice(page, started, scenes):
     assert len(_document(page, started, scenes["bracket-3"])["moves"]) == 1
 
 
+def test_an_edit_while_an_undo_is_on_its_way_is_no_other_windows(page, started, scenes):
+    page.get_by_role("navigation", name="The path").get_by_role("link", name="Light").click()
+    for n in range(2):
+        add_move(page, f"lift 0.{n + 3}")
+    settled(page)
+    page.locator(STAGE).focus()
+    with held_back(page, "**/undo") as (asked, let_go):
+        page.keyboard.press("Control+z")
+        asked()
+        add_move(page, "contrast 20")
+        page.wait_for_timeout(500)
+        let_go()
+    settled(page)
+    expect(page.get_by_role("alertdialog")).to_have_count(0)
+    expect(page.get_by_role("alert")).to_have_count(0)
+    kinds = [m["kind"] for m in _document(page, started, scenes["bracket-3"])["moves"]]
+    assert kinds[-1] == "contrast"
+
+
 def test_a_key_held_while_the_window_changes_leaves_no_look_behind(page):
     page.locator(STAGE).focus()
     page.keyboard.down("5")

@@ -132,8 +132,17 @@ def test_an_export_goes_on_after_serve_was_stopped_and_killed_again_and_again(fr
             visitor = Visitor(running)
             if not job:
                 scene = next(s for o in visitor.get("/api/outings") for f in o["frames"] for s in f["scenes"])
-                wanted = {"kind": "png", "long_edge": 30000}  # minutes of it
-                job = json.loads(visitor.post(f"/api/scenes/{scene['id']}/exports", wanted))["id"]
+                path = f"/api/scenes/{scene['id']}"
+                opened = visitor.get(path)["revision"]
+                line = {"kind": "relief", "params": {"coarse": 0.05}}
+                moves = [{"id": f"m{n}", **line} for n in range(150)]  # a file that takes its time
+                save = {
+                    "base": opened["number"],
+                    "document": opened["document"] | {"moves": moves},
+                    "words": "x",
+                }
+                visitor.post(f"{path}/revisions", save)
+                job = json.loads(visitor.post(f"{path}/exports", {"kind": "png"}))["id"]
             assert _until(lambda: row()[0] == "running", every=0.01)
             pids = _children(running.process.pid)
             os.kill(running.process.pid, end)
@@ -141,7 +150,7 @@ def test_an_export_goes_on_after_serve_was_stopped_and_killed_again_and_again(fr
             assert _until(lambda pids=pids: not any(_lives(pid) for pid in pids.values()))
         assert row()[0] == "queued", row()
         assert row()[1] == 0
-    assert not list((tmp_path / "exports").rglob("*.png"))
+    assert not list((tmp_path / "exports").rglob("*.p*"))
 
 
 def _long_look(opened):

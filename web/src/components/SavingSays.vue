@@ -6,6 +6,7 @@ import { useScene } from "../stores/scene";
 
 const scene = useScene();
 const says = computed(() => {
+  if (scene.saving === "saved" && scene.stepping) return "saving …";
   if (scene.saving === "saved") return scene.dirty ? "not saved yet" : "saved ✓";
   return {
     saving: "saving …",

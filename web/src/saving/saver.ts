@@ -59,6 +59,7 @@ export class Saver {
   private pause = 0;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private sending: Promise<void> | null = null;
+  private held = 0;
   private settlers: (() => void)[] = [];
   /** Rises when another scene is opened: what was sent for the last one is no news any more. */
   private turn = 0;
@@ -84,9 +85,21 @@ export class Saver {
     this.say("saved");
   }
 
-  /** A revision that came another way: an undo, a redo. */
+  /** Inside, a revision comes another way: an undo, a redo. What is committed meanwhile is sent after it. */
+  async during(work: () => Promise<void>): Promise<void> {
+    this.held++;
+    try {
+      await work();
+    } finally {
+      this.held--;
+      this.go();
+    }
+  }
+
+  /** It has come; what has been committed meanwhile goes on top of it. */
   moved(revision: Revision): void {
-    if (!this.queue.length) this.acknowledged = revision;
+    this.acknowledged = revision;
+    if (this.queue.length) this.keep();
   }
 
   /** The number of the revision that is in force as far as is known. */
@@ -160,7 +173,7 @@ export class Saver {
   }
 
   private go(): void {
-    if (this.sending || this.timer !== undefined || !this.queue.length) return;
+    if (this.held || this.sending || this.timer !== undefined || !this.queue.length) return;
     if (this.state !== "saving") return;
     const turn = this.turn;
     this.sending = this.first(turn).finally(() => {

@@ -147,13 +147,18 @@ export function savingWork(scene: Saved) {
     return [...(latest.moves ?? []), ...(latest.repairs ?? [])];
   }
 
+  /** Steps that were asked for and have not come. */
+  const stepping = ref(0);
   let steps: Promise<void> = Promise.resolve();
   /** One after the other: each goes from where the one before has come to. */
   function step(path: "undo" | "redo"): Promise<void> {
     const id = scene.opened.value?.id;
-    steps = steps.then(async () => {
-      if (scene.opened.value?.id === id) await stepOnce(path);
-    });
+    stepping.value++;
+    steps = steps
+      .then(async () => {
+        if (scene.opened.value?.id === id) await stepOnce(path);
+      })
+      .finally(() => stepping.value--);
     return steps;
   }
   async function stepOnce(path: "undo" | "redo"): Promise<void> {
@@ -161,9 +166,13 @@ export function savingWork(scene: Saved) {
     await saver.settled();
     if (!scene.opened.value || !revision.value || saver.unsaved) return;
     const mine = saver;
+    await mine.during(() => stepFrom(mine, path));
+  }
+  async function stepFrom(mine: Saver, path: "undo" | "redo"): Promise<void> {
+    if (!scene.opened.value) return;
     const options = {
       params: { path: { scene_id: scene.opened.value.id } },
-      body: { base: saver.base },
+      body: { base: mine.base },
     };
     try {
       const next = await need(
@@ -183,9 +192,8 @@ export function savingWork(scene: Saved) {
   }
   /** Another revision is in force; what has been committed meanwhile stays on top. */
   function stepped(next: Revision): void {
-    if (saver.unsaved) return;
     saver.moved(next);
-    take(next);
+    if (!saver.unsaved) take(next);
   }
 
   /** Of a scene that is not on screen: what was committed last, and what comes now. */
@@ -226,5 +234,6 @@ export function savingWork(scene: Saved) {
 
   return {
     revision, saving, theirs, peeking, left, begin, commit, committed, step, restore, decide, peek, takeUp, latestOf, commitTo,
+    stepping,
   }; // prettier-ignore
 }
