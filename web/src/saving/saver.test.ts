@@ -282,3 +282,28 @@ describe("the saver", () => {
     await saver.settled();
   });
 });
+
+describe("an undo on its way", () => {
+  it("is waited for: what is committed meanwhile goes on top of it, and is no conflict", async () => {
+    const server = new Server();
+    const states: SavingState[] = [];
+    const told = {
+      state: (s: SavingState) => states.push(s),
+      saved: () => undefined,
+      refused: () => undefined,
+    };
+    const saver = new Saver((_, base, edit) => server.save(base, edit), new Memory(), told);
+    saver.open("s", server.now);
+    saver.commit({ v: 1 }, "one");
+    await saver.settled();
+    await saver.during(async () => {
+      saver.commit({ v: 2 }, "two");
+      await new Promise((r) => setTimeout(r, 40));
+      server.head = 1;
+      saver.moved(server.now);
+    });
+    await saver.settled();
+    expect(states).not.toContain("conflict");
+    expect(server.now).toMatchObject({ document: { v: 2 }, words: "two", number: 3 });
+  });
+});
