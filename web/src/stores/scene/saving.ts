@@ -155,17 +155,19 @@ export function savingWork(scene: Saved) {
     const id = scene.opened.value?.id;
     stepping.value++;
     steps = steps
-      .then(async () => {
-        if (scene.opened.value?.id === id) await stepOnce(path);
-      })
+      .then(() => stepOnce(path, id))
+      .catch((error: unknown) => notices.tell("step", error))
       .finally(() => stepping.value--);
     return steps;
   }
-  async function stepOnce(path: "undo" | "redo"): Promise<void> {
+  /** In the scene in which it was asked for, or not at all: waiting for what is being saved, one may have left it. */
+  async function stepOnce(path: "undo" | "redo", id: string | undefined): Promise<void> {
+    const here = () => scene.opened.value?.id === id;
+    if (!here()) return;
     if (scene.dragging.value) restore();
-    await saver.settled();
-    if (!scene.opened.value || !revision.value || saver.unsaved) return;
     const mine = saver;
+    await mine.settled();
+    if (!here() || mine !== saver || !revision.value || mine.unsaved) return;
     await mine.during(() => stepFrom(mine, path));
   }
   async function stepFrom(mine: Saver, path: "undo" | "redo"): Promise<void> {
