@@ -21,4 +21,12 @@ describe("notices", () => {
     notices.tell("picture", new Refusal("You are signed out.", 401));
     expect(notices.all).toEqual([]);
   });
+  it("says a thing once, where another says it with more to it", () => {
+    const notices = useNotices();
+    notices.tell("ladder", "A part is missing.");
+    notices.tell("picture", "Regrow cannot be shown. A part is missing.");
+    expect(notices.all.map((n) => n.about)).toEqual(["picture"]);
+    notices.settle("picture");
+    expect(notices.all.map((n) => n.about)).toEqual(["ladder"]);
+  });
 });

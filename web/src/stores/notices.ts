@@ -15,7 +15,10 @@ export const useNotices = defineStore("notices", () => {
   const held = ref<Record<string, string>>({});
   const acts = shallowRef<Record<string, Act>>({});
   const all = computed(() =>
-    Object.entries(held.value).map(([about, sentence]) => ({ about, sentence, act: acts.value[about] })),
+    Object.entries(held.value)
+      // what another one says already, with more to it, is not said twice
+      .filter(([, said]) => !Object.values(held.value).some((more) => more !== said && more.includes(said)))
+      .map(([about, sentence]) => ({ about, sentence, act: acts.value[about] })),
   );
 
   /** Say that something went wrong, and what can be done about it at once. Nothing for what was only overtaken. */
