@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from sunlatch.errors import CancelledError, RenderError, TooLongError
 from sunlatch.patience import Patience
 from sunlatch.render import ByteCache
+from sunlatch.render.cache import _Making
 from sunlatch.render.crew import Crew
 
 
@@ -82,9 +83,23 @@ def test_asked_for_by_several_at_once_a_thing_is_made_once():
     assert all(g is got[0] for g in got)
 
 
-def test_what_is_too_large_to_keep_is_handed_on_all_the_same():
+@pytest.fixture
+def asked(monkeypatch):
+    """Released by everyone who begins to wait."""
+    asked, wait = threading.Semaphore(0), _Making.wait
+    monkeypatch.setattr(_Making, "wait", lambda making: (asked.release(), wait(making))[1])
+    return asked
+
+
+def test_what_is_too_large_to_keep_is_handed_on_all_the_same(asked):
     cache, made, got = ByteCache(8), [], []
-    _all(*[lambda: got.append(cache.remember("a", _slow(made))) for _ in range(3)])
+
+    def make():
+        made.append(threading.current_thread().name)
+        assert all(asked.acquire(timeout=10) for _ in range(2))
+        return np.ones(10)
+
+    _all(*[lambda: got.append(cache.remember("a", make)) for _ in range(3)])
     assert len(made) == 1
     assert len(got) == 3
 
@@ -135,12 +150,16 @@ def test_what_takes_long_is_waited_for_whoever_makes_it():
 
 
 @pytest.mark.parametrize(("rank", "ends"), [(3, "made"), (0, "too long")], ids=["less", "more"])
-def test_waiting_is_counted_but_for_what_is_less_urgent(rank, ends):
+def test_waiting_is_counted_but_for_what_is_less_urgent(asked, rank, ends):
     cache, made, how = ByteCache(5000), [], []
+
+    def make():
+        assert asked.acquire(timeout=10)
+        return _slow(made, 0.6)()
 
     def makes():
         with Patience(lambda: False, rank=rank):
-            cache.remember("a", _slow(made, 0.6), long=True)
+            cache.remember("a", make, long=True)
 
     def waits():
         try:
