@@ -9,13 +9,18 @@ import typer
 
 from ..errors import JoinError
 from ..geometry import PROJECTIONS
-from ..join import coverage_share, lend, plan_bracket, scene_of_bracket, solved, taken_of
-from ..ledger import Scene, load_scene, parse_scene, save_scene
+from ..join import coverage_share, plan_bracket, scene_of_bracket, solved, taken_of
+from ..ledger import Scene, parse_scene, save_scene
 from ..render import Engine
 from ..render.ground import turn_of
-from .opening import SceneFile, find_latch, joins, keep, raster_of, source_raster, sources_of, store
+from .opening import joins, sources_of, store
 
-join_app = typer.Typer(no_args_is_help=True, help="Several frames as one scene")
+app = typer.Typer(
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    no_args_is_help=True,
+    help="Several frames as one scene",
+)
 Frames = Annotated[list[Path], typer.Argument(help="The frames, in the order they were taken")]
 Out = Annotated[Path, typer.Option("-o", help="The scene document to write")]
 Report = Annotated[Path | None, typer.Option("--report", help="Write what was found, as JSON")]
@@ -27,7 +32,7 @@ def _write(path: Path, data: dict[str, Any]) -> None:
     part.replace(path)
 
 
-@join_app.command()
+@app.command()
 def sweep(
     frames: Frames,
     out: Out,
@@ -56,7 +61,7 @@ def sweep(
         _write(report, sweep_report(scene, paths))
 
 
-@join_app.command()
+@app.command()
 def bracket(frames: Frames, out: Out, report: Report = None) -> None:
     """Exposures of one view become one picture with all their range."""
     sources = sources_of(frames, out)
@@ -81,38 +86,6 @@ def bracket(frames: Frames, out: Out, report: Report = None) -> None:
                 "left_out": [left.model_dump() for left in base.left_out],
             },
         )  # fmt: skip
-
-
-@join_app.command()
-def loan(
-    scene: SceneFile,
-    frame: Annotated[Path, typer.Argument(help="The frame that lends part of itself")],
-    latch: Annotated[str, typer.Option("--latch", help="Where it is let in; everywhere without one")] = "",
-    stops: Annotated[
-        float | None,
-        typer.Option(help="Lighter or darker than the same place of the scene; else as it was taken"),
-    ] = None,
-) -> None:
-    """Part of a second frame comes into a scene through a latch."""
-    opened = load_scene(scene)
-    held = find_latch(opened, latch).id if latch else None
-    [source] = sources_of([frame], scene)
-    source = next((s for s in opened.sources if s.sha256 == source.sha256), source)
-    if source not in opened.sources:
-        opened.sources.append(source)
-    base = opened.base
-    own = [opened.source(m.source) for m in base.taken] if base.kind == "sweep" else [opened.anchor]
-    *taken, other = taken_of([*own, source], lambda s: source_raster(s, scene))
-    engine = Engine()
-    line = lend(opened, taken, raster_of(opened, scene, None, engine), other, engine)
-    line.latch = held
-    if stops is not None:
-        line.params.stops = stops
-    opened.loans.append(line)
-    keep(opened, scene)
-    print(
-        f"Loan from {frame.stem}, {line.params.stops:+.1f} stops" + (f", latched to {latch}" if latch else "")
-    )
 
 
 def sweep_report(scene: Scene, paths: dict[str, Path]) -> dict[str, Any]:

@@ -54,16 +54,18 @@ def found_ingredient(what: str, box: str, base: Geometry) -> IngredientLine:
     return new_ingredient(what, params=settings)
 
 
-latch_app = typer.Typer(no_args_is_help=True, help="The latches of a scene.")
+app = typer.Typer(
+    add_completion=False, pretty_exceptions_enable=False, no_args_is_help=True, help="The latches of a scene."
+)
 
 
-@latch_app.callback()
+@app.callback()
 def latch_of(context: typer.Context, document: SceneFile) -> None:
     """The latches of a scene."""
     context.obj = document
 
 
-@latch_app.command("list")
+@app.command("list")
 def latch_list(context: typer.Context) -> None:
     """The latches and their ingredients."""
     for latch in load_scene(context.obj).latches:
@@ -72,7 +74,7 @@ def latch_list(context: typer.Context) -> None:
             print(f"  {n} {line.join.replace('_', ' ')}: {ingredient_sentence(line)}")
 
 
-@latch_app.command("add")
+@app.command("add")
 def latch_add(
     context: typer.Context,
     name: str,
@@ -100,7 +102,7 @@ def latch_add(
     keep(scene, document)
 
 
-@latch_app.command("set")
+@app.command("set")
 def latch_set(
     context: typer.Context,
     name: str,
@@ -128,7 +130,7 @@ def latch_set(
     save_scene(parse_scene(data), document)
 
 
-@latch_app.command("rm")
+@app.command("rm")
 def latch_rm(
     context: typer.Context, name: str, number: Annotated[int | None, typer.Argument()] = None
 ) -> None:

@@ -26,9 +26,20 @@ from ..mend import circle, clone_of, heal_of, regrow_of, specks_of, wire_of
 from ..render import Development, area_of, to_source
 from .opening import SceneFile, find_latch, keep, open_scene, parts_of, source_raster, sources_of
 
-mend_app = typer.Typer(no_args_is_help=True, help="What is taken out of a scene.")
+app = typer.Typer(
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    no_args_is_help=True,
+    help="What is taken out of a scene.",
+)
 Points = Annotated[list[str], typer.Argument(help="X,Y in fractions of the picture")]
 Radius = Annotated[float, typer.Option("--radius", min=1, max=4000, help="Px of the developed picture")]
+
+
+@app.callback()
+def mend_of(context: typer.Context, document: SceneFile) -> None:
+    """What is taken out of a scene."""
+    context.obj = document
 
 
 def _points(words: list[str]) -> NDArray[np.float64]:
@@ -44,30 +55,34 @@ def _added(scene: Scene, document: Path, repair: AnyRepair) -> None:
     print(f"{len(scene.repairs)}: {repair_sentence(repair)}")
 
 
-@mend_app.command()
-def specks(scene: SceneFile) -> None:
+@app.command()
+def specks(context: typer.Context) -> None:
     """Find all specks and mend them together."""
+    scene: Path = context.obj
     opened, development = open_scene(scene)
     _added(opened, scene, specks_of(development.raster))
 
 
-@mend_app.command()
-def wire(scene: SceneFile, points: Points) -> None:
+@app.command()
+def wire(context: typer.Context, points: Points) -> None:
     """Take out a thin line through points: its ends, or along it."""
+    scene: Path = context.obj
     opened, development = open_scene(scene)
     _added(opened, scene, wire_of(development.raster, to_source(development.geometry, _points(points))))
 
 
-@mend_app.command()
-def heal(scene: SceneFile, points: Points, radius: Radius) -> None:
+@app.command()
+def heal(context: typer.Context, points: Points, radius: Radius) -> None:
     """Heal a place, or a stroke through several."""
+    scene: Path = context.obj
     opened, development = open_scene(scene)
     _added(opened, scene, heal_of(development.raster, _stroked(development, points, radius), parts_of(scene)))
 
 
-@mend_app.command()
-def clone(scene: SceneFile, points: Points, radius: Radius) -> None:
+@app.command()
+def clone(context: typer.Context, points: Points, radius: Radius) -> None:
     """Clone over a place, or a stroke through several."""
+    scene: Path = context.obj
     opened, development = open_scene(scene)
     _added(
         opened, scene, clone_of(development.raster, _stroked(development, points, radius), parts_of(scene))
@@ -93,9 +108,9 @@ def _mask(path: Path, development: Development, document: Path) -> Area:
     return area_of(development, grey.astype(np.float32) / 255, parts_of(document))
 
 
-@mend_app.command()
+@app.command()
 def regrow(
-    scene: SceneFile,
+    context: typer.Context,
     area: Annotated[Path, typer.Option("--area", help="What should go: a mask, white")],
     source: Annotated[
         Path | None, typer.Option("--from", help="What it may be grown from: a mask, white")
@@ -106,6 +121,7 @@ def regrow(
     seed: Annotated[int, typer.Option(min=0, help="Another seed, another proposal")] = 0,
 ) -> None:
     """Fill an area from what surrounds it."""
+    scene: Path = context.obj
     opened, development = open_scene(scene)
     may, not_ = (_mask(path, development, scene) if path else None for path in (source, spared))
     place, beyond = _mask(area, development, scene), development.ground.shows_edges()
@@ -113,9 +129,9 @@ def regrow(
     _added(opened, scene, made)
 
 
-@mend_app.command()
+@app.command()
 def sky(
-    scene: SceneFile,
+    context: typer.Context,
     frame: Annotated[Path, typer.Argument(help="The frame whose sky is put in")],
     horizon: Annotated[
         float | None, typer.Option(help="Where the horizon lies, in heights of the picture; found without it")
@@ -125,6 +141,7 @@ def sky(
     ] = "",
 ) -> None:
     """Put another sky behind what stands before the old one."""
+    scene: Path = context.obj
     opened, development = open_scene(scene)
     held = find_latch(opened, latch) if latch else opened.latch("Sky")
     if held is None:
@@ -152,13 +169,14 @@ def _height(development: Development, horizon: float) -> float:
     return float(base.to_developed(at)[0, 1] / base.box.height)
 
 
-@mend_app.command()
+@app.command()
 def straighten(
-    scene: SceneFile,
+    context: typer.Context,
     points: Points,
     level: Annotated[bool, typer.Option("--level", help="Level, not only straight")] = False,
 ) -> None:
     """Make a line through three points or more straight: a horizon, a shore."""
+    scene: Path = context.obj
     opened, development = open_scene(scene)
     if len(points) < 3:
         raise MendError("a line is bent at three points at least; name one more along it.")
@@ -175,16 +193,20 @@ def _said(scene: Scene) -> list[tuple[str, bool]]:
     return said + [(shape_sentence(s), s.on) for s in scene.shapes]
 
 
-@mend_app.command("list")
-def list_repairs(scene: SceneFile) -> None:
+@app.command("list")
+def list_repairs(context: typer.Context) -> None:
     """The repairs of a scene, in order; then what was reshaped and nudged."""
+    scene: Path = context.obj
     for n, (said, on) in enumerate(_said(load_scene(scene)), 1):
         print(f"{n}: {said}" + ("" if on else " (off)"))
 
 
-@mend_app.command("rm")
-def remove(scene: SceneFile, number: Annotated[int, typer.Argument(min=1, help="As `list` says")]) -> None:
+@app.command("rm")
+def remove(
+    context: typer.Context, number: Annotated[int, typer.Argument(min=1, help="As `list` says")]
+) -> None:
     """Take a repair out again."""
+    scene: Path = context.obj
     opened = load_scene(scene)
     said = _said(opened)
     if number > len(said):

@@ -20,7 +20,12 @@ from .opening import (
     spares_of,
 )
 
-move_app = typer.Typer(no_args_is_help=True, help="The lines of a scene's ledger.")
+app = typer.Typer(
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    no_args_is_help=True,
+    help="The lines of a scene's ledger.",
+)
 
 
 def find_move(scene: Scene, which: str) -> int:
@@ -33,13 +38,13 @@ def find_move(scene: Scene, which: str) -> int:
     raise DocumentError(f"there is no move {which!r} in this scene")
 
 
-@move_app.callback()
+@app.callback()
 def move_of(context: typer.Context, document: SceneFile) -> None:
     """The lines of a scene's ledger."""
     context.obj = document
 
 
-@move_app.command("list")
+@app.command("list")
 def move_list(context: typer.Context) -> None:
     """The ledger, as it reads."""
     scene = load_scene(context.obj)
@@ -51,7 +56,7 @@ def move_list(context: typer.Context) -> None:
         print(f"Light {n}  {move.id[:8]}  {move_sentence(move, scene)}{state}")
 
 
-@move_app.command("add")
+@app.command("add")
 def move_add(
     context: typer.Context,
     kind: str,
@@ -75,7 +80,7 @@ def move_add(
     keep(scene, document)
 
 
-@move_app.command("set")
+@app.command("set")
 def move_set(
     context: typer.Context,
     which: str,
@@ -111,7 +116,7 @@ def move_set(
     save_scene(changed, document)
 
 
-@move_app.command("rm")
+@app.command("rm")
 def move_rm(context: typer.Context, which: str) -> None:
     """Remove a line from the Light band."""
     document: Path = context.obj

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 import typer
 
 from ..blobs import Blobs
-from ..errors import DocumentError, JoinError
+from ..errors import DocumentError, JoinError, SunLatchError
 from ..frame import FrameStore, Raster, hash_file
 from ..join import JoinStore
 from ..ledger import SPARE_EDGES, Latch, Scene, Source, Spare, load_scene, parse_scene, save_scene
@@ -16,9 +16,15 @@ from ..parameters import Params
 from ..render import Development, Engine
 
 SceneFile = Annotated[Path, typer.Argument(help="A scene document")]
-SceneOption = Annotated[Path, typer.Option("--scene", help="A scene document")]
 FrameOption = Annotated[Path | None, typer.Option("--frame", help="The frame, if it has moved")]
 Settings = Annotated[list[str] | None, typer.Argument(help="name=value, e.g. ev=-0.9 full.x=0.5")]
+
+
+def there(path: Path) -> Path:
+    """A file that has to be there. Raises SunLatchError."""
+    if not path.is_file():
+        raise SunLatchError(f"{path} is not there")
+    return path
 
 
 def store() -> FrameStore:

@@ -1,6 +1,7 @@
 """Trim: level, format and crop. It only says what is shown; no px is ever thrown away."""
 
-from typing import Final, Literal, Self
+import re
+from typing import Any, Final, Literal, Self
 
 from pydantic import model_validator
 
@@ -11,6 +12,9 @@ SHAPES: Final = {
     "3:2": 1.5, "5:4": 1.25, "1:1": 1.0, "16:9": 16 / 9, "2:1": 2.0, "paper": 2.0**0.5,
 }  # fmt: skip
 """Width over height of the formats that have one, lying. Paper: the A sizes (ISO 216)."""
+RATIO: Final = r"\d{1,4}(?:\.\d{1,3})?:\d{1,4}(?:\.\d{1,3})?"
+MOST: Final = 20.0
+"""No format is longer than so many times its height."""
 
 
 class TrimParams(Params):
@@ -21,10 +25,11 @@ class TrimParams(Params):
         "Level", default=0.0, low=-45.0, high=45.0, step=0.1, unit="°", signed=True, decimals=1,
         hint="The picture is turned clockwise by this",
     )  # fmt: skip
-    format: Literal["frame", "free", "3:2", "5:4", "1:1", "16:9", "2:1", "paper"] = choice(
+    format: str = choice(
         "Format", "frame",
-        {"frame": "as the frame", "free": "free", "3:2": "2:3", "5:4": "4:5", "1:1": "1:1", "16:9": "16:9",
-         "2:1": "1:2", "paper": "as paper"},
+        {"frame": "as the frame", "free": "free", "3:2": "3:2", "5:4": "5:4", "1:1": "1:1", "16:9": "16:9",
+         "2:1": "2:1", "paper": "as paper"},
+        or_else=rf"^(frame|free|paper|{RATIO})$",
     )  # fmt: skip
     way: Literal["lying", "standing"] = choice("Way up", "lying", {"lying": "lying", "standing": "standing"})
     centre: Point | None = optional_point("Crop", "the best place")
@@ -50,6 +55,26 @@ class TrimParams(Params):
         "Show empty corners", False, hint="They print white; else the crop keeps clear of them"
     )
 
+    @model_validator(mode="before")
+    @classmethod
+    def _as_said(cls, given: Any) -> Any:
+        """A ratio as it is said: 4:5 stands, and is 5:4 standing."""
+        said = given.get("format") if isinstance(given, dict) else None
+        if not isinstance(said, str) or not re.fullmatch(RATIO, said):
+            return given
+        across, down = said.split(":")
+        if 0 < float(across) < float(down):
+            return {**given, "format": f"{down}:{across}", "way": "standing"}
+        return given
+
+    @model_validator(mode="after")
+    def _a_shape(self) -> Self:
+        if ":" in self.format:
+            across, down = (float(v) for v in self.format.split(":"))
+            if not (down > 0 and across > 0 and across / down <= MOST):
+                raise ValueError(f"a format is a ratio like 7:5, at most {MOST:.0f} to 1, not {self.format}")
+        return self
+
     @model_validator(mode="after")
     def _something(self) -> Self:
         for side in (self.width, self.height):
@@ -63,7 +88,10 @@ class TrimParams(Params):
             return None
         if self.format == "frame":
             return own
-        lying: float = SHAPES[self.format]
+        lying: float = SHAPES.get(self.format, 0.0)
+        if not lying:
+            across, down = (float(v) for v in self.format.split(":"))
+            lying = across / down
         return lying if self.way == "lying" else 1 / lying
 
 

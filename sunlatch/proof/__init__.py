@@ -1,5 +1,5 @@
 """Files for paper and for others."""
 
-from .files import FORMATS, write_mask, write_picture
+from .files import FORMATS, bits_for, write_mask, write_picture
 
-__all__ = ["FORMATS", "write_mask", "write_picture"]
+__all__ = ["FORMATS", "bits_for", "write_mask", "write_picture"]

@@ -43,6 +43,21 @@ def _whole_or_nothing(path: Path) -> Iterator[Path]:
         raise
 
 
+def bits_for(path: Path, bits: int | None = None) -> int:
+    """The bits of a channel in a file, by its ending; those asked for where it can hold them. Raises ExportError."""
+    ending = path.suffix.lower()
+    if ending not in FORMATS:
+        raise ExportError(
+            f"{path.name}: files ending in {ending or 'nothing'} are not written here; use .tif, .png or .jpg"
+        )
+    if bits is None:
+        return 16 if 16 in FORMATS[ending] else 8
+    if bits not in FORMATS[ending]:
+        held = " or ".join(str(b) for b in FORMATS[ending])
+        raise ExportError(f"{path.name}: a {ending} file holds {held} bits, not {bits}")
+    return bits
+
+
 def write_picture(
     development: Development, path: Path, *, view: View, output: Output, progress: Progress | None = None
 ) -> None:
@@ -52,13 +67,7 @@ def write_picture(
     is left in either case.
     """
     ending = path.suffix.lower()
-    if ending not in FORMATS:
-        raise ExportError(
-            f"{path.name}: files ending in {ending or 'nothing'} are not written here; use .tif, .png or .jpg"
-        )
-    if output.bits not in FORMATS[ending]:
-        held = " or ".join(str(b) for b in FORMATS[ending])
-        raise ExportError(f"{path.name}: a {ending} file holds {held} bits, not {output.bits}")
+    bits_for(path, output.bits)
     bands, said = bands_of(development, view, output, progress), described(development)
     w, h = view.size
     with _whole_or_nothing(path) as part:

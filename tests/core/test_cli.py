@@ -3,21 +3,34 @@
 import errno
 import json
 import os
+import re
+import shlex
 import subprocess
 import sys
+from glob import glob
+from pathlib import Path
 
 import cv2
 import numpy as np
 import pytest
 import tifffile
+import typer
+from pydantic import ValidationError
 
+from fieldworld.camera import smaller
+from fieldworld.cli import main as field_main
+from fieldworld.outing import find
 from sunlatch import __version__
-from sunlatch.cli import main
+from sunlatch.cli import COMMANDS, app, main
 from sunlatch.colour import output_profile
 from sunlatch.errors import CancelledError, ExportError
-from sunlatch.proof import write_picture
+from sunlatch.ledger import load_scene
+from sunlatch.moves.trim import TrimParams
+from sunlatch.proof import bits_for, write_picture
 from sunlatch.render import Output
+from tests.coast import shoot
 
+ROOT = Path(__file__).resolve().parents[2]
 FILE = Output("srgb", 16)
 
 
@@ -86,21 +99,21 @@ def test_a_scene_worked_by_script(run, tmp_path, coast):
     ok("move", "scene.json", "set", "rendering", "setting=plain")
     assert "Exposure −2.0 stops, latched to Sky" in ok("move", "scene.json", "list")
     assert "keep only: Ramp" in ok("latch", "scene.json", "list")
-    ok("render", "--scene", "scene.json", "-o", "out.tif", "--space", "p3", "--long-edge", "400")
+    ok("render", "scene.json", "-o", "out.tif", "--space", "p3", "--long-edge", "400")
     with tifffile.TiffFile(tmp_path / "out.tif") as tif:
         page = tif.pages[0]
         assert page.dtype == np.uint16
         assert max(page.shape[:2]) == 400
         assert page.tags[34675].value == output_profile("p3")
-    ok("mask", "--scene", "scene.json", "--latch", "Sky", "-o", "mask.png")
+    ok("mask", "scene.json", "--latch", "Sky", "-o", "mask.png")
     mask = cv2.imread(str(tmp_path / "mask.png"), cv2.IMREAD_UNCHANGED)
     assert mask.dtype == np.uint16
     assert mask.shape == coast.truth.sky.shape
     near = (coast.truth.land > 0.99) & (coast.truth.depth < 30)
     assert mask[near].mean() < 0.1 * mask[:100].mean()
-    ok("render", "--scene", "scene.json", "-o", "part.png", "--region", "0,0,0.5,0.5", "--bits", "8")
+    ok("render", "scene.json", "-o", "part.png", "--region", "0,0,0.5,0.5", "--bits", "8")
     assert cv2.imread(str(tmp_path / "part.png")).shape[:2] == tuple(round(s / 2) for s in mask.shape)
-    ok("render", "--scene", "scene.json", "-o", "light.tif", "--space", "linear", "--bits", "32")
+    ok("render", "scene.json", "-o", "light.tif", "--space", "linear", "--bits", "32")
     assert tifffile.imread(tmp_path / "light.tif").dtype == np.float32
     held = run("latch", "scene.json", "rm", "Sky")
     assert held.returncode == 2
@@ -113,12 +126,12 @@ def test_a_scene_worked_by_script(run, tmp_path, coast):
         (("move", "scene.json", "add", "exposure", "ev=99"), "params.ev"),
         (("move", "scene.json", "add", "sparkle"), "no move 'sparkle'"),
         (("move", "scene.json", "add", "exposure", "--latch", "Moon"), "no latch 'Moon'"),
-        (("render", "--scene", "scene.json", "-o", "x.bmp"), ".bmp"),
-        (("render", "--scene", "scene.json", "-o", "x.jpg"), "holds 8 bits"),
-        (("render", "--scene", "scene.json", "-o", "x.tif", "--region", "0.5,0,0.2,1"), "inside"),
-        (("render", "--scene", "nothing.json", "-o", "x.tif"), "could not be read"),
+        (("render", "scene.json", "-o", "x.bmp"), ".bmp"),
+        (("render", "scene.json", "-o", "x.jpg", "--bits", "16"), "holds 8 bits"),
+        (("render", "scene.json", "-o", "x.tif", "--region", "0.5,0,0.2,1"), "inside"),
+        (("render", "nothing.json", "-o", "x.tif"), "could not be read"),
         (("info", "scene.json"), "recognises"),
-        (("render", "--scene", "scene.json", "-o", "missing/x.tif"), "No such file"),
+        (("render", "scene.json", "-o", "missing/x.tif"), "No such file"),
     ]
     before = sorted(p.name for p in tmp_path.iterdir())
     for words, said in refusals:
@@ -128,7 +141,7 @@ def test_a_scene_worked_by_script(run, tmp_path, coast):
         assert done.stderr.count("\n") == 1
     assert sorted(p.name for p in tmp_path.iterdir()) == before
     os.unlink(tmp_path / "frames" / "stack.dng")
-    gone = run("render", "--scene", "scene.json", "-o", "x.tif")
+    gone = run("render", "scene.json", "-o", "x.tif")
     assert gone.returncode == 2
     assert "sources[0].path" in gone.stderr
 
@@ -191,7 +204,7 @@ def test_ground_from_the_command_line(run, tmp_path, coast):
     assert changed["ground"]["noise"]["latch"] == changed["latches"][0]["id"]
     assert changed["ground"]["lens"]["on"] is False
     assert changed["ground"]["lens"]["why"] == ""
-    profiled = run("render", "--scene", "scene.json", "-o", "out.tif", "--long-edge", "300", "--profile")
+    profiled = run("render", "scene.json", "-o", "out.tif", "--long-edge", "300", "--profile")
     assert profiled.returncode == 0
     assert {"noise", "rendering"} <= {line[2:30].strip() for line in profiled.stdout.splitlines()}
 
@@ -216,3 +229,91 @@ def test_what_is_found_in_a_frame_is_written(run, tmp_path, coast):
         assert refused.returncode == 2, words
         assert said in refused.stderr
         assert not (tmp_path / "x.png").exists()
+
+
+def test_every_line_of_the_readme_does_what_it_says(run, tmp_path, monkeypatch):
+    """In order, on frames of those names; what they ask for is there afterwards."""
+    said = (ROOT / "README.md").read_text(encoding="utf-8").split("## By script")[1].split("\n## ")[0]
+    lines = [shlex.split(line) for line in said.splitlines() if line.startswith("    ")]
+    assert len(lines) > 14
+    frames = {"frame": "twin-bright", "twin-dark": "twin-dark", "sky-1": "sky-1"}
+    frames |= {n: n for n in ("sweep-1", "sweep-2", "sweep-3", "bracket-1", "bracket-2", "bracket-3")}
+    for name, shot in frames.items():
+        shoot(smaller(find(shot), 1400 if shot.startswith("twin") else 760), tmp_path / f"{name}.dng")
+    for program, *words in lines:
+        words = [
+            w for word in words for w in (sorted(glob(word, root_dir=tmp_path)) if "*" in word else [word])
+        ]
+        if program.endswith("-field"):
+            monkeypatch.setattr(sys, "argv", ["sunlatch-field", *words])
+            field_main()
+            assert (tmp_path / "frames" / "beacon.dng").is_file()
+            continue
+        done = run(*words)
+        assert done.returncode == 0, (words, done.stderr)
+        if "--json" in words:
+            assert json.loads(done.stdout)
+        for option in ("-o", "--report"):
+            if option in words:
+                assert (tmp_path / words[words.index(option) + 1]).stat().st_size > 0
+    scene = load_scene(tmp_path / "scene.json")
+    assert scene.ground.trim.params.model_dump()["format"] == "5:4"
+    assert scene.ground.trim.params.model_dump()["way"] == "standing"
+    assert [len(x) for x in (scene.loans, scene.repairs, scene.shapes)] == [1, 2, 1]
+    assert scene.sky is not None
+    w, h = tifffile.imread(tmp_path / "print.tif").shape[1::-1]
+    assert w / h == pytest.approx(4 / 5, abs=0.01)
+
+
+def test_help_is_there_at_once_and_says_what_the_commands_say(start):
+    """What the program can do is told without loading what does it."""
+    loaded = (
+        "import sys, sunlatch.cli; print(sorted({'numpy', 'cv2', 'numba', 'pydantic'} & set(sys.modules)))"
+    )
+    assert (
+        subprocess.run([sys.executable, "-c", loaded], capture_output=True, text=True).stdout.strip() == "[]"
+    )
+    context = typer.Context(app)
+    for name, (_, told) in COMMANDS.items():
+        own = app.get_command(context, name)
+        assert own is not None, name
+        assert re.split("[.,;]", own.help or own.callback.__doc__)[0] in told
+    assert app.get_command(context, "sparkle") is None
+    assert all(name in start("--help").stdout for name in COMMANDS)
+
+
+@pytest.mark.parametrize(
+    ("given", "lies", "shape"),
+    [
+        ("4:5", "5:4", 0.8),
+        ("5:4", "5:4", 1.25),
+        ("65:24", "65:24", 65 / 24),
+        ("2.35:1", "2.35:1", 2.35),
+        ("3:3", "3:3", 1),
+    ],
+)
+def test_a_format_is_any_ratio(given, lies, shape):
+    params = TrimParams(format=given)
+    assert (params.format, params.aspect(9.0)) == (lies, pytest.approx(shape))
+    assert TrimParams(**params.model_dump()) == params
+
+
+@pytest.mark.parametrize("given", ["wide", "0:5", "5:0", "100:1", "5:4:3", "-5:4", "5 : 4"])
+def test_what_is_no_ratio_is_refused(given):
+    with pytest.raises(ValidationError):
+        TrimParams(format=given)
+
+
+@pytest.mark.parametrize(("name", "bits"), [("a.jpg", 8), ("a.TIF", 16), ("a.png", 16)])
+def test_the_ending_decides_kind_and_bits(name, bits):
+    assert bits_for(Path(name)) == bits
+    with pytest.raises(ExportError):
+        bits_for(Path(name), 64)
+
+
+def test_a_file_that_cannot_be_written_is_refused_before_anything_is_rendered(run, monkeypatch):
+    import sunlatch.cli.pictures as pictures
+
+    monkeypatch.setattr(pictures, "open_scene", lambda *_: pytest.fail("it was opened"))
+    for words in (("x.bmp",), ("x.jpg", "--bits", "16"), ("x",)):
+        assert run("render", "scene.json", "-o", *words).returncode == 2

@@ -346,11 +346,11 @@ def test_mend_from_the_command_line(tmp_path: Path, coast, capsys, monkeypatch):
 
     document = str(tmp_path / "scene.json")
     run("new", str(coast.path), "-o", document)
-    assert run("mend", "heal", document, "0.3,0.2", "--radius", "20") == "1: Heal"
+    assert run("mend", document, "heal", "0.3,0.2", "--radius", "20") == "1: Heal"
     mask = np.zeros((850, 1272), np.uint8)
     mask[600:640, 500:560] = 255
     cv2.imwrite(str(tmp_path / "mask.png"), mask)
-    assert run("mend", "regrow", document, "--area", str(tmp_path / "mask.png")) == "2: Regrow"
+    assert run("mend", document, "regrow", "--area", str(tmp_path / "mask.png")) == "2: Regrow"
     above = np.zeros((850, 1272), np.uint8)
     above[:580] = 255
     cv2.imwrite(str(tmp_path / "above.png"), above)
@@ -362,20 +362,20 @@ def test_mend_from_the_command_line(tmp_path: Path, coast, capsys, monkeypatch):
         "--seed",
         "1",
     ]
-    assert run("mend", "regrow", document, "--area", str(tmp_path / "mask.png"), *with_limits) == "3: Regrow"
+    assert run("mend", document, "regrow", "--area", str(tmp_path / "mask.png"), *with_limits) == "3: Regrow"
     grown = json.loads(Path(document).read_text())["repairs"][2]
     assert grown["source"]["mask"]["box"][3] == pytest.approx(580 / 1272, abs=0.01)
     assert grown["spared"]["mask"]["box"] == pytest.approx(grown["area"]["mask"]["box"], abs=0.01)
-    assert run("mend", "rm", document, "3") == "removed: Regrow"
-    assert run("mend", "clone", document, "0.5,0.2", "0.55,0.2", "--radius", "12").startswith("3: Clone")
-    assert run("mend", "list", document).splitlines()[1] == "2: Regrow"
-    assert run("mend", "rm", document, "1") == "removed: Heal"
+    assert run("mend", document, "rm", "3") == "removed: Regrow"
+    assert run("mend", document, "clone", "0.5,0.2", "0.55,0.2", "--radius", "12").startswith("3: Clone")
+    assert run("mend", document, "list").splitlines()[1] == "2: Regrow"
+    assert run("mend", document, "rm", "1") == "removed: Heal"
     assert [r["kind"] for r in json.loads(Path(document).read_text())["repairs"]] == ["regrow", "clone"]
-    run("render", "--scene", document, "-o", str(tmp_path / "out.png"), "--bits", "8")
+    run("render", document, "-o", str(tmp_path / "out.png"), "--bits", "8")
     cv2.imwrite(str(tmp_path / "small.png"), mask[:100])
     with pytest.raises(MendError, match="1272 × 850"):
-        run("mend", "regrow", document, "--area", str(tmp_path / "small.png"))
+        run("mend", document, "regrow", "--area", str(tmp_path / "small.png"))
     with pytest.raises(MendError, match="there is no repair 9"):
-        run("mend", "rm", document, "9")
+        run("mend", document, "rm", "9")
     with pytest.raises(MendError, match="two numbers"):
-        run("mend", "heal", document, "here", "--radius", "20")
+        run("mend", document, "heal", "here", "--radius", "20")

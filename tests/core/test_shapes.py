@@ -347,15 +347,15 @@ def test_from_the_command_line_a_line_is_made_straight_listed_and_taken_out(
 
     document = str(tmp_path / "scene.json")
     run("new", str(coast.path), "-o", document)
-    told = run("mend", "straighten", document, "0.1,0.4", "0.5,0.43", "0.9,0.4", "--level")
+    told = run("mend", document, "straighten", "0.1,0.4", "0.5,0.43", "0.9,0.4", "--level")
     assert told == "1: Reshape: 1 line"
     (shape,) = load_scene(tmp_path / "scene.json").shapes
     assert shape.lines[0].what == "level"
     assert len(shape.lines[0].points) == 6
-    assert run("mend", "list", document) == told
+    assert run("mend", document, "list") == told
     with pytest.raises(MendError, match="three points"):
-        run("mend", "straighten", document, "0.1,0.4", "0.5,0.43")
-    assert run("mend", "rm", document, "1") == "removed: Reshape: 1 line"
+        run("mend", document, "straighten", "0.1,0.4", "0.5,0.43")
+    assert run("mend", document, "rm", "1") == "removed: Reshape: 1 line"
     assert load_scene(tmp_path / "scene.json").shapes == []
 
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Format, guides, and the ways to level; the crop itself is drawn on the picture. */
-import { computed } from "vue";
+import { computed, nextTick, ref } from "vue";
 
 import type { Kind, Schemas } from "../api/client";
 import { GUIDES } from "../model/guides";
@@ -12,22 +12,44 @@ const scene = useScene();
 const view = useView();
 const field = (name: string) => props.kind.fields.find((f) => f.name === name)!;
 const trim = computed(() => scene.ground("trim").params);
+const OTHER = "other";
+/** Whether a ratio is being typed, and where. */
+const typing = ref(false);
+const typed = ref<HTMLInputElement | null>(null);
+/** A ratio that is none of the named ones. */
+const own = computed(() => {
+  const now = trim.value.format as string;
+  return field("format").words?.[now] ? "" : now;
+});
 /** Formats that can lie or stand. */
 const shaped = computed(() => !["frame", "free", "1:1"].includes(trim.value.format as string));
 const size = computed(() => scene.state?.size ?? [0, 0]);
 
-function format(value: string): void {
+function choose(value: string): void {
+  typing.value = value === OTHER;
+  if (typing.value) void nextTick(() => typed.value?.focus());
+  else format(value);
+}
+function type(said: string): void {
+  const [a = 0, b = 0] = said.split(/[:×x/ ]+/).map((side) => Math.round(Number(side) * 1000) / 1000);
+  typing.value = false;
+  const [longer, shorter] = [Math.max(a, b), Math.min(a, b)];
+  if (shorter > 0 && longer < 10000 && longer <= 20 * shorter)
+    format(`${longer}:${shorter}`, a < b ? "standing" : "lying");
+}
+function format(value: string, way?: string): void {
   const kept = scene.map?.kept ?? scene.map?.box ?? [0, 0, 1, 1];
   const free = value === "free";
   void scene.setGround(
     "trim",
     {
       format: value,
+      ...(way ? { way } : {}),
       ...(free
         ? { width: kept[2]! - kept[0]!, height: kept[3]! - kept[1]!, centre: middle(kept) }
         : { centre: null, width: null, height: null }),
     },
-    `Format ${field("format").words?.[value]}`,
+    `Format ${field("format").words?.[value] ?? value}`,
   );
 }
 function middle(box: number[]): { x: number; y: number } {
@@ -48,11 +70,24 @@ function all(): void {
     <select
       id="trim-format"
       class="boxed"
-      :value="trim.format"
-      @change="format(($event.target as HTMLSelectElement).value)"
+      :value="typing ? OTHER : trim.format"
+      @change="choose(($event.target as HTMLSelectElement).value)"
     >
       <option v-for="(word, key) in field('format').words" :key="key" :value="key">{{ word }}</option>
+      <option v-if="own" :value="own">{{ own }}</option>
+      <option :value="OTHER">another ratio…</option>
     </select>
+    <input
+      v-if="typing"
+      ref="typed"
+      class="boxed ratio"
+      placeholder="7:5"
+      aria-label="Width to height"
+      @change="type(($event.target as HTMLInputElement).value)"
+      @keydown.enter="($event.target as HTMLInputElement).blur()"
+      @keydown.escape.stop="typing = false"
+      @blur="typing = false"
+    />
     <button
       v-for="(word, key) in shaped ? field('way').words : {}"
       :key="key"
@@ -95,6 +130,9 @@ function all(): void {
   align-items: center;
   gap: 5px;
   padding: 2px 0;
+}
+.ratio {
+  width: 56px;
 }
 .row select {
   flex: 1;

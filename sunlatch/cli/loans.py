@@ -1,0 +1,51 @@
+"""`sunlatch loan`: part of a second frame in a scene."""
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..join import lend, taken_of, where_wanted
+from ..ledger import load_scene
+from ..render import Engine
+from .opening import SceneFile, find_latch, keep, raster_of, source_raster, sources_of
+
+app = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
+
+
+@app.command()
+def loan(
+    scene: SceneFile,
+    frame: Annotated[Path, typer.Argument(help="The frame that lends part of itself")],
+    latch: Annotated[
+        str,
+        typer.Option("--latch", help="Where it is let in; without one where the scene clips, or is darkest"),
+    ] = "",
+    stops: Annotated[
+        float | None,
+        typer.Option(help="Lighter or darker than the same place of the scene; else as it was taken"),
+    ] = None,
+) -> None:
+    """Part of a second frame comes into a scene through a latch."""
+    opened = load_scene(scene)
+    held = find_latch(opened, latch) if latch else None
+    [source] = sources_of([frame], scene)
+    source = next((s for s in opened.sources if s.sha256 == source.sha256), source)
+    if source not in opened.sources:
+        opened.sources.append(source)
+    base = opened.base
+    own = [opened.source(m.source) for m in base.taken] if base.kind == "sweep" else [opened.anchor]
+    *taken, other = taken_of([*own, source], lambda s: source_raster(s, scene))
+    engine = Engine()
+    raster = raster_of(opened, scene, None, engine)
+    line = lend(opened, taken, raster, other, engine)
+    if held is None:
+        plain = opened.model_copy(update={"loans": [], "sky": None})
+        held = where_wanted(engine.develop(plain, raster), line.ev, frame.stem)
+        opened.latches.append(held)
+    line.latch = held.id
+    if stops is not None:
+        line.params.stops = stops
+    opened.loans.append(line)
+    keep(opened, scene)
+    print(f"Loan from {frame.stem}, {line.params.stops:+.1f} stops, latched to {held.name}")
