@@ -9,7 +9,7 @@ from pydantic import Field
 from sunlatch.errors import DocumentError
 from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Latch
-from sunlatch.meters import ColourAt, colour_at, fan_rungs, why, why_empty
+from sunlatch.meters import ColourAt, colour_at, fan_rungs, in_doubt, why, why_empty
 from sunlatch.render import Development
 
 from .. import darkroom
@@ -46,10 +46,11 @@ class OfFan(OfLatch):
 
 
 class HoldsOut(Schema):
-    """Why a latch holds nothing, if it does, and what is to be said of its ingredients, by id."""
+    """Why a latch holds nothing, if it does; what is to be said of its ingredients, by id, and what is to be asked."""
 
     empty: str
     remarks: dict[str, str]
+    asks: dict[str, str]
 
 
 def asked_of(request: HttpRequest, scene_id: str, asked: OfLatch | PlaceOfLatch) -> tuple[Development, Latch]:
@@ -90,7 +91,8 @@ def holds(request: HttpRequest, scene_id: str, asked: OfLatch) -> HoldsOut:
         said = INGREDIENT_KINDS[line.kind].remark
         if line.on and said is not None and said(line.params):
             remarks[line.id] = said(line.params)
-    return HoldsOut(empty=why_empty(darkroom.found(development, [latch]), latch), remarks=remarks)
+    found = darkroom.found(development, [latch])
+    return HoldsOut(empty=why_empty(found, latch), remarks=remarks, asks=in_doubt(found, latch))
 
 
 @router.post("/scenes/{scene_id}/fan", response=list[float])

@@ -13,7 +13,7 @@ from pydantic import Field
 from sunlatch.errors import DocumentError
 from sunlatch.geometry import View, described
 from sunlatch.ledger import Scene as Document
-from sunlatch.ledger import parse_scene
+from sunlatch.ledger import doubts_shown, parse_scene
 from sunlatch.meters import (
     FINGERTIP,
     Ladder,
@@ -172,9 +172,9 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
 
 @router.post("/scenes/{scene_id}/mask")
 def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
-    """A latch as an 8-bit grey PNG."""
+    """A latch as an 8-bit grey PNG; what is in doubt is shown as it would be held."""
     found = owned(request, scene_id)
-    view, document = view_of(look), looked_at(found, look)
+    view, document = view_of(look), doubts_shown(looked_at(found, look))
     latch = document.latch(look.latch)
     if latch is None:
         raise DocumentError(f"there is no latch {look.latch!r}", "latch")

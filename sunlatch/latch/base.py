@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import cv2
 import numpy as np
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..compiled import kernel
 from ..errors import DocumentError
-from ..parameters import Params
+from ..parameters import Params, choice
 from .stroke import Sheet, Stroke
 
 F32 = NDArray[np.float32]
@@ -38,6 +38,8 @@ def at_once(rows: int, work: Callable[[int, int], None]) -> None:
     work(0, rows)
 
 
+SURE, DOUBT = 0.75, 0.25
+"""From so sure on what was found counts; and is asked for, from so sure on."""
 Region = tuple[float, float, float, float]
 
 
@@ -58,12 +60,36 @@ class Sight:
     sheet: Callable[[Sheet], tuple[Stroke, ...]] = no_sheet
 
 
+def answer() -> Any:
+    """What the photographer says of what was found: is it there?"""
+    return choice("Is it there?", "found", {"found": "as found", "yes": "yes", "no": "no"})
+
+
 @dataclass(frozen=True)
 class Finding:
-    """A mask (h, w) over a region of the upright frame, in fractions of it; outside there is nothing."""
+    """A mask (h, w) over a region of the upright frame, in fractions of it; outside there is nothing. sure: how sure it is,
+    0–1, that there is such a thing at all; where that is less than DOUBT, the mask holds nothing."""
 
     mask: F32
     region: Region = (0.0, 0.0, 1.0, 1.0)
+    sure: float = 1.0
+
+    @property
+    def told(self) -> Literal["found", "doubtful", "none"]:
+        """What comes of it: it is there, it is asked for, or there is none."""
+        if self.sure < DOUBT or not self.mask.any():
+            return "none"
+        return "found" if self.sure >= SURE else "doubtful"
+
+    def held(self, params: Params) -> bool:
+        """Whether it counts: where it is sure, or the photographer says that it is there; never where he says that not."""
+        answer = getattr(params, "answer", "found")
+        return answer == "yes" or (answer == "found" and self.told == "found")
+
+
+def judged(mask: F32, sure: float) -> Finding:
+    """A finding of the whole frame, of which it is so sure: nothing where it is all but sure that there is none."""
+    return Finding(mask if sure >= DOUBT else np.zeros_like(mask), sure=sure)
 
 
 @dataclass(frozen=True)
@@ -122,6 +148,8 @@ class IngredientKind:
     place: int = 100
     nothing: str = ""
     """What to say where a finder found nothing."""
+    asks: str = ""
+    """What to ask where it is not sure."""
     shape: Callable[[Any, F32], F32] | None = None
     shaped: tuple[str, ...] = ()
     """`shape(params, mask)` is asked after what was found is drawn; the parameters `shaped` count only there,

@@ -25,13 +25,16 @@ class KeptFinding(BaseModel):
     region: list[float] = Field(min_length=4, max_length=4)
     by: str = Field(max_length=64)
     finder: str = Field(max_length=200)
+    sure: float = Field(default=1.0, ge=0, le=1)
 
 
 def keep(finding: Finding, by: str, finder: str, blobs: Blobs) -> KeptFinding:
     """Put a finding among a scene's blobs. Raises StorageError where it cannot be written."""
     grey = np.rint(np.clip(finding.mask, 0, 1) * FULL).astype(np.uint16)
     data = cv2.imencode(".png", grey, [cv2.IMWRITE_PNG_COMPRESSION, 3])[1].tobytes()
-    return KeptFinding(mask=blobs.put(data), region=list(finding.region), by=by, finder=finder)
+    return KeptFinding(
+        mask=blobs.put(data), region=list(finding.region), by=by, finder=finder, sure=finding.sure
+    )
 
 
 def kept(held: KeptFinding, blobs: Blobs) -> Finding:
@@ -40,4 +43,4 @@ def kept(held: KeptFinding, blobs: Blobs) -> Finding:
     if grey is None or grey.dtype != np.uint16 or grey.ndim != 2:
         raise DocumentError(f"a part of the scene is damaged ({held.mask[:8]})")
     x0, y0, x1, y1 = held.region
-    return Finding(np.asarray(grey / np.float32(FULL), np.float32), (x0, y0, x1, y1))
+    return Finding(np.asarray(grey / np.float32(FULL), np.float32), (x0, y0, x1, y1), held.sure)

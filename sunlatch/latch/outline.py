@@ -7,10 +7,10 @@ import hashlib
 from typing import Final
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict
 
 from ..compiled import kernel
-from ..parameters import Params, drawn, number, switch
+from ..parameters import Params, Place, drawn, number, switch
 from .base import F32, F64, IngredientKind, Reading, sampled, smoothstep
 
 RASTER: Final = 1024
@@ -24,8 +24,8 @@ class Corner(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
-    x: float = Field(ge=-8, le=8)
-    y: float = Field(ge=-8, le=8)
+    x: Place
+    y: Place
     sharp: bool = False
 
 

@@ -1,8 +1,10 @@
 """Sky: found in the frame, with twigs, cables and ridges before it left out."""
 
+from typing import Literal
+
 from ..parameters import Params, drawn
-from .base import Finding, IngredientKind, Sight
-from .found import corrected, matted_sky
+from .base import Finding, IngredientKind, Sight, answer, judged
+from .found import corrected, matted_sky, sure_of_sky
 from .stroke import Stroke
 from .strokes import marked
 
@@ -10,6 +12,7 @@ from .strokes import marked
 class SkyParams(Params):
     """There is nothing to set: the sky is where it is. Marks set right what was found wrong."""
 
+    answer: Literal["found", "yes", "no"] = answer()
     marks: list[Stroke] = drawn("Marks", 400)
 
 
@@ -17,19 +20,22 @@ def find(params: SkyParams, sight: Sight) -> Finding:
     """The sky of the whole frame."""
     lab = sight.lab()
     if not params.marks:
-        return Finding(matted_sky(lab))
+        sky = matted_sky(lab)
+        return judged(sky, sure_of_sky(lab, sky))
     found = sight.found("sky")
     return Finding(corrected(lab, found, *marked(params.marks, sight, found.shape)))
 
 
 INGREDIENT = IngredientKind(
     kind="sky",
-    revision=8,
+    revision=9,
     label="Sky",
     group="What it is",
     sentence="Sky",
     params=SkyParams,
     find=find,
+    asks="Is this sky?",
+    shaped=("answer",),
     nothing="No sky was found in this frame: mark some of it",
     place=60,
 )

@@ -5,6 +5,7 @@ from functools import cached_property
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..blobs import NAME
+from ..parameters import Place
 
 
 class Stroke(BaseModel):
@@ -13,7 +14,7 @@ class Stroke(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
-    points: list[float] = Field(min_length=3, max_length=9000)
+    points: list[Place] = Field(min_length=3, max_length=9000)
     radius: float = Field(gt=0, le=1)
     soft: float = Field(ge=0, le=1)
     flow: float = Field(gt=0, le=1)

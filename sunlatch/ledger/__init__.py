@@ -17,7 +17,7 @@ from .document import (
 )
 from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
 from .joined import Bracket, BracketMember, FrameBase, LeftOut, Painted, Sweep, SweepMember, SweepPair
-from .lines import new_ingredient, new_move, sky_latch, spared_by
+from .lines import doubts_shown, new_ingredient, new_move, sky_latch, spared_by
 from .migrations import SCHEMA_VERSION
 from .reading import json_schema, load_scene, parse_scene, put_away, save_scene
 from .repairs import (
@@ -80,6 +80,7 @@ __all__ = [
     "SweepPair",
     "Take",
     "WireRepair",
+    "doubts_shown",
     "free_name",
     "ground_sentences",
     "habit_of",

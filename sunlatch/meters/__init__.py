@@ -6,7 +6,7 @@ from .fringe import estimate_fringe
 from .ground import GroundState, read_ground
 from .halos import Rim, read_halos
 from .ladder import Ladder, LatchLight, read_ladder
-from .latches import ColourAt, colour_at, fan_rungs, why, why_empty
+from .latches import ColourAt, colour_at, fan_rungs, in_doubt, why, why_empty
 from .lights import Estimate, estimate_lights
 from .limits import find_ends, limits_picture
 from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_lines, plumb_residual, plumbed
@@ -50,6 +50,7 @@ __all__ = [
     "find_lines",
     "fit",
     "glance",
+    "in_doubt",
     "level_by",
     "light_at",
     "limits_picture",

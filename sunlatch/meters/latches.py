@@ -80,6 +80,20 @@ def why(development: Development, latch: Latch, x: float, y: float) -> tuple[dic
     return said, float(development.latches.mask(latch, view)[1, 1])
 
 
+def in_doubt(development: Development, latch: Latch) -> dict[str, str]:
+    """What is to be asked of a latch's ingredients, by id: of those that were found, but not surely, and not answered for."""
+    asks: dict[str, str] = {}
+    for line in latch.ingredients:
+        kind = INGREDIENT_KINDS[line.kind]
+        if not line.on or not kind.asks or line.params.answer != "found":
+            continue
+        finding = development.reader.finding(line)
+        if finding.told == "doubtful":
+            share = float((finding.mask > 0.5).mean())
+            asks[line.id] = f"{kind.asks} {100 * share:.0f} % of the frame may be."
+    return asks
+
+
 def why_empty(development: Development, latch: Latch) -> str:
     """Where a latch that holds nothing loses what it held, as a sentence; "" where it holds something."""
     lines = [line for line in latch.ingredients if line.on]
@@ -93,8 +107,16 @@ def why_empty(development: Development, latch: Latch) -> str:
     running: F32 | None = None
     for line in lines:
         kind = INGREDIENT_KINDS[line.kind]
-        if kind.find is not None and kind.nothing and not development.reader.finding(line).mask.any():
-            return kind.nothing
+        if kind.find is not None and kind.nothing:
+            finding = development.reader.finding(line)
+            if finding.told == "none":
+                return kind.nothing
+            if not finding.held(line.params):
+                return (
+                    f"{kind.asks} Say so, and it is held"
+                    if line.params.answer == "found"
+                    else f"{kind.label} is said not to be there"
+                )
         term = development.latches.term(latch, line.id, view)
         sentence = ingredient_sentence(line)
         if running is None:

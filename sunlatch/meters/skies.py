@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import LUMA
+from ..latch.base import DOUBT, SURE
+from ..latch.found import sure_of_sky
 from ..render import Development
 from .belongs import COLOUR, SLOPE, slope
 
@@ -25,6 +27,8 @@ LARGE: Final = 1.3
 STANDS: Final = 0.12
 """The share of a sky, down to where it ends, from which on it is said that things stand before it."""
 NONE: Final = 100.0
+UNSURE: Final = 10.0
+"""How much farther from fitting what may be no sky is."""
 
 
 @dataclass(frozen=True)
@@ -38,6 +42,8 @@ class Glance:
     land_slope: float
     warm: float
     wide: float
+    sure: float = 1.0
+    """How sure it is that it is a sky."""
 
 
 @dataclass(frozen=True)
@@ -60,6 +66,8 @@ def glance(development: Development) -> Glance:
         return Glance(share, 0.0, 0.0, slope(stops, ~sky), 0.0, w / h)
     rows = np.nonzero(sky)[0]
     red, blue = (np.log2(planes[k][sky]).mean() for k in (0, 2))
+    reader = development.bare.reader
+    lab = reader.lab(view, reader.finders_light(), development.geometry)
     return Glance(
         share,
         float(np.percentile(rows, 98) + 1) / h,
@@ -67,6 +75,7 @@ def glance(development: Development) -> Glance:
         slope(stops, ~sky),
         float(red - blue),
         w / h,
+        sure_of_sky(lab, sky.astype(np.float32)),
     )
 
 
@@ -83,10 +92,13 @@ def _open(stops: F32) -> NDArray[np.bool_]:
 
 def fit(scene: Glance, other: Glance) -> Fit:
     """How far another frame's sky is from fitting a scene."""
-    if other.share < BARE:
+    if other.share < BARE or other.sure < DOUBT:
         return Fit(NONE, ["no sky to speak of"])
     said: list[str] = []
     apart = 0.0
+    if other.sure < SURE:
+        apart += UNSURE
+        said.append("it may be no sky")
     if scene.land_slope * other.sky_slope < 0 and min(abs(scene.land_slope), abs(other.sky_slope)) > SLOPE:
         apart += 1.0
         said.append("lit from the other side")

@@ -9,7 +9,7 @@ found on a small picture follows twigs on a large one.
 import os
 import threading
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,6 +34,8 @@ NEUTRAL_CURVE = (SETTINGS["plain"], -10.0, 4.0)
 """The fixed curve of the reading picture: setting, black and white in stops."""
 BRIGHT: float = 2.0
 """Stops at which the brightest of a frame lies when finders look at it: the sky must not be squeezed."""
+HEAD: Final = 7
+"""Numbers in front of a packed mask: its height and width, its region, how sure it is."""
 _finding: dict[str, threading.Lock] = {}
 _guard = threading.Lock()
 
@@ -141,7 +143,7 @@ class Reader:
         """Names all that an ingredient's finding depends on."""
         pinned = pinned_of(line)
         how = pinned.mask if pinned else [finder(line.kind), found_by(line)]
-        return key_of("found", self._frame(), line.kind, how)
+        return key_of("found and how sure", self._frame(), line.kind, how)
 
     def _file(self, key: str) -> Path | None:
         """Where a finding is kept beside the frame's pyramid."""
@@ -192,6 +194,8 @@ class Reader:
     def found_over(self, line: IngredientLine, view: View, geometry: Geometry) -> F32:
         """A finding over a view (h, w) of a map of the frame."""
         finding = self.finding(line)
+        if not finding.held(line.params):
+            return np.zeros((view.size[1], view.size[0]), np.float32)
         x0, y0, x1, y1 = finding.region
         at = self.finders_light()
 
@@ -239,13 +243,15 @@ def pinned_of(line: IngredientLine) -> KeptFinding | None:
 
 def _packed(found: Finding) -> NDArray[Any]:
     """A finding as one row of numbers."""
-    return np.concatenate([found.mask.shape, found.region, found.mask.ravel()]).astype(np.float32)
+    return np.concatenate([found.mask.shape, found.region, [found.sure], found.mask.ravel()]).astype(
+        np.float32
+    )
 
 
 def _unpacked(packed: NDArray[Any]) -> Finding:
     h, w = int(packed[0]), int(packed[1])
     x0, y0, x1, y1 = (float(v) for v in packed[2:6])
-    return Finding(packed[6:].reshape(h, w), (x0, y0, x1, y1))
+    return Finding(packed[HEAD:].reshape(h, w), (x0, y0, x1, y1), float(packed[6]))
 
 
 def _read(path: Path | None) -> NDArray[Any] | None:
@@ -254,7 +260,7 @@ def _read(path: Path | None) -> NDArray[Any] | None:
         held = np.asarray(np.load(path)) if path else None
     except (OSError, ValueError, EOFError):
         return None
-    if held is None or held.ndim != 1 or held.size < 6 or held.size != 6 + int(held[0]) * int(held[1]):
+    if held is None or held.ndim != 1 or held.size < HEAD or held.size != HEAD + int(held[0]) * int(held[1]):
         return None
     return held
 

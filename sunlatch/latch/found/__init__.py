@@ -5,6 +5,7 @@ from .marks import corrected
 from .matte import followed, warm_matte
 from .sky import find_sky, matted_sky
 from .subject import find_subject, matted_again, salient_box, surroundings, tightened
+from .sure import sure_of_sky, sure_of_water
 from .water import find_water, matted_water, true_to_shores
 
 __all__ = [
@@ -21,6 +22,8 @@ __all__ = [
     "matted_water",
     "salient_box",
     "step_marks",
+    "sure_of_sky",
+    "sure_of_water",
     "surroundings",
     "tightened",
     "true_to_shores",

@@ -19,6 +19,8 @@ const props = defineProps<{
   value: number | null;
   decides: boolean;
   remark?: string;
+  /** What is to be asked of it: it was found, but not surely. */
+  asks?: string;
 }>();
 const scene = useScene();
 const kind = computed(() => scene.ingredientKinds.find((k) => k.kind === props.line.kind)!);
@@ -43,6 +45,10 @@ function set(values: Partial<IngredientLine>, words: string): void {
   // the line is the document's own
   Object.assign(latch.value.ingredients[props.index]!, values);
   void scene.commit(`${kind.value.label} ${words}`);
+}
+function say(answer: "yes" | "no"): void {
+  Object.assign(props.line.params as object, { answer });
+  void scene.commit(`${kind.value.label}: ${answer === "yes" ? "it is there" : "it is not there"}`);
 }
 function drop(): void {
   latch.value.ingredients.splice(props.index, 1);
@@ -107,6 +113,11 @@ function dropped(e: DragEvent): void {
         @change="set({ on: $event as boolean }, $event ? 'on' : 'off')"
       />
     </div>
+    <p v-if="asks" class="asks" role="status">
+      {{ asks }}
+      <button class="plain" type="button" @click="say('yes')">Yes</button>
+      <button class="plain" type="button" @click="say('no')">No</button>
+    </p>
     <div v-if="open" class="body">
       <ColourTools v-if="line.kind === 'colour'" :line="line" />
       <HandTools v-if="line.kind === 'hand'" :line="line" />
@@ -198,6 +209,12 @@ li.open {
 .value.decides {
   color: var(--ink);
   font-weight: 700;
+}
+.asks {
+  font-weight: 600;
+}
+.asks .plain {
+  margin-left: 4px;
 }
 .remark {
   font-weight: 600;

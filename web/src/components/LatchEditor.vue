@@ -83,9 +83,12 @@ function readAgain(): void {
         :value="view.why?.ingredients[line.id!] ?? null"
         :decides="decides === line.id"
         :remark="held?.remarks[line.id!]"
+        :asks="held?.asks[line.id!]"
       />
     </ul>
-    <p v-if="held?.empty" class="pad empty" role="status">{{ sentenceOf(held.empty) }}</p>
+    <p v-if="held?.empty && !Object.keys(held.asks).length" class="pad empty" role="status">
+      {{ sentenceOf(held.empty) }}
+    </p>
     <p v-if="view.why" class="quiet why" role="status">
       Here the latch holds <b class="numeral">{{ Math.round(view.why.result * 100) }} %</b>
     </p>
