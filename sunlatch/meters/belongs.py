@@ -27,6 +27,8 @@ APART: Final = (-0.3, 3.0)
 """Stops that a sky may lie above its land."""
 BARE: Final = 0.004
 """The share of its place that a sky may leave uncovered."""
+HIDDEN: Final = 0.02
+"""The share of its place in which its own land may lie, without a word."""
 LARGER: Final = 1.15
 """How much larger one that ends too soon is proposed."""
 LEAST: Final = 1e-5
@@ -67,7 +69,7 @@ def read_belongs(development: Development) -> list[Belonging]:
     if above.sum() < 50 or land.sum() < 50:
         raise RenderError("there is too little of the sky, or of the land, to compare them")
     return [_side(stops, above, land, sky.line.params.mirror), _colour(sky.line), _apart(stops, above, land, sky.line),
-            _reach(whole, sky.inside(view), sky.line.params.size), _horizon(sky), _water(development, sky), _grain(development, sky), _fringe(development, sky)]  # fmt: skip
+            _reach(whole, sky.inside(view), sky.line.params.size), _own_land(whole, sky.lands(view)), _horizon(sky), _water(development, sky), _grain(development, sky), _fringe(development, sky)]  # fmt: skip
 
 
 def _grain(development: Development, sky: SkyIn) -> Belonging:
@@ -75,6 +77,15 @@ def _grain(development: Development, sky: SkyIn) -> Belonging:
     ours, theirs = sky.grains(full, development.geometry)
     times = theirs / max(ours, 1e-9)
     return grain_said(float(np.hypot(times, sky.line.params.grain * np.sqrt(max(1 - times * times, 0)))))
+
+
+def _own_land(whole: F32, lands: F32) -> Belonging:
+    """Whether its own land lies where it should be sky."""
+    share = float((whole * lands).sum() / max(float(whole.sum()), 1.0))
+    if share < HIDDEN:
+        return Belonging(what="own land", said="None of its own land lies in its place.", fits=True)
+    said = f"Its own land lies in {100 * share:.0f} % of its place; the sky goes on there without clouds."
+    return Belonging(what="own land", said=said, fits=False)
 
 
 def _water(development: Development, sky: SkyIn) -> Belonging:
@@ -85,6 +96,11 @@ def _water(development: Development, sky: SkyIn) -> Belonging:
         return Belonging(what="water", said="There is no water to show it.", fits=True)
     if sky.line.params.water > 0:
         return Belonging(what="water", said="Water shows it.", fits=True)
+    if not sky.sure_of_water():
+        said = f"Is this water? {100 * share:.0f} % of the picture may be; if so, it should show it."
+        return Belonging(
+            what="water", said=said, fits=True, remedy={"water": MIRRORS}, words="It is: mirror it"
+        )
     said = f"{100 * share:.0f} % of the picture looks like water, and does not show it."
     return Belonging(
         what="water", said=said, fits=False, remedy={"water": MIRRORS}, words="Mirror it in water"
@@ -135,7 +151,9 @@ def _fringe(development: Development, sky: SkyIn) -> Belonging:
     view = development.geometry.fit(EDGES_AT)
     alpha = sky.matte(view)
     light = np.tensordot(np.asarray(LUMA, np.float32), development.light_planes(view, 0), 1)
-    new = np.tensordot(np.asarray(LUMA, np.float32), sky.frame.light(view), 1)
+    new = np.tensordot(np.asarray(LUMA, np.float32), sky.light(view), 1)
+    gain = development.ground.fall_gain(view)
+    new = new if gain is None else new * gain
     rim = rim_of(light, new, alpha)
     if abs(rim) < RIM:
         return Belonging(what="fringe", said="No rim is left along its edge.", fits=True)

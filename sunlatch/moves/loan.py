@@ -15,7 +15,7 @@ class LoanParams(Params):
 
 MOVE = MoveKind(
     kind="loan",
-    revision=1,
+    revision=2,
     band="join",
     label="Loan",
     question="What belongs together?",

@@ -51,7 +51,7 @@ class NewSkyParams(Params):
 
 MOVE = MoveKind(
     kind="new_sky",
-    revision=1,
+    revision=2,
     band="mend",
     label="New sky",
     question="Which sky belongs?",

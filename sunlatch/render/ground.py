@@ -25,7 +25,7 @@ from ..geometry import (
     origins,
     rotation,
 )  # fmt: skip
-from ..ledger import ReadAt, Scene, Sweep
+from ..ledger import ReadAt, Scene, Sweep, SweepMember
 from ..moves import GROUND_KINDS
 from ..patience import go_on
 from .cache import ByteCache, key_of
@@ -139,17 +139,15 @@ def master_of(base: Sweep) -> Master:
 
 def outline_of(base: Sweep) -> Outline:
     """What a sweep covers."""
-    return Outline(
-        tuple(
-            Member(
-                tuple(turn_of(m.turn).ravel().tolist()),
-                base.focal * max(m.size) / base.unit,
-                m.size[0],
-                m.size[1],
-            )
-            for m in base.taken
-        )
-    )
+    return Outline(tuple(member_of(base, m) for m in base.taken))
+
+
+def member_of(base: Sweep, member: SweepMember) -> Member:
+    """How one of a sweep looks out; a sweep solved before revision 2 is covered as if its lens had bent nothing."""
+    turn, focal = tuple(turn_of(member.turn).ravel().tolist()), base.focal * max(member.size) / base.unit
+    k0, k1, k2, k3 = member.lens
+    lens = LensShape(distortion=(k0, k1 + base.bend, k2, k3)) if base.revision > 1 else LensShape()
+    return Member(turn, focal, member.size[0], member.size[1], lens)
 
 
 def turn_of(vector: Sequence[float]) -> NDArray[np.float64]:

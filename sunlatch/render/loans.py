@@ -13,7 +13,7 @@ from ..geometry import SECOND, Geometry, LensShape, Lent, LentToSweep, View, spr
 from ..ledger import LoanLine, Scene, Source
 from ..patience import doing_of
 from .cache import key_of
-from .ground import Ground, lens_as_it_is, master_of, turn_of
+from .ground import Ground, lens_as_it_is, lens_of, master_of, turn_of
 from .kernels import to_working
 from .masks import Latches
 
@@ -29,21 +29,32 @@ OpenSource = Callable[[Source], Raster]
 @dataclass(frozen=True)
 class Second:
     """A second frame over the views of a scene. matrix: from its camera RGB to working light that fits the scene's; freed:
-    stops that its lens loses at a corner beyond what is known of it, where its falloff is undone here: a sweep's own frames
-    are freed of theirs when they are joined. None where the scene's is undone later, which is the same lens's."""
+    stops that its lens loses at a corner beyond what is known of it, where its own falloff is undone here. None where nothing
+    is. later: the scene's ground, where that undoes its own lens's falloff once this was let in: by so much this is held
+    back, wherever it lies."""
 
     ground: Ground
     geometry: Geometry
     matrix: F32
     freed: float | None = None
+    later: Ground | None = None
 
     def light(self, view: View) -> F32:
         """Working light (3, h, w) of a view of the scene."""
-        planes = self.ground.staged(view, "crisp", self.geometry)
+        return self.shown(self.ground.staged(view, "crisp", self.geometry), view)
+
+    def shown(self, planes: F32, view: View) -> F32:
+        """Its camera's light (3, h, w) over a view as working light that fits the scene's."""
         out = np.empty_like(planes)
         to_working(planes, self.matrix, out)
         if self.freed is not None:
             out *= self.gain(view, self.freed)
+        if self.later is not None:
+            assert isinstance(self.geometry.sphere, SECOND)
+            plane = self.geometry.sphere.shown
+            assert isinstance(plane, Geometry)
+            if any(plane.lens.falloff):
+                out /= np.maximum(self.later.origins(view, plane)[2], np.float32(0.05))
         return out
 
     def gain(self, view: View, fall: float) -> F32:
@@ -110,6 +121,10 @@ def lent_map(scene: Scene, chief: FrameInfo, shown: Geometry, line: LoanLine, in
     """The map of a lent frame over a scene's. chief: of the scene's raster; shown: the scene's map."""
     turn = tuple(float(v) for v in turn_of(line.turn).ravel())
     lens = lens_as_it_is(info)
+    if (
+        line.revision > 1 and scene.base.kind != "sweep"
+    ):  # of its own falloff as much is undone as of the scene's
+        lens = replace(lens, falloff=lens_of(scene, info).falloff)
     between: Lent | LentToSweep
     if scene.base.kind == "sweep":
         base = scene.base
@@ -140,8 +155,10 @@ def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | N
             "loan", raster.identity, line.model_dump(mode="json", exclude={"id", "latch", "spare"}),
             latches.where_key(line.latch, line.spare),
         )  # fmt: skip
-        freed = scene.base.fall if scene.base.kind == "sweep" else None
-        loan = Brought(line, Second(bare, geometry, _NONE, freed), "", said)
+        freed, later = scene.base.fall if scene.base.kind == "sweep" else None, None
+        if line.revision > 1 and any(ground.geometry.lens.falloff):
+            freed, later = 0.0, ground
+        loan = Brought(line, Second(bare, geometry, _NONE, freed, later), "", said)
         matrix = loan.matrix(ground.light(), ground.base_exposure)
         key = key_of(said, geometry.key(), [float(v) for v in matrix])
         out.append(replace(loan, frame=replace(loan.frame, matrix=matrix), key=key))

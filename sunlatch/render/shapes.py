@@ -124,13 +124,15 @@ def _reshaped(geometry: Geometry, line: ReshapeLine, digest: str) -> Field | Non
         at.append(handles.at)
         by.append(handles.by)
     nodes: Nodes | None = None
-    if at:
+    if sum(map(len, at)):
         nodes = through(
             geometry.canvas, Pulls(np.concatenate(at), np.concatenate(by)), reach, line.params.edges
         )
     for part in line.pulled:
         flat = np.array(part.outline, float)
         outline = geometry.to_turned(flat[: len(flat) // 2 * 2].reshape(-1, 2))
+        if np.ptp(outline, axis=0).min() < 1e-4:  # nothing lies in it
+            continue
         pulled = enlarged(geometry.canvas, outline, part.amount, part.soft)
         nodes = pulled if nodes is None else _upon(nodes, pulled)
         grain = min(grain, part.soft / GRAIN)

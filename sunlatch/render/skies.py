@@ -18,10 +18,11 @@ from ..errors import DocumentError
 from ..fastmath import smooth
 from ..frame import Raster
 from ..geometry import Geometry, Placed, View
+from ..latch.base import sampled
 from ..ledger import Latch, NewSky, Scene, Source, new_ingredient
 from ..mend.membrane import membrane
 from .cache import key_of
-from .ground import Ground, lens_as_it_is
+from .ground import Ground, lens_as_it_is, lens_of, settings_of
 from .kernels import to_working
 from .loans import OpenSource, Second, onto
 from .masks import Latches
@@ -108,6 +109,10 @@ class SkyIn:
     plane: Geometry | None = None
     """The map it is looked at through, where that is not the scene's."""
 
+    def over(self, plane: Geometry) -> "SkyIn":
+        """The same over another map of the scene's frame."""
+        return replace(self, frame=onto(self.frame, plane, self.frame.matrix), plane=plane)
+
     def matrix(self, base_exposure: float) -> F32:
         """From its frame's camera RGB to working light, in a scene of that exposure."""
         own = self.frame.ground
@@ -125,6 +130,52 @@ class SkyIn:
         )
         unit, p = max(w, h), self.line.params
         return 0.5 + (p.down + (share - 0.5) * own_h / max(own_w, own_h) * p.size) * unit / h
+
+    def light(self, view: View) -> F32:
+        """The new sky's working light (3, h, w) over a view: what its own matte calls sky; where its land stands, the sky
+        goes on, as it does behind the scene's."""
+        out, own = self.frame.light(view), self._own()
+        if own is None:
+            return out
+        alpha, gone_on = own
+        places = Reader(self.frame.ground).frame_places(view, self.frame.geometry)
+        there = sampled(alpha, places)
+        if float(there.min()) > 0.999:
+            return out
+        h, w = gone_on.shape[:2]
+        at_x, at_y = places[0] * w - np.float32(0.5), places[1] * h - np.float32(0.5)
+        beyond = cv2.remap(gone_on, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        beyond = self.frame.shown(np.ascontiguousarray(beyond.transpose(2, 0, 1)), view)
+        return np.asarray(beyond + there * (out - beyond), np.float32)
+
+    def lands(self, view: View) -> F32:
+        """Where over a view (h, w) the new sky's own land stands: 0 where its sky is seen."""
+        own = self._own()
+        if own is None:
+            return np.zeros((view.size[1], view.size[0]), np.float32)
+        places = Reader(self.frame.ground).frame_places(view, self.frame.geometry)
+        return np.asarray(1 - sampled(own[0], places), np.float32)
+
+    def _own(self) -> tuple[F32, F32] | None:
+        """What of the new sky's frame is sky (h, w), upright, well inside its edges, and that sky's camera light gone on behind
+        the rest (h, w, 3), small. None where all of it is brought."""
+        if self.line.revision < 2:
+            return None
+        ground = self.frame.ground
+        found = Reader(ground).finding(new_ingredient("sky")).mask
+        sky = cv2.erode((found > 0.9).astype(np.uint8), np.ones((5, 5), np.uint8), borderValue=1)
+        if not sky.any() or sky.all():
+            return None
+        base = ground.geometry.base
+
+        def make() -> F32:
+            view = base.look(LOOK)
+            planes = ground.staged(view, "crisp", base)
+            matte = cv2.resize(sky.astype(np.float32), view.size, interpolation=cv2.INTER_AREA)
+            return old_sky(planes, matte)
+
+        key = key_of("its own sky", ground.raster.identity, ground.plan.key("crisp"), ground.geometry.key())
+        return cv2.blur(sky.astype(np.float32), (3, 3)), ground.shop.models.remember(key, make)
 
     def inside(self, view: View) -> F32:
         """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
@@ -160,7 +211,7 @@ class SkyIn:
         view = ground.geometry.whole(LOOK)
 
         def make() -> F32:
-            light = self.frame.light(view)
+            light = self.light(view)
             v = self.reader.frame_places(view, ground.geometry)[1]
             weight = self.matte(view) * np.exp(-(((v - self.line.horizon) / (2 * FAR)) ** 2)) + LEAST
             wide = max(view.size[0] / 12, 1.0)
@@ -194,7 +245,7 @@ class SkyIn:
         away = np.ascontiguousarray((places[1] - np.float32(self.line.horizon)) / np.float32(FAR))
         matte = self.matte(view)
         # where none of it shows it is not drawn
-        new = self.frame.light(view) if matte.any() else np.zeros((3, *matte.shape), np.float32)
+        new = self.light(view) if matte.any() else np.zeros((3, *matte.shape), np.float32)
         return Laid(
             new, matte, np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far, haze,
             self._mirrored(view, geometry, places), self._grained(view, geometry, places, new, matte),
@@ -222,7 +273,15 @@ class SkyIn:
         latch = self.latches.scene.latch(WATER)
         if latch is not None:
             return self.latches.mask(latch, view, geometry)
-        return self.latches.reader.found_over(new_ingredient("water"), view, geometry)
+        # whether it is some was asked for, where that was not sure, when it was to mirror
+        line = new_ingredient("water", params={"answer": "yes"})
+        return self.latches.reader.found_over(line, view, geometry)
+
+    def sure_of_water(self) -> bool:
+        """Whether what would mirror it is surely water: found so, or said by a latch."""
+        if self.latches.scene.latch(WATER) is not None:
+            return True
+        return self.latches.reader.finding(new_ingredient("water")).told == "found"
 
     def _in_water(self) -> F32:
         """Stops by which this sky is lighter than the one that was there, as ripples show them: (h, w, 3) of the frame upright,
@@ -231,8 +290,8 @@ class SkyIn:
         view = base.look(LOOK)
 
         def make() -> F32:
-            second = onto(self.frame, base, self.frame.matrix)
-            new, inside = second.light(view), second.inside(view, FADES)
+            laid = self.over(base)
+            new, inside = laid.light(view), laid.inside(view)
             there = np.maximum(inside, LEAST)
             wide, tall = RIPPLES[0] * view.size[0], RIPPLES[1] * view.size[1]
 
@@ -293,8 +352,7 @@ class SkyIn:
         base = self.scene_ground.geometry.base
 
         def make() -> F32:
-            second = onto(self.frame, base, self.frame.matrix)
-            light = np.tensordot(np.asarray(LUMA, np.float32), second.light(base.look(256)), 1)
+            light = np.tensordot(np.asarray(LUMA, np.float32), self.over(base).light(base.look(256)), 1)
             matte = self.latches.mask(self.latch, base.look(256), base)
             there = light[matte > 0.9]
             return np.array([np.median(there) if there.size else 0.18], np.float32)
@@ -382,11 +440,16 @@ def bound_sky(
     own = Ground(ground.shop, alone, mended(ground.shop, alone, raster))
     upright = Geometry(chief.width, chief.height, chief.orientation, unit=ground.geometry.unit)
     placed = Placed(ground.geometry, upright, (p.across, p.down), p.size, p.turn, p.mirror)
-    geometry = Geometry(info.width, info.height, info.orientation, lens_as_it_is(info), sphere=placed)
+    own_lens = settings_of(alone, "lens")
+    lens = lens_as_it_is(info) if own_lens == type(own_lens)() else lens_of(alone, info)
+    geometry = Geometry(info.width, info.height, info.orientation, lens, sphere=placed)
     water = latches.scene.latch(WATER) if p.water else None
     names = [latches.latch_key(one) for one in (latch, water) if one is not None]
     said = key_of("sky", raster.identity, line.model_dump(mode="json", exclude={"id"}), names)
     key = key_of(said, geometry.key(), [float(v) for v in matrix])
-    sky = SkyIn(line, ground, latches, reader, latch, Second(own, geometry, matrix), matrix, key, said)
+    second = Second(own, geometry, matrix)
+    if line.revision > 1:  # freed of its own lens's falloff, whatever the scene's does to its corners later
+        second = replace(second, freed=0.0, later=ground)
+    sky = SkyIn(line, ground, latches, reader, latch, second, matrix, key, said)
     own_matrix = sky.matrix(ground.base_exposure)
     return replace(sky, frame=replace(sky.frame, matrix=own_matrix))

@@ -66,7 +66,7 @@ def propose_sky(
     placed = bound_sky(line, latch, source, raster, ground, latches, reader, matrix)
     with phase(0.4, 1.0):
         pond = float((placed.water(view, base) > 0.5).mean())
-        line.params.water = MIRRORS if pond > POND else 0.0
+        line.params.water = MIRRORS if pond > POND and placed.sure_of_water() else 0.0
     ours, theirs = placed.grains(ground.geometry.fit(10**6), ground.geometry)
     line.params.grain = 1.0 if theirs < CLEANER * ours else 0.0
     return _measured(line, placed)
@@ -79,7 +79,7 @@ def _measured(line: NewSky, placed: SkyIn) -> NewSky:
     camera = ground.reading_camera(view)
     old = np.empty_like(camera)
     to_working(camera, placed.scene_matrix, old)
-    new, alpha = placed.frame.light(view), placed.matte(view)
+    new, alpha = placed.light(view), placed.matte(view)
     both = (alpha > 0.9) & (new.min(0) > LEAST) & (old.min(0) > LEAST)
     if both.sum() < 50:
         both = alpha > 0.5

@@ -421,7 +421,9 @@ def test_further_into_edges_it_takes_more(brought, pair):
 
 def test_it_says_of_grain_and_rim_whether_they_belong(brought, pair):
     rows = {row.what: row for row in read_belongs(_developed(brought, pair))}
-    assert {"side", "colour", "stops", "reach", "horizon", "water", "grain", "fringe"} == set(rows)
+    assert {"side", "colour", "stops", "reach", "own land", "horizon", "water", "grain", "fringe"} == set(
+        rows
+    )
     assert rows["fringe"].fits
     for row in rows.values():
         assert row.said.endswith(".")
