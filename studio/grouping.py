@@ -2,20 +2,22 @@
 
 from django.db import transaction
 
-from sunlatch.frame.grouping import group_frames, trait_of
+from sunlatch.frame.grouping import Trait, group_frames, trait_of
 
 from . import darkroom
 from .models import Frame, Group, Outing
 
 
+def trait(frame: Frame) -> Trait:
+    """What grouping looks at in a frame."""
+    info, pyramid = darkroom.store().first_look(frame.sha256, darkroom.frame_path(frame.sha256))
+    return trait_of(frame.name, info, pyramid)
+
+
 def regroup(outing: Outing) -> None:
     """Recognise anew what belongs together among the frames that were not grouped by hand."""
     free = [f for f in outing.frames.select_related("group") if f.group is None or not f.group.by_hand]
-    traits = []
-    for frame in free:
-        info, pyramid = darkroom.store().first_look(frame.sha256, darkroom.frame_path(frame.sha256))
-        traits.append(trait_of(frame.name, info, pyramid))
-    found = group_frames(traits)
+    found = group_frames([trait(frame) for frame in free])
     with transaction.atomic():
         outing.groups.filter(by_hand=False).delete()
         for group in found:

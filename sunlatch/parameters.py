@@ -5,7 +5,7 @@ below. Range, unit, step, default and wording live there and nowhere else: valid
 Schema, the API, the generated types, the controls, the command line and the docs read them.
 """
 
-from typing import Any, Literal
+from typing import Annotated, Any, Final, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -61,10 +61,18 @@ def optional_number(label: str, *, low: float, high: float, step: float, unit: s
     return Field(default=None, ge=low, le=high, json_schema_extra=extra)
 
 
-def choice(label: str, default: str, words: dict[str, str]) -> Any:
-    """One of a few named things; `words` gives each its wording."""
+def choice(label: str, default: str, words: dict[str, str], or_else: str | None = None) -> Any:
+    """One of a few named things; `words` gives each its wording. or_else: a pattern of what else it may be, which reads
+    as it is."""
     extra: dict[str, Any] = {"kind": "choice", "label": label, "words": words}
-    return Field(default=default, json_schema_extra=extra)
+    return Field(default=default, pattern=or_else, json_schema_extra=extra)
+
+
+FARTHEST: Final = 40.0
+"""How far from a picture's first corner anything may lie, in long edges: all round the horizon with a long lens is a good
+dozen."""
+Place = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
+"""Across or down, in source coordinates; a way from one place to another, too."""
 
 
 class Point(BaseModel):
@@ -73,8 +81,8 @@ class Point(BaseModel):
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
-    x: float = Field(ge=-8, le=8)
-    y: float = Field(ge=-8, le=8)
+    x: Place
+    y: Place
 
 
 def point(label: str, x: float, y: float) -> Any:
@@ -165,7 +173,7 @@ def shown(params: Params, name: str) -> str:
     declared: Any = type(params).model_fields[name].json_schema_extra
     extra: dict[str, Any] = declared
     if extra["kind"] == "choice":
-        return str(extra["words"][value])
+        return str(extra["words"].get(value, value))
     if extra["kind"] == "switch":
         return "on" if value else "off"
     if extra["kind"] == "latch":

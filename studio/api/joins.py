@@ -2,6 +2,7 @@
 
 import base64
 from functools import partial
+from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
@@ -12,19 +13,20 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from sunlatch.errors import DocumentError, JoinError
-from sunlatch.join import Joined, laid, lend, seams_over, solved, taken_of, told_of
-from sunlatch.ledger import LoanLine, Source
+from sunlatch.join import Joined, laid, lend, lender, seams_over, solved, taken_of, told_of, where_wanted
+from sunlatch.ledger import Latch, LoanLine, Source
 from sunlatch.render import picture_8
 
 from .. import darkroom
+from ..grouping import trait
 from ..models import Frame, Job, Outing
 from ..tasks import start_job
 from ..turns import Rank
-from .gather import encode_jpeg, sources_of
+from .gather import FrameLine, encode_jpeg, frame_line, sources_of
 from .jobs import JobOut, job_out
 from .light import Look, encode_png, looked_at, view_of
 from .people import Problem
-from .scenes import Asked, frame_and_source, owned, read_document
+from .scenes import Asked, frame_and_source, owned, read_document, revision_out
 
 router = Router(tags=["joins"])
 PREVIEW = 900
@@ -134,10 +136,33 @@ class Lending(Asked):
 
 
 class LentOut(Schema):
-    """What goes into the document: the frame as a source, and the line of the loan."""
+    """What goes into the document: the frame as a source, the line of the loan, and the latch by which it is let in."""
 
     source: Source
     loan: LoanLine
+    latch: Latch
+
+
+class LenderOut(Schema):
+    """A frame that is offered to lend; said: how it fits, or why it cannot lend."""
+
+    frame: FrameLine
+    said: str
+    lends: bool
+
+
+@router.get("/scenes/{scene_id}/lenders", response=list[LenderOut])
+def lenders(request: HttpRequest, scene_id: str) -> list[LenderOut]:
+    """The outing's other frames as they fit to lend: those that show the same first, those that cannot last."""
+    found = owned(request, scene_id)
+    document = revision_out(found).document
+    made_of = {document.source(key).sha256 for key in document.made_from}
+    frames = [f for f in found.frame.outing.frames.all() if f.sha256 not in made_of]
+    anchor = found.frame.outing.frames.filter(sha256=document.anchor.sha256).first() or found.frame
+    own = trait(anchor)
+    fits = [(lender(own, trait(frame)), frame) for frame in frames]
+    fits.sort(key=lambda one: one[0].apart)
+    return [LenderOut(frame=frame_line(frame), said=fit.said, lends=fit.lends) for fit, frame in fits]
 
 
 @router.post("/scenes/{scene_id}/loans", response={200: LentOut, 422: Problem})
@@ -152,4 +177,6 @@ def loan(request: HttpRequest, scene_id: str, given: Lending) -> LentOut:
         *taken, other = taken_of([*own, source], darkroom.quick_source)
         shown = darkroom.development(found.frame, document.model_copy(update={"loans": [], "sky": None}))
         line = lend(document, taken, shown.under, other, darkroom.engine())
-    return LentOut(source=source, loan=line)
+        latch = where_wanted(shown, line.ev, Path(source.path).stem)
+        line.latch = latch.id
+    return LentOut(source=source, loan=line, latch=latch)

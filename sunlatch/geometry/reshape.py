@@ -109,6 +109,8 @@ def straightened(points: F64, what: str, spacing: float) -> Pulls:
     """Handles that make a line through places (n, 2) of the plane straight: along its own middle line, or "level", or
     "upright", its middle staying."""
     at = _along(points, spacing)
+    if len(at) < 2:  # no way, no line
+        return Pulls(np.zeros((0, 2)), np.zeros((0, 2)))
     middle = at.mean(0)
     if what == "level":
         way = np.array([1.0, 0.0])
@@ -125,6 +127,8 @@ def _along(points: F64, spacing: float) -> F64:
     p = np.asarray(points, float)
     keep = np.concatenate([[True], np.linalg.norm(np.diff(p, axis=0), axis=1) > 1e-6])
     p = p[keep]
+    if len(p) < 2:
+        return np.asarray(p)
     way = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))])
     count = int(np.clip(np.ceil(way[-1] / spacing), 2, 64)) + 1
     t = np.linspace(0, way[-1], count)

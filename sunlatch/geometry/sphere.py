@@ -8,13 +8,14 @@ the plane of its lens.
 
 import hashlib
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from typing import Final, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
+from .lens import REACH, LensShape
 from .projection import PROJECTIONS, along, towards
 
 F64 = NDArray[np.float64]
@@ -29,18 +30,35 @@ MASK_LONG: Final = 720
 @dataclass(frozen=True)
 class Member:
     """How a frame of a join looks out. turn: 3×3, world to camera, row by row; focal: in px; width, height: upright,
-    px."""
+    px; lens: what it did to the frame."""
 
     turn: tuple[float, ...]
     focal: float
     width: int
     height: int
+    lens: LensShape = field(default_factory=LensShape)
+
+    @property
+    def half_diagonal(self) -> float:
+        """Half its diagonal, px."""
+        return math.hypot(self.width, self.height) / 2
+
+    def world(self, shares: F64) -> F64:
+        """Directions (..., 3), not of unit length, of places in the frame (..., 2), in widths and heights from its middle."""
+        seen = shares * np.array([self.width, self.height])
+        r = np.linalg.norm(seen, axis=-1, keepdims=True) / self.half_diagonal
+        true = seen * (self.lens.undo(r) / np.maximum(r, 1e-9)) if any(self.lens.distortion) else seen
+        ahead = np.full((*true.shape[:-1], 1), self.focal)
+        return np.asarray(np.concatenate([true, ahead], -1) @ np.array(self.turn).reshape(3, 3))
 
     def depth(self, directions: F64) -> F64:
         """How far inside its edges directions (..., 3) of the world lie, px; less than nothing outside."""
         d = directions @ np.array(self.turn).reshape(3, 3).T
         z = np.maximum(d[..., 2], 1e-3)
         x, y = (np.abs(d[..., n] / z) * self.focal for n in (0, 1))
+        if any(self.lens.distortion):
+            bent = self.lens.factor(np.minimum((x * x + y * y) / self.half_diagonal**2, REACH**2))
+            x, y = x * bent, y * bent
         return np.where(d[..., 2] > 1e-3, np.minimum(self.width / 2 - x, self.height / 2 - y), -1e6)
 
     def sees(self, directions: F64, room: float = 0.0) -> B2:

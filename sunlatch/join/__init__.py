@@ -3,6 +3,7 @@ made of frames and solution whenever they are asked for."""
 
 from .bracket import plan_bracket, scene_of_bracket
 from .kinds import laid, solved, told_of
+from .lenders import Lender, lender, where_wanted
 from .loan import lend
 from .plan import coverage_share, order_of, plan_sweep, scene_of, wide
 from .raster import Joined, facts_of, key_of_join, seams_over
@@ -11,11 +12,11 @@ from .taken import Taken
 
 __all__ = [
     "JoinStore",
-    "Joined",
+    "Joined", "Lender",
     "Taken",
     "coverage_share",
     "facts_of",
-    "key_of_join", "laid", "lend",
+    "key_of_join", "laid", "lend", "lender",
     "order_of",
     "plan_bracket",
     "plan_sweep",
@@ -25,5 +26,6 @@ __all__ = [
     "solved",
     "taken_of",
     "told_of",
+    "where_wanted",
     "wide",
 ]  # fmt: skip

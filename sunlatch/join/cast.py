@@ -6,13 +6,14 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Final
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from ..blocks import Block
 from ..compiled import kernel
 from ..fastmath import exp2
-from ..geometry import Geometry, LensShape, Master, Onto, View, spread, warp
+from ..geometry import Geometry, LensShape, Master, Member, Onto, View, spread, warp
 from ..ledger import Scene, Source, Sweep, SweepMember
 from ..render.ground import Ground, turn_of
 from ..render.sensor import Sensor
@@ -73,9 +74,8 @@ class Cast:
         end where the master goes all the way round."""
         w, h = self.geometry.base.developed_size
         t = np.linspace(-0.5, 0.5, _LOOK)
-        inside = np.stack(np.meshgrid(t * w, t * h), -1)
-        d = np.concatenate([inside, np.full((*inside.shape[:2], 1), self._onto.focal)], -1)
-        world = d @ np.array(self._onto.turn).reshape(3, 3)
+        looks = Member(self._onto.turn, self._onto.focal, w, h, self.geometry.lens)
+        world = looks.world(np.stack(np.meshgrid(t, t), -1))
         master = self._onto.master
         middle = world[_LOOK // 2, _LOOK // 2]
         about = math.atan2(middle[0], middle[2])
@@ -120,6 +120,16 @@ class Cast:
             lens = np.array(self.geometry.lens.falloff, np.float32)
             _brought(planes, facts[1], np.float32(self.gain), np.float32(self.fall), lens)
         return planes, facts[0]
+
+    def peak(self, block: Block, scale: int) -> F32:
+        """The lightest channel (h, w) of a block of the master, of what clips: as the camera took it, so that no gain and
+        no rescue hides what clipped; of a px and those beside it."""
+        view = self.view(block, scale)
+        level = self.sensor.level(self.geometry, view)
+        height, width = self.frame.raster.shape(level)
+        planes = warp(self.frame.raster.fetch(level), (width, height), self.geometry, view)
+        most = cv2.dilate(planes.max(0), np.ones((3, 3), np.uint8))
+        return np.asarray(most / np.float32(2.0**self.frame.info.headroom), np.float32)
 
     def radius2(self, block: Block, scale: int) -> F32:
         """Squared distance from the frame's middle (h, w) over a block, 1 at a corner."""

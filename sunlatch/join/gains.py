@@ -11,8 +11,8 @@ from .blend import DARK, Small
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 
-BRIGHT: Final = -0.35
-"""Stops under what clips; brighter light may be clipped, or rescued…"""
+BRIGHT: Final = 0.78
+"""Of what clips; brighter light may be clipped, or rescued…"""
 DIM: Final = float(np.log2(DARK)) + 2.5
 """…and darker is noise."""
 SOFT: Final = 0.08
@@ -24,10 +24,11 @@ FALL_PRIOR: Final = 0.1
 
 
 def solve_gains(
-    parts: list[Small], radii: list[F32], owners: list[int], anchor: int, count: int
+    parts: list[Small], radii: list[F32], peaks: list[F32], owners: list[int], anchor: int, count: int
 ) -> tuple[list[float], float]:
     """Stops to be added to each of `count` frames, none to the anchor, and stops to be added at a corner. radii: squared
-    distance from each part's middle (h, w), 1 at a corner; owners: whose each part is."""
+    distance from each part's middle (h, w), 1 at a corner; peaks: the lightest channel of each (h, w) before it was made as
+    light as the others, of what clips; owners: whose each part is."""
     rng = np.random.default_rng(5)
     rows: list[tuple[int, int, F64, F64]] = []
     for i, a in enumerate(parts):
@@ -44,8 +45,7 @@ def solve_gains(
             two = slice(top - b.top, bottom - b.top), slice(left - b.left, right - b.left)
             light, other = a.stops[1][one], b.stops[1][two]
             both = a.there[one] & b.there[two] & (light > DIM) & (other > DIM)
-            peak = np.maximum(a.stops[:, one[0], one[1]].max(0), b.stops[:, two[0], two[1]].max(0))
-            both &= peak < BRIGHT
+            both &= np.maximum(peaks[i][one], peaks[j][two]) < BRIGHT
             at = np.flatnonzero(both)
             if len(at) < 30:
                 continue

@@ -39,7 +39,8 @@ def lend(
         raise JoinError(f"{other.name} is the scene's own frame: there is nothing in it to lend.")
     if other.dark:
         raise JoinError(f"{other.name} is black: there is nothing to match.")
-    chief = next(f for f in own if f.key == scene.anchor.id)
+    # the anchor may be left out of its sweep
+    chief = next((f for f in own if f.key == scene.anchor.id), own[0])
     if set(chief.info.developed_size) != set(other.info.developed_size):
         ours, theirs = chief.info.developed_size, other.info.developed_size
         raise JoinError(
@@ -85,7 +86,8 @@ def _lighter(
     """Stops more that a lent frame was exposed for: as its px say, near what the files say."""
     stated = None
     if chief.exposure is not None and other.exposure is not None:
-        stated = other.exposure - chief.exposure
+        gains = {m.source: m.gain for m in scene.base.members} if scene.base.kind == "sweep" else {}
+        stated = other.exposure - chief.exposure - gains.get(chief.key, 0.0)
     small = [k for k in raster.levels if max(raster.shape(k)) <= BRIGHTNESS_AT]
     level = min(small, default=max(raster.levels))
     h, w = raster.shape(level)

@@ -17,7 +17,7 @@ from ..errors import JoinError
 from ..geometry import Member
 from ..ledger import LeftOut, Scene, Source, Sweep, SweepMember, SweepPair
 from ..patience import go_on
-from ..render.ground import master_of, outline_of
+from ..render.ground import master_of, member_of, outline_of
 from ..render.workshop import Workshop
 from .blend import Small, stops_of
 from .cast import Cast
@@ -179,6 +179,7 @@ def _laid_out(usable: list[Taken], solved: Solved, anchor: int, up: F64, out: li
             source=usable[n].key,
             turn=[float(v) for v in Rotation.from_matrix(turn @ level.T).as_rotvec()],
             size=list(usable[n].info.developed_size),
+            lens=list(usable[n].lens.distortion),
             residual=residual[n] * unit,
         )
         for n, turn in sorted(solved.turns.items())
@@ -189,7 +190,7 @@ def _laid_out(usable: list[Taken], solved: Solved, anchor: int, up: F64, out: li
     ]
     worst = solved.worst or [(np.zeros(2), 0.0)] * len(pairs)
     base = Sweep(
-        anchor=chief.key, focal=focal, density=focal, bend=solved.bend, corner=[0.0, 0.0], size=[64, 64], unit=unit,
+        revision=2, anchor=chief.key, focal=focal, density=focal, bend=solved.bend, corner=[0.0, 0.0], size=[64, 64], unit=unit,
         members=members, pairs=pairs, left_out=out,
     )  # fmt: skip
     base = base.model_copy(update=_bounds(base))
@@ -207,11 +208,8 @@ def _bounds(base: Sweep) -> dict[str, object]:
     """How large the master must be: corner, size, and its density where it goes all the way round."""
     rights, downs = [], []
     for m in base.members:
-        turn = Rotation.from_rotvec(m.turn).as_matrix()
-        focal = base.focal * max(m.size) / base.unit
         t = np.linspace(-0.5, 0.5, 65)
-        inside = np.stack(np.meshgrid(t * m.size[0], t * m.size[1]), -1)
-        world = np.concatenate([inside, np.full((65, 65, 1), focal)], -1) @ turn
+        world = member_of(base, m).world(np.stack(np.meshgrid(t, t), -1))
         rights.append(np.arctan2(world[..., 0], world[..., 2]).ravel())
         downs.append(np.arctan2(world[..., 1], np.hypot(world[..., 0], world[..., 2])).ravel())
     right, down = np.sort(np.concatenate(rights)), np.concatenate(downs)
@@ -256,24 +254,27 @@ def _lit_alike(base: Sweep, frames: dict[str, Taken], shop: Workshop, quick: boo
     master = master_of(base)
     parts: list[Small] = []
     radii: list[NDArray[np.float32]] = []
+    peaks: list[NDArray[np.float32]] = []
     owners: list[int] = []
     whole = Block(0, -(-base.size[1] // scale), 0, -(-base.size[0] // scale))
 
-    def drawn(m: SweepMember) -> list[tuple[Small, NDArray[np.float32]]]:
+    def drawn(m: SweepMember) -> list[tuple[Small, NDArray[np.float32], NDArray[np.float32]]]:
         go_on()
         cast = Cast.of(frames[m.source], m, base, master, shop)
         found = []
         for block in cast.blocks(whole, scale):
             planes, edge = cast.draw(block, scale)
-            found.append((Small(block.left, block.top, stops_of(planes), edge), cast.radius2(block, scale)))
+            part = Small(block.left, block.top, stops_of(planes), edge)
+            found.append((part, cast.radius2(block, scale), cast.peak(block, scale)))
         return found
 
     for n, found in enumerate(shop.pool.map(drawn, base.members)):
-        parts += [part for part, _ in found]
-        radii += [radius for _, radius in found]
+        parts += [part for part, _, _ in found]
+        radii += [radius for _, radius, _ in found]
+        peaks += [peak for _, _, peak in found]
         owners += [n] * len(found)
     order = [m.source for m in base.members]
-    gains, fall = solve_gains(parts, radii, owners, order.index(base.anchor), len(order))
+    gains, fall = solve_gains(parts, radii, peaks, owners, order.index(base.anchor), len(order))
     members = [m.model_copy(update={"gain": m.gain + g}) for m, g in zip(base.members, gains, strict=True)]
     return base.model_copy(update={"members": members, "fall": fall})
 
@@ -321,9 +322,7 @@ def _seen(base: Sweep) -> list[_Seen]:
     out = []
     for m, looks in zip(base.taken, outline_of(base).members, strict=True):
         t = np.linspace(-0.49, 0.49, 25)
-        inside = np.stack(np.meshgrid(t * m.size[0], t * m.size[1]), -1)
-        d = np.concatenate([inside, np.full((25, 25, 1), looks.focal)], -1)
-        out.append(_Seen(m, looks, d @ np.array(looks.turn).reshape(3, 3)))
+        out.append(_Seen(m, looks, looks.world(np.stack(np.meshgrid(t, t), -1))))
     return out
 
 

@@ -17,7 +17,7 @@ from ..moves import GROUND_KINDS, LIGHT_KINDS
 from ..moves.loan import MOVE as LOAN
 from ..moves.loan import LoanParams
 from ..parameters import Params, number
-from .joined import Base, FrameBase, Id, Three
+from .joined import LOANS, SOURCES, Base, FrameBase, Id, Turn
 from .migrations import SCHEMA_VERSION
 from .repairs import MOST, AnyRepair, PlacedSky
 from .shapes import MOST_SHAPES, AnyShape
@@ -147,7 +147,7 @@ class LoanLine(_Strict):
     kind: Literal["loan"] = "loan"
     revision: Annotated[int, Field(ge=1, le=LOAN.revision)] = LOAN.revision
     source: Id
-    turn: Three
+    turn: Turn
     focal: float = Field(gt=1, lt=1e6)
     ev: float = Field(default=0.0, ge=-20, le=20)
     on: bool = True
@@ -236,9 +236,9 @@ class Scene(_Strict):
 
     schema_version: Literal[7] = SCHEMA_VERSION
     name: str = Field(default="", max_length=200)
-    sources: list[Source] = Field(min_length=1, max_length=60)
+    sources: list[Source] = Field(min_length=1, max_length=SOURCES)
     base: Base = Field(default_factory=FrameBase)
-    loans: list[LoanLine] = Field(default_factory=list, max_length=8)
+    loans: list[LoanLine] = Field(default_factory=list, max_length=LOANS)
     ground: Ground = Field(default_factory=Ground)
     repairs: list[AnyRepair] = Field(default_factory=list, max_length=MOST)
     sky: NewSky | None = None

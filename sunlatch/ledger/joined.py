@@ -1,15 +1,29 @@
 """What a scene is made of: one frame, or several joined. The solution of a join is document, its px are cache: another way
 of solving tomorrow moves nothing in a scene of today."""
 
-from typing import Annotated, Literal
+from math import pi
+from typing import Annotated, Final, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ..latch import Stroke
+from ..parameters import Place
 
 Id = Annotated[str, Field(min_length=1, max_length=64)]
-Three = Annotated[list[float], Field(min_length=3, max_length=3)]
-Two = Annotated[list[float], Field(min_length=2, max_length=2)]
+Angle = Annotated[float, Field(ge=-10, le=10)]
+"""Radians, of a turn or from ahead: once round and more."""
+Turn = Annotated[list[Angle], Field(min_length=3, max_length=3)]
+Two = Annotated[list[Place], Field(min_length=2, max_length=2)]
+Px = Annotated[int, Field(ge=16, le=400_000)]
+"""A side of a frame, or of what is joined."""
+MOST_PX: Final = 2_000_000_000
+"""Px of what is joined, at most."""
+ROOM: Final = 256
+"""Px by which it may be larger than its sphere: its sides are whole numbers of blocks."""
+MEMBERS, EXPOSURES, LOANS = 60, 9, 8
+"""Frames of a sweep, exposures of a bracket and loans, at most…"""
+SOURCES: Final = MEMBERS * EXPOSURES + LOANS + 1
+"""…and what a scene can be made of and borrow from, with another sky."""
 
 
 class _Strict(BaseModel):
@@ -41,7 +55,7 @@ class BracketMember(_Strict):
     more than the anchor it was exposed for; residual: how far its matches lay off, px."""
 
     source: Id
-    turn: Three
+    turn: Turn
     ev: float = Field(ge=-30, le=30)
     on: bool = True
     residual: float = Field(default=0.0, ge=0)
@@ -55,7 +69,7 @@ class Bracket(_Strict):
     revision: Literal[1] = 1
     anchor: Id
     focal: float = Field(gt=1, lt=1e6)
-    members: list[BracketMember] = Field(min_length=2, max_length=9)
+    members: list[BracketMember] = Field(min_length=2, max_length=EXPOSURES)
     left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
     painted: list[Painted] = Field(default_factory=list, max_length=400)
 
@@ -79,13 +93,17 @@ class SweepMember(_Strict):
     """One frame of a sweep. turn: how the camera was turned, world to camera, as a rotation vector in radians (camera
     axes: x right, y down, z ahead, of the upright frame; world axes likewise, level, ahead where the anchor looked);
     gain: stops to be added so that it is as light as the anchor; size: upright, px; residual: how far its matches lay
-    off, px; bracket: the exposures it is merged of first, where it is not one frame; source is their anchor then."""
+    off, px; lens: how it bends, as far as the file or a table says (k0 … k3 of geometry.lens); bracket: the exposures it is
+    merged of first, where it is not one frame; source is their anchor then."""
 
     source: Id
     bracket: Bracket | None = None
-    turn: Three
+    turn: Turn
     gain: float = Field(default=0.0, ge=-20, le=20)
-    size: list[Annotated[int, Field(ge=16, le=60000)]] = Field(min_length=2, max_length=2)
+    size: list[Px] = Field(min_length=2, max_length=2)
+    lens: list[Annotated[float, Field(ge=-1, le=1)]] = Field(
+        default_factory=lambda: [0.0] * 4, min_length=4, max_length=4
+    )
     on: bool = True
     residual: float = Field(default=0.0, ge=0)
 
@@ -111,19 +129,32 @@ class Sweep(_Strict):
     below ahead; size: of the master, px; unit: the anchor's long edge, px, by which coordinates are divided."""
 
     kind: Literal["sweep"] = "sweep"
-    revision: Literal[1] = 1
+    revision: Literal[1, 2] = 1
     anchor: Id
     focal: float = Field(gt=1, lt=1e6)
     density: float = Field(gt=1, lt=1e6)
     bend: float = Field(default=0.0, ge=-0.2, le=0.2)
     fall: float = Field(default=0.0, ge=-2, le=2)
-    corner: Two
-    size: list[Annotated[int, Field(ge=64, le=400_000)]] = Field(min_length=2, max_length=2)
-    unit: int = Field(ge=16, le=60000)
-    members: list[SweepMember] = Field(min_length=2, max_length=60)
+    corner: Annotated[list[Angle], Field(min_length=2, max_length=2)]
+    size: list[Px] = Field(min_length=2, max_length=2)
+    unit: Px
+    members: list[SweepMember] = Field(min_length=2, max_length=MEMBERS)
     pairs: list[SweepPair] = Field(default_factory=list, max_length=1800)
     left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
     painted: list[Painted] = Field(default_factory=list, max_length=400)
+
+    @model_validator(mode="after")
+    def _on_a_sphere(self) -> Self:
+        w, h = self.size
+        if w * h > MOST_PX:
+            raise ValueError(
+                f"a join of {w * h / 1e6:.0f} MP is too large; up to {MOST_PX / 1e6:.0f} can be made"
+            )
+        if w > 2 * pi * self.density + ROOM or h > pi * self.density + ROOM:
+            raise ValueError(
+                f"{w} × {h} px reach farther than once round at {self.density:.0f} px per radian"
+            )
+        return self
 
     @property
     def taken(self) -> list[SweepMember]:

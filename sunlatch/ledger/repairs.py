@@ -19,10 +19,10 @@ from ..moves.specks import MOVE as SPECKS
 from ..moves.specks import SpecksParams
 from ..moves.wire import MOVE as WIRE
 from ..moves.wire import WireParams
-from ..parameters import Params, number, switch
-from .joined import Id, Three
+from ..parameters import Params, Place, number, switch
+from .joined import Id
 
-Place = Annotated[float, Field(ge=-4, le=4)]
+Stops = Annotated[float, Field(ge=-20, le=20)]
 MOST: int = 1000
 """Repairs in a scene, at most; and spots in a line of Specks."""
 
@@ -161,7 +161,9 @@ class PlacedSky(_Strict):
     latch: Id
     on: bool = True
     level: float = Field(default=0.0, ge=-20, le=20)
-    shed: Three = Field(default_factory=lambda: [0.0, 0.0, 0.0])
+    shed: Annotated[list[Stops], Field(min_length=3, max_length=3)] = Field(
+        default_factory=lambda: [0.0, 0.0, 0.0]
+    )
     horizon: float = Field(default=1.0, ge=-2, le=3)
     params: NewSkyParams = Field(default_factory=NewSkyParams)
 

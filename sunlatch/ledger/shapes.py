@@ -9,9 +9,8 @@ from ..moves.nudge import MOVE as NUDGE
 from ..moves.nudge import NudgeParams
 from ..moves.reshape import MOVE as RESHAPE
 from ..moves.reshape import ReshapeParams
-from ..parameters import Params, choice, number
+from ..parameters import Params, Place, choice, number
 from .joined import Id
-from .repairs import Place
 
 Far = Annotated[float, Field(ge=-1, le=1)]
 

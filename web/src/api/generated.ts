@@ -591,7 +591,7 @@ export interface paths {
         put?: never;
         /**
          * Mask
-         * @description A latch as an 8-bit grey PNG.
+         * @description A latch as an 8-bit grey PNG; what is in doubt is shown as it would be held.
          */
         post: operations["studio_api_light_mask"];
         delete?: never;
@@ -1399,6 +1399,26 @@ export interface paths {
          *     there is none.
          */
         post: operations["studio_api_joins_seams"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/lenders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lenders
+         * @description The outing's other frames as they fit to lend: those that show the same first, those that cannot last.
+         */
+        get: operations["studio_api_joins_lenders"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3709,6 +3729,11 @@ export interface components {
             by: string;
             /** Finder */
             finder: string;
+            /**
+             * Sure
+             * @default 1
+             */
+            sure: number;
         };
         /** KinIngredient */
         KinIngredient: {
@@ -3962,7 +3987,7 @@ export interface components {
             kind: "loan";
             /**
              * Revision
-             * @default 1
+             * @default 2
              */
             revision: number;
             /** Source */
@@ -4118,7 +4143,7 @@ export interface components {
             kind: "new_sky";
             /**
              * Revision
-             * @default 1
+             * @default 2
              */
             revision: number;
             /** Source */
@@ -5465,7 +5490,7 @@ export interface components {
             kind: "sky";
             /**
              * Revision
-             * @default 8
+             * @default 9
              */
             revision: number;
             /**
@@ -5492,6 +5517,12 @@ export interface components {
          * @description There is nothing to set: the sky is where it is. Marks set right what was found wrong.
          */
         SkyParams: {
+            /**
+             * Answer
+             * @default found
+             * @enum {string}
+             */
+            answer: "found" | "yes" | "no";
             /** Marks */
             marks?: components["schemas"]["Stroke"][];
         };
@@ -5773,9 +5804,9 @@ export interface components {
             /**
              * Revision
              * @default 1
-             * @constant
+             * @enum {integer}
              */
-            revision: 1;
+            revision: 1 | 2;
             /** Anchor */
             anchor: string;
             /** Focal */
@@ -5812,7 +5843,8 @@ export interface components {
          * @description One frame of a sweep. turn: how the camera was turned, world to camera, as a rotation vector in radians (camera
          *     axes: x right, y down, z ahead, of the upright frame; world axes likewise, level, ahead where the anchor looked);
          *     gain: stops to be added so that it is as light as the anchor; size: upright, px; residual: how far its matches lay
-         *     off, px; bracket: the exposures it is merged of first, where it is not one frame; source is their anchor then.
+         *     off, px; lens: how it bends, as far as the file or a table says (k0 … k3 of geometry.lens); bracket: the exposures it is
+         *     merged of first, where it is not one frame; source is their anchor then.
          */
         SweepMember: {
             /** Source */
@@ -5827,6 +5859,8 @@ export interface components {
             gain: number;
             /** Size */
             size: number[];
+            /** Lens */
+            lens?: number[];
             /**
              * On
              * @default true
@@ -5921,9 +5955,8 @@ export interface components {
             /**
              * Format
              * @default frame
-             * @enum {string}
              */
-            format: "frame" | "free" | "3:2" | "5:4" | "1:1" | "16:9" | "2:1" | "paper";
+            format: string;
             /**
              * Way
              * @default lying
@@ -6025,7 +6058,7 @@ export interface components {
             kind: "water";
             /**
              * Revision
-             * @default 5
+             * @default 6
              */
             revision: number;
             /**
@@ -6052,6 +6085,12 @@ export interface components {
          * @description There is nothing to set. Marks set right what was found wrong.
          */
         WaterParams: {
+            /**
+             * Answer
+             * @default found
+             * @enum {string}
+             */
+            answer: "found" | "yes" | "no";
             /** Marks */
             marks?: components["schemas"]["Stroke"][];
         };
@@ -6420,13 +6459,17 @@ export interface components {
         };
         /**
          * HoldsOut
-         * @description Why a latch holds nothing, if it does, and what is to be said of its ingredients, by id.
+         * @description Why a latch holds nothing, if it does; what is to be said of its ingredients, by id, and what is to be asked.
          */
         HoldsOut: {
             /** Empty */
             empty: string;
             /** Remarks */
             remarks: {
+                [key: string]: string;
+            };
+            /** Asks */
+            asks: {
                 [key: string]: string;
             };
         };
@@ -7023,12 +7066,24 @@ export interface components {
             aside: string;
         };
         /**
+         * LenderOut
+         * @description A frame that is offered to lend; said: how it fits, or why it cannot lend.
+         */
+        LenderOut: {
+            frame: components["schemas"]["FrameLine"];
+            /** Said */
+            said: string;
+            /** Lends */
+            lends: boolean;
+        };
+        /**
          * LentOut
-         * @description What goes into the document: the frame as a source, and the line of the loan.
+         * @description What goes into the document: the frame as a source, the line of the loan, and the latch by which it is let in.
          */
         LentOut: {
             source: components["schemas"]["Source"];
             loan: components["schemas"]["LoanLine"];
+            latch: components["schemas"]["Latch"];
         };
         /**
          * Lending
@@ -9111,6 +9166,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_joins_lenders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LenderOut"][];
                 };
             };
         };

@@ -4,7 +4,6 @@ import { ElSwitch } from "element-plus";
 import { computed, ref, watch } from "vue";
 
 import { client, need, type Schemas } from "../api/client";
-import { framesOf } from "../api/frames";
 import { dropUnused } from "../model/sources";
 import { useScene } from "../stores/scene";
 import InlineNumber from "./InlineNumber.vue";
@@ -19,18 +18,22 @@ const nameOf = (loan: Loan) =>
   scene.opened?.sources.find((s) => s.id === loan.source)?.name ??
   scene.document?.sources.find((s) => s.id === loan.source)?.path ??
   "a frame";
-const offered = ref<Schemas["FrameLine"][] | null>(null);
+const offered = ref<Schemas["LenderOut"][] | null>(null);
+const asking = ref(false);
 const aligning = ref("");
 
-/** Frames that may lend, those of the same group first. */
+/** Frames as they fit to lend: those that show the same first, those that cannot last. */
 async function offer(): Promise<void> {
-  const id = scene.opened!.id;
-  const frames = await framesOf(scene.opened!.outing);
-  if (scene.opened?.id !== id) return;
-  const own = new Set(scene.document!.sources.map((s) => s.sha256));
-  const group = frames.find((f) => f.sha256 === scene.document!.sources[0]!.sha256)?.group;
-  const near = (f: Schemas["FrameLine"]) => Number(!!group && f.group === group);
-  offered.value = frames.filter((f) => !own.has(f.sha256)).sort((a, b) => near(b) - near(a));
+  asking.value = true;
+  await scene.errand("lenders", async (at) => {
+    try {
+      const params = { path: { scene_id: at.scene } };
+      const found = await need(client.GET("/api/scenes/{scene_id}/lenders", { params }));
+      if (at.here()) offered.value = found;
+    } finally {
+      if (at.here()) asking.value = false;
+    }
+  });
 }
 async function lend(frame: Schemas["FrameLine"]): Promise<void> {
   aligning.value = frame.name;
@@ -45,8 +48,8 @@ async function lend(frame: Schemas["FrameLine"]): Promise<void> {
       if (at.open()) scene.notices.settle("loan");
       at.done((document) => {
         if (!document.sources.some((s) => s.id === made.source.id)) document.sources.push(made.source);
-        const sky = document.latches.find((l) => l.name === "Sky");
-        (document.loans ??= []).push({ ...made.loan, latch: sky?.id ?? null });
+        document.latches.push(made.latch as never);
+        (document.loans ??= []).push(made.loan);
       }, `Loan from ${frame.name}`);
       if (at.open()) offered.value = null;
     } catch (error) {
@@ -60,6 +63,7 @@ watch(
   () => scene.opened?.id,
   () => {
     aligning.value = "";
+    asking.value = false;
     offered.value = null;
   },
 );
@@ -119,6 +123,7 @@ function remove(loan: Loan): void {
       </li>
     </ul>
     <p v-if="aligning" class="quiet pad" role="status">Aligning {{ aligning }} …</p>
+    <p v-else-if="asking" class="quiet pad" role="status">Comparing frames …</p>
     <button
       v-else-if="!offered"
       class="plain"
@@ -130,9 +135,17 @@ function remove(loan: Loan): void {
     <template v-else>
       <p class="quiet pad">Which frame lends?</p>
       <div class="frames">
-        <button v-for="f in offered" :key="f.id" class="plain" type="button" @click="lend(f)">
+        <button
+          v-for="{ frame: f, said, lends } in offered"
+          :key="f.id"
+          class="plain"
+          type="button"
+          :disabled="!lends"
+          @click="lend(f)"
+        >
           <img :src="`/api/frames/${f.id}/thumbnail?long=160`" alt="" />
           {{ f.name }}
+          <span class="quiet">{{ said }}</span>
         </button>
       </div>
       <button class="plain" type="button" @click="offered = null">None of them</button>
@@ -168,7 +181,7 @@ li p {
 }
 .frames {
   display: grid;
-  grid-template-columns: 1fr 1fr 1fr;
+  grid-template-columns: 1fr 1fr;
   gap: 4px;
   max-height: 300px;
   overflow: auto;
@@ -177,6 +190,10 @@ li p {
   font-size: 11px;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+.frames .quiet {
+  display: block;
+  white-space: normal;
 }
 .frames img {
   display: block;

@@ -45,6 +45,8 @@ function mirror(): void {
     hint="What it was"
     @pointerenter="mend.pointed = line.id"
     @pointerleave="mend.pointed = ''"
+    @focusin="mend.pointed = line.id"
+    @focusout="mend.pointed = ''"
   >
     <template #picture><PlacePicture :repair="line" /></template>
     <ParamControls

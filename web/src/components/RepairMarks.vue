@@ -21,11 +21,17 @@ const scale = computed(() => {
   return props.frame.width / (box[2]! - box[0]!);
 });
 const looking = computed(() => view.tool === "speck" || view.comparing === "specks");
-/** Lines whose places are ringed: not the open one while a brush is in hand, so that one sees what it did. */
+/** The open one, where it takes light from another place. */
+const pasted = computed(() => {
+  const open = mend.open;
+  return open && (open.kind === "heal" || open.kind === "clone") ? open : null;
+});
+/** Lines whose places are ringed: the one pointed at, and the open one while no brush is in hand; but a wire only while it is
+ * pointed at, for a line left over the picture where it was would read as that wire. */
 const shown = computed(() =>
   mend.repairs.filter(
     (r) =>
-      (r.id === mend.open?.id && !view.tool) ||
+      (r.id === mend.open?.id && !view.tool && r.kind !== "wire") ||
       r.id === mend.pointed ||
       (r.kind === "specks" && looking.value),
   ),
@@ -38,11 +44,6 @@ const drawn = (points: Spot[]) =>
 type Drawn = ReturnType<typeof shapesOf>[number];
 const along = ({ points }: Drawn) => drawn(points.length > 1 ? points : [points[0]!, points[0]!]);
 const across = ({ radius }: Drawn) => 2 * radius * scale.value;
-/** The open one, where it takes light from another place. */
-const pasted = computed(() => {
-  const open = mend.open;
-  return open && (open.kind === "heal" || open.kind === "clone") ? open : null;
-});
 const ends = computed(() => {
   const repair = pasted.value;
   if (!repair) return null;
