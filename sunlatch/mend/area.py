@@ -18,33 +18,66 @@ _SUB: Final = 4
 """Bits of a px to which an outline is drawn."""
 
 
+Part = tuple[Block, F32, bool]
+"""Where something is laid, how much (h, w), and whether that is taken away."""
+
+
 def shade(area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -> tuple[Block, F32]:
     """How much of every px (h, w) an area covers, 0–1, and the block of a raster of that shape it lies in. per: px to one
     long edge. Raises MendError where nothing of it lies on the picture."""
-    parts: list[tuple[Block, F32, bool]] = []
-    for stroke in area.strokes:
-        points = np.array(stroke.points[: len(stroke.points) // 3 * 3]).reshape(-1, 3)
-        path = np.ascontiguousarray(points * [per, per, 1], np.float32)
-        found = laid(path, stroke.radius * per, stroke.soft, shape)
-        if found is not None:
-            cover, left, top = found
-            block = Block(top, top + cover.shape[0], left, left + cover.shape[1])
-            parts.append((block, cover * np.float32(stroke.flow), stroke.erase))
-    if len(area.outline) >= 6:
-        drawn = _outlined(np.array(area.outline[: len(area.outline) // 2 * 2]).reshape(-1, 2) * per, shape)
-        if drawn is not None:
-            parts.append((*drawn, False))
-    if area.mask is not None:
-        drawn = _masked(area.mask, per, shape, blobs)
-        if drawn is not None:
-            parts.append((*drawn, False))
-    if not any(not erase for _, _, erase in parts):
-        raise MendError("This place lies outside the picture; nothing was mended.")
+    parts = _parts(area, per, Block(0, shape[0], 0, shape[1]), blobs)
     laid_on = [block for block, _, erase in parts if not erase]
+    if not laid_on:
+        raise MendError("This place lies outside the picture; nothing was mended.")
     around = Block(
         min(b.top for b in laid_on), max(b.bottom for b in laid_on),
         min(b.left for b in laid_on), max(b.right for b in laid_on),
     )  # fmt: skip
+    return around, _together(parts, around)
+
+
+def shade_in(window: Block, area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -> F32:
+    """How much of every px of a window (h, w) an area covers: nothing where none of it lies there, or outside the picture;
+    the rest as `shade`."""
+    seen = Block(
+        max(window.top, 0), min(window.bottom, shape[0]), max(window.left, 0), min(window.right, shape[1])
+    )
+    if seen.bottom <= seen.top or seen.right <= seen.left:
+        return _together([], window)
+    return _together(_parts(area, per, seen, blobs), window)
+
+
+def _parts(area: Area, per: float, window: Block, blobs: Blobs | None) -> list[Part]:
+    """What of an area lies in a window, in the order in which it is laid."""
+    origin = np.array([window.left, window.top])
+    size = (window.bottom - window.top, window.right - window.left)
+    drawn: list[tuple[Block, F32, bool]] = []
+    for stroke in area.strokes:
+        points = np.array(stroke.points[: len(stroke.points) // 3 * 3]).reshape(-1, 3)
+        path = np.ascontiguousarray(points * [per, per, 1] - [*origin, 0], np.float32)
+        found = laid(path, stroke.radius * per, stroke.soft, size)
+        if found is not None:
+            cover, left, top = found
+            block = Block(top, top + cover.shape[0], left, left + cover.shape[1])
+            drawn.append((block, cover * np.float32(stroke.flow), stroke.erase))
+    if len(area.outline) >= 6:
+        points = np.array(area.outline[: len(area.outline) // 2 * 2]).reshape(-1, 2) * per - origin
+        outlined = _outlined(points, size)
+        if outlined is not None:
+            drawn.append((*outlined, False))
+    if area.mask is not None:
+        masked = _masked(area.mask, per, origin, size, blobs)
+        if masked is not None:
+            drawn.append((*masked, False))
+    dy, dx = window.top, window.left
+    return [
+        (Block(b.top + dy, b.bottom + dy, b.left + dx, b.right + dx), cover, erase)
+        for b, cover, erase in drawn
+    ]
+
+
+def _together(parts: list[Part], around: Block) -> F32:
+    """Parts as they lie on one another, over a block (h, w)."""
     out = np.zeros((around.bottom - around.top, around.right - around.left), np.float32)
     for block, cover, erase in parts:
         rows = slice(max(block.top, around.top), min(block.bottom, around.bottom))
@@ -60,19 +93,6 @@ def shade(area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -
             columns.start - around.left : columns.stop - around.left,
         ]
         here[:] = here * (1 - part) if erase else np.maximum(here, part)
-    return around, out
-
-
-def shade_in(window: Block, area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -> F32:
-    """How much of every px of a window (h, w) an area covers; the rest as `shade`."""
-    block, cover = shade(area, per, shape, blobs)
-    out = np.zeros((window.bottom - window.top, window.right - window.left), np.float32)
-    top, left = max(block.top, window.top), max(block.left, window.left)
-    bottom, right = min(block.bottom, window.bottom), min(block.right, window.right)
-    if bottom > top and right > left:
-        out[top - window.top : bottom - window.top, left - window.left : right - window.left] = cover[
-            top - block.top : bottom - block.top, left - block.left : right - block.left
-        ]
     return out
 
 
@@ -86,21 +106,22 @@ def _outlined(points: F64, shape: tuple[int, int]) -> tuple[Block, F32] | None:
     block = _inside(points.min(0) - 2, points.max(0) + 2, shape)
     if block is None:
         return None
-    grey = np.zeros((block.bottom - block.top, block.right - block.left), np.uint8)
-    at = np.rint((points - 0.5 - [block.left, block.top]) * 2**_SUB).astype(np.int32)
+    # a px wider all around: what lies beside the block softens its edge, too
+    grey = np.zeros((block.bottom - block.top + 2, block.right - block.left + 2), np.uint8)
+    at = np.rint((points + 0.5 - [block.left, block.top]) * 2**_SUB).astype(np.int32)
     cv2.fillPoly(grey, [at], 255, cv2.LINE_AA, _SUB)
-    return block, cv2.blur(grey, (3, 3)).astype(np.float32) / 255
+    return block, cv2.blur(grey, (3, 3))[1:-1, 1:-1].astype(np.float32) / 255
 
 
 def _masked(
-    area: AreaMask, per: float, shape: tuple[int, int], blobs: Blobs | None
+    area: AreaMask, per: float, origin: NDArray[np.int64], shape: tuple[int, int], blobs: Blobs | None
 ) -> tuple[Block, F32] | None:
     if blobs is None:
         raise DocumentError(f"what this scene keeps is not with it ({area.mask[:8]})")
     grey = cv2.imdecode(np.frombuffer(blobs.get(area.mask), np.uint8), cv2.IMREAD_GRAYSCALE)
     if grey is None:
         raise DocumentError(f"a part of the scene is damaged ({area.mask[:8]})")
-    x0, y0, x1, y1 = (v * per for v in area.box)
+    x0, y0, x1, y1 = (v * per - origin[n % 2] for n, v in enumerate(area.box))
     block = _inside(np.array([x0, y0]), np.array([x1, y1]), shape)
     if block is None or x1 - x0 < 1e-6 or y1 - y0 < 1e-6:
         return None

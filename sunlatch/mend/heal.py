@@ -90,11 +90,16 @@ def _evened(planes: F32, told: B2, hole: B2, across: int) -> F32:
     return out
 
 
-def bounds(take: Take, block: Block, per: float) -> Block:
-    """The block that `taken` reads for a block, roughly, and never too little of it."""
+def bounds(take: Take, block: Block, per: float, whole: Block | None = None) -> Block:
+    """The block that `taken` reads for a block, roughly, and never too little of it. whole: about whose middle it is turned,
+    where that is another."""
     dx, dy = round(take.dx * per), round(take.dy * per)
     room = 4
     if take.turn != 0 or take.scale != 1 or take.mirror:
+        block = Block(
+            min(block.top, (whole or block).top), max(block.bottom, (whole or block).bottom),
+            min(block.left, (whole or block).left), max(block.right, (whole or block).right),
+        )  # fmt: skip
         h, w = block.bottom - block.top, block.right - block.left
         room += math.ceil(math.hypot(h, w) * max(1.0, 1 / take.scale))
     return Block(

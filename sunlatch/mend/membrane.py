@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import kernel
+from ..patience import go_on
 
 F32 = NDArray[np.float32]
 U8 = NDArray[np.uint8]
@@ -54,6 +55,7 @@ def membrane(values: F32, hole: NDArray[np.bool_]) -> F32:
 
 
 def _solve(values: F32, hole: U8) -> None:
+    go_on()
     h, w = hole.shape
     if min(h, w) <= SMALLEST or not hole.any():
         known = values[:, hole == 0]

@@ -20,7 +20,7 @@ from .units import Grown, units_of
 F32 = NDArray[np.float32]
 Keep = Callable[[str, Callable[[], F32]], F32]
 """(name, how it is made) → it, made if it is not held."""
-REVISION: Final = "m1"
+REVISION: Final = "m2"
 
 
 def _hash(*parts: str) -> str:
@@ -45,6 +45,7 @@ class Mended:
         self.units, self._of = units_of(
             scene.repairs, per_of(under), under.shape(self._base), blobs, under.coverage(self._base)
         )
+        self._seen = _seen(self._of, scene)
         settled = [r for r in scene.repairs if r.id != aside] if aside else scene.repairs
         said = [r.model_dump_json(exclude={"id", "name"}) for r in settled if r.on]
         self._whole = _hash(REVISION, *said) if said else ""
@@ -142,7 +143,7 @@ class Mended:
         for n, unit in enumerate(self.units):
             before: set[int] = set()
             for block in unit.reads:
-                before.update(self._touching(windows[:n], block).tolist())
+                before.update(self._touching(windows[: self._seen[n]], block).tolist())
             out.append(_hash(under, unit.said, *(out[m] for m in sorted(before))))
         return out
 
@@ -157,7 +158,7 @@ class Mended:
         def make() -> F32:
             if level == self._base:
                 with doing_of(self._of[n]):
-                    return self.units[n].make(self._reader(level, n))
+                    return self.units[n].make(self._reader(level, self._seen[n]))
             finer, at, here = self._added(n, level - 1), self._window(n, level - 1), self._window(n, level)
             height, width = self.shape(level - 1)
             wide = np.zeros((3, 2 * (here.bottom - here.top), 2 * (here.right - here.left)), np.float32)
@@ -201,6 +202,13 @@ class Mended:
             return out
 
         return fetch
+
+
+def _seen(of: list[str], scene: Scene) -> list[int]:
+    """How many of the units are done before each looks: all before it; of Heal and Clone no tile looks at another."""
+    whole = {r.id for r in scene.repairs if r.kind in ("heal", "clone")}
+    first = {key: of.index(key) for key in whole & set(of)}
+    return [first.get(key, n) for n, key in enumerate(of)]
 
 
 def _add(out: F32, here: Block, added: F32, at: Block) -> None:

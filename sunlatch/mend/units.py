@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Final, Protocol
 
 import cv2
@@ -11,7 +12,17 @@ from numpy.typing import NDArray
 from ..blobs import Blobs
 from ..blocks import Block, Fetch
 from ..errors import DocumentError
-from ..ledger import AnyRepair, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
+from ..ledger import (
+    AnyRepair,
+    Area,
+    CloneRepair,
+    HealRepair,
+    RegrowRepair,
+    Speck,
+    SpecksRepair,
+    Take,
+    WireRepair,
+)
 from ..patience import doing_of, go_on
 from . import wire
 from .area import bounds_of, shade_in
@@ -23,6 +34,13 @@ F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 SOFT: Final = 0.75
 """The share of a speck's radius inside which it is mended wholly."""
+TILE, CELL = 256, 8
+"""Px across of a tile of a long thin area, and of the cells by which it is seen where such an area runs."""
+SPARSE: Final = 0.7
+"""The share of its block that tiles may cost at most: more of it is mended as one."""
+FELT: Final = 4.0
+"""How many times its half width a stroke goes on beyond a tile, so that where it was cut is not felt (a membrane's edge fades
+by exp(−π/2) with every half width)."""
 DEEP: Final = 25
 """Px into what was regrown over which what only a part of its edge asks for fades: farther in, its texture is its own."""
 
@@ -48,11 +66,12 @@ def widened(block: Block, room: int) -> Block:
 
 
 def _pasted(
-    read: Fetch, window: Block, much: F32, take: Take, per: float, heals: bool, stops: float = 0.0
-) -> F32:
-    """What is to be added to a window where light is taken from elsewhere."""
+    read: Fetch, window: Block, much: F32, take: Take, per: float, heals: bool, stops: float = 0.0,
+    middle: tuple[float, float] | None = None,
+) -> F32:  # fmt: skip
+    """What is to be added to a window where light is taken from elsewhere. middle: about which that is turned, x, y px."""
     go_on()
-    middle = ((window.left + window.right) / 2, (window.top + window.bottom) / 2)
+    middle = middle or ((window.left + window.right) / 2, (window.top + window.bottom) / 2)
     if not heals:
         source = taken(read, window, take, per, middle) * np.float32(2.0**stops)
         return np.asarray(much * (source - read(*window)), np.float32)
@@ -65,28 +84,38 @@ def _pasted(
 
 
 class _Paste:
-    """Heal and Clone."""
+    """Heal and Clone: all of one, or a tile of it. whole: the block all of it lies in; room: px around the tile that tell
+    what meets its edge, where the stroke goes on beyond it."""
 
     def __init__(
         self,
         repair: HealRepair | CloneRepair,
         per: float,
         shape: tuple[int, int],
-        window: Block,
+        whole: Block,
         blobs: Blobs | None,
+        tile: Block | None = None,
+        room: int = 0,
     ) -> None:
         self.repair, self.per, self.shape, self.blobs = repair, per, shape, blobs
-        self.said = repair.model_dump_json(exclude={"id", "name", "on"})
-        self.window = window
-        wide = widened(window, APRON)
-        self.reads: Sequence[Block] = (wide, bounds(repair.take, wide, per))
+        self.window, self.room = tile or whole, room if tile else 0
+        self.said = repair.model_dump_json(exclude={"id", "name", "on"}) + (f" {tile} {room}" if tile else "")
+        self.middle = ((whole.left + whole.right) / 2, (whole.top + whole.bottom) / 2)
+        wide = widened(self.window, self.room + APRON)
+        self.reads: Sequence[Block] = (wide, bounds(repair.take, wide, per, whole))
 
     def make(self, read: Fetch) -> F32:
-        repair = self.repair
-        much = shade_in(self.window, repair.area, self.per, self.shape, self.blobs)
+        go_on()
+        repair, room = self.repair, self.room
+        wide = widened(self.window, room)
+        much = shade_in(wide, repair.area, self.per, self.shape, self.blobs)
         much *= np.float32(repair.params.strength)
         stops = repair.params.stops if repair.kind == "clone" else 0.0
-        return _pasted(read, self.window, much, repair.take, self.per, repair.kind == "heal", stops)
+        made = _pasted(
+            read, wide, much, repair.take, self.per, repair.kind == "heal", stops, middle=self.middle
+        )
+        inner = slice(room, -room or None)
+        return np.ascontiguousarray(made[:, inner, inner])
 
 
 class _Spot:
@@ -231,7 +260,54 @@ def _units(
         if blobs is None:
             raise DocumentError(f"what this scene keeps is not with it ({repair.map[:8]})")
         return [Grown(repair, per, shape, window, blobs, there)]
-    return [_Paste(repair, per, shape, window, blobs)]
+    tiles, room = _tiles(repair, per, shape, window)
+    if not tiles:
+        return [_Paste(repair, per, shape, window, blobs)]
+    return [_Paste(repair, per, shape, window, blobs, tile, room) for tile in tiles]
+
+
+def _tiles(
+    repair: HealRepair | CloneRepair, per: float, shape: tuple[int, int], window: Block
+) -> tuple[tuple[Block, ...], int]:
+    """The tiles of a block in which something of a long thin area lies, and the room that each needs around it; none where it
+    is as well mended as one."""
+    tall, wide = window.bottom - window.top, window.right - window.left
+    if repair.area.mask is not None or tall * wide < SPARSE * (4 * TILE) ** 2:
+        return (), 0
+    return _cut(repair.area.model_dump_json(), per, shape, window, repair.kind == "heal")
+
+
+@lru_cache(maxsize=64)
+def _cut(
+    said: str, per: float, shape: tuple[int, int], window: Block, heals: bool
+) -> tuple[tuple[Block, ...], int]:
+    """As `_tiles`, for an area as JSON."""
+    area = Area.model_validate_json(said)
+    strokes = [
+        s.model_copy(update={"radius": s.radius + 1.5 * CELL / per}) for s in area.strokes if not s.erase
+    ]
+    around = area.model_copy(update={"strokes": strokes})
+    h, w = shape[0] // CELL + 1, shape[1] // CELL + 1
+    held = (shade_in(Block(0, h, 0, w), around, per / CELL, (h, w), None) > 0).astype(np.uint8)
+    deep = float(cv2.distanceTransform(np.pad(held, 1), cv2.DIST_L2, 5).max()) * CELL
+    room = round(FELT * deep) if heals else 0
+    step = TILE // CELL
+    tiles = []
+    for top in range(window.top // TILE * step, h, step):
+        for left in range(window.left // TILE * step, w, step):
+            rows, columns = np.nonzero(held[top : top + step, left : left + step])
+            if not len(rows):
+                continue
+            tile = Block(
+                max((top + int(rows.min())) * CELL, window.top), min((top + int(rows.max()) + 1) * CELL, window.bottom),
+                max((left + int(columns.min())) * CELL, window.left),
+                min((left + int(columns.max()) + 1) * CELL, window.right),
+            )  # fmt: skip
+            if tile.bottom > tile.top and tile.right > tile.left:
+                tiles.append(tile)
+    cost = sum((t.bottom - t.top + 2 * room) * (t.right - t.left + 2 * room) for t in tiles)
+    whole = (window.bottom - window.top) * (window.right - window.left)
+    return (tuple(tiles), room) if cost < SPARSE * whole else ((), 0)
 
 
 def _pieces(repair: WireRepair, per: float, shape: tuple[int, int]) -> list[Unit]:

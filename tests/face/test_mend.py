@@ -76,6 +76,15 @@ def test_the_cable_goes_between_two_clicks(page: Page):
         page.mouse.click(*on_picture(page, x, y))
     undo_says(page, "A wire taken out")
     page.keyboard.press("Escape")
+    # nothing is left over the picture that would read as the wire; pointed at, its line says where it was
+    traced = page.locator(".stage polyline.ring")
+    expect(traced).to_have_count(0)
+    page.get_by_role("button", name="Open Wire", exact=False).or_(
+        page.get_by_role("button", name="Close Wire", exact=False)
+    ).first.hover()
+    expect(traced).to_have_count(1)
+    page.get_by_role("heading").first.hover()
+    expect(traced).to_have_count(0)
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
     settled(page)
