@@ -14,6 +14,8 @@ from ..ledger import Area, AreaMask
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
+_ROOM: Final = 4
+"""Px around a block in which an outline is drawn."""
 _SUB: Final = 4
 """Bits of a px to which an outline is drawn."""
 
@@ -106,11 +108,12 @@ def _outlined(points: F64, shape: tuple[int, int]) -> tuple[Block, F32] | None:
     block = _inside(points.min(0) - 2, points.max(0) + 2, shape)
     if block is None:
         return None
-    # a px wider all around: what lies beside the block softens its edge, too
-    grey = np.zeros((block.bottom - block.top + 2, block.right - block.left + 2), np.uint8)
-    at = np.rint((points + 0.5 - [block.left, block.top]) * 2**_SUB).astype(np.int32)
+    # wider all around: what lies beside the block softens its edge, too
+    grey = np.zeros((block.bottom - block.top + 2 * _ROOM, block.right - block.left + 2 * _ROOM), np.uint8)
+    at = np.rint((points - 0.5 + _ROOM - [block.left, block.top]) * 2**_SUB).astype(np.int32)
     cv2.fillPoly(grey, [at], 255, cv2.LINE_AA, _SUB)
-    return block, cv2.blur(grey, (3, 3))[1:-1, 1:-1].astype(np.float32) / 255
+    inner = slice(_ROOM, -_ROOM)
+    return block, cv2.blur(grey, (3, 3))[inner, inner].astype(np.float32) / 255
 
 
 def _masked(

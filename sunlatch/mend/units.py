@@ -38,7 +38,9 @@ TILE, CELL = 256, 8
 """Px across of a tile of a long thin area, and of the cells by which it is seen where such an area runs."""
 SPARSE: Final = 0.7
 """The share of its block that tiles may cost at most: more of it is mended as one."""
-FELT: Final = 4.0
+WIDER: Final = 1.5
+"""Cells by which strokes are seen wider, so that none is missed."""
+FELT: Final = 3.0
 """How many times its half width a stroke goes on beyond a tile, so that where it was cut is not felt (a membrane's edge fades
 by exp(−π/2) with every half width)."""
 DEEP: Final = 25
@@ -284,12 +286,12 @@ def _cut(
     """As `_tiles`, for an area as JSON."""
     area = Area.model_validate_json(said)
     strokes = [
-        s.model_copy(update={"radius": s.radius + 1.5 * CELL / per}) for s in area.strokes if not s.erase
+        s.model_copy(update={"radius": s.radius + WIDER * CELL / per}) for s in area.strokes if not s.erase
     ]
     around = area.model_copy(update={"strokes": strokes})
     h, w = shape[0] // CELL + 1, shape[1] // CELL + 1
     held = (shade_in(Block(0, h, 0, w), around, per / CELL, (h, w), None) > 0).astype(np.uint8)
-    deep = float(cv2.distanceTransform(np.pad(held, 1), cv2.DIST_L2, 5).max()) * CELL
+    deep = max(float(cv2.distanceTransform(np.pad(held, 1), cv2.DIST_L2, 5).max()) - WIDER, 1.0) * CELL
     room = round(FELT * deep) if heals else 0
     step = TILE // CELL
     tiles = []

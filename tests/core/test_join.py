@@ -13,7 +13,7 @@ from fieldworld.lent import find_any
 from fieldworld.optics import turning
 from sunlatch.blobs import Blobs
 from sunlatch.errors import DocumentError, JoinError
-from sunlatch.frame import FrameStore, hash_file
+from sunlatch.frame import FrameStore, hash_file, whole
 from sunlatch.geometry import View, mesh_of, solve_on_sphere
 from sunlatch.join import Joined, JoinStore, key_of_join, lend, order_of, plan_sweep, scene_of, taken_of
 from sunlatch.join.solve import _worst
@@ -482,3 +482,37 @@ def test_a_join_that_is_held_open_counts_as_used(sweep: Scene, tmp_path: Path, m
     monkeypatch.setattr(store, "_best", lambda key, base: object())
     assert store.best(sweep) is not None
     assert home.stat().st_mtime > 1.5e9
+
+
+@pytest.mark.parametrize("stops", [2, 3])
+def test_a_frame_that_clips_in_the_overlap_is_told_by_the_rest(
+    shots: Shots, engine: Engine, stops: int
+) -> None:
+    """Half of what two frames share clips in the longer one; its gain is that of its shutter."""
+    shot = smaller(find_any("sweep-2"), 1000)
+    longer = replace(shot.exposure, seconds=shot.exposure.seconds * 2.0**stops)
+    some = [shots.source("sweep-2", 1000, exposure=longer), shots.source("sweep-3", 1000)]
+    raster = shots.open(some[0])
+    assert (whole(raster, max(raster.levels)).max(0) > 0.98).mean() > 0.25
+    base = plan_sweep(taken_of(some, shots.open), engine)
+    long, other = (next(m.gain for m in base.members if m.source == s.id) for s in some)
+    told = np.log2(find_any("sweep-3").exposure.seconds / longer.seconds)
+    assert long - other == pytest.approx(told, abs=0.12)
+
+
+def test_a_frame_is_lent_to_a_sweep_whose_anchor_is_left_out(
+    shots: Shots, sweep: Scene, joined: Joined, engine: Engine
+) -> None:
+    without = sweep.model_copy(deep=True)
+    for member in without.base.members:
+        member.on = member.source != without.base.anchor
+    shot = find_any("sweep-2")
+    darker = shots.source(
+        "sweep-2", WIDTH, exposure=replace(shot.exposure, seconds=shot.exposure.seconds / 2)
+    )
+    own = [without.source(m.source) for m in without.base.taken]
+    *taken, other = taken_of([*own, darker], shots.open)
+    line = lend(without, taken, joined, other, engine)
+    anchor = find_any(without.base.anchor.split(f"-{WIDTH}")[0])
+    told = np.log2(shot.exposure.seconds / 2 / anchor.exposure.seconds)
+    assert line.ev == pytest.approx(told, abs=0.12)

@@ -1,5 +1,7 @@
 """Loans: the dark twin's light in the sky of the bright one, and nowhere else."""
 
+import dataclasses
+
 import numpy as np
 import pytest
 
@@ -8,7 +10,8 @@ from fieldworld.lent import find_any
 from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file
-from sunlatch.join import Taken, lend
+from sunlatch.frame.grouping import trait_of
+from sunlatch.join import Taken, lend, lender, where_wanted
 from sunlatch.ledger import Latch, Scene, Source, new_ingredient, parse_scene
 from sunlatch.render import Engine
 from tests.coast import shoot
@@ -183,3 +186,45 @@ def test_moves_go_by_the_light_that_is_seen_and_finders_by_the_bare_frame(
     held.loans[0].latch = held.latches[1].id
     by_light = engine.develop(held, raster, lent=lent(frames))
     assert np.isfinite(by_light.light_planes(view)).all()
+
+
+# who lends, and where
+
+
+def test_lenders_are_offered_as_they_fit(frames: dict[str, Taken]) -> None:
+    traits = {n: trait_of(n, f.info, f.raster) for n, f in frames.items()}  # type: ignore[arg-type]
+    own = traits["twin-bright"]
+    same, other = lender(own, traits["twin-dark"]), lender(own, traits["heath"])
+    assert (same.lends, same.said) == (True, "the same view")
+    assert other.apart > same.apart
+    small = lender(own, dataclasses.replace(traits["twin-dark"], size=(600, 400)))
+    assert not small.lends
+    assert small.said == "it is 600 × 400 px, the scene 1200 × 800"
+    assert small.apart > other.apart
+
+
+def test_a_darker_frame_is_let_in_where_the_scene_clips(frames: dict[str, Taken], engine: Engine) -> None:
+    bright = frames["twin-bright"]
+    development = engine.develop(Scene(sources=[source("twin-bright")]), bright.raster)
+    latch = where_wanted(development, -3.0, "twin-dark")
+    view = development.geometry.fit(600)
+    shown = development.again(development.scene.model_copy(update={"latches": [latch]}))
+    mask = shown.latches.mask(latch, view)
+    clips = development.ground.staged(view, "rescued").max(0) > 0.98
+    assert clips.mean() > 0.005
+    assert mask[clips].mean() > 0.8
+    assert mask[~clips].mean() < 0.4
+    assert ((mask > 0.05) & (mask < 0.95)).any()
+
+
+@pytest.mark.parametrize(
+    ("ev", "least", "most"), [(2.0, 0.05, 0.4), (0.0, 0.0, 0.0)], ids=["lighter", "alike"]
+)
+def test_a_lighter_one_in_the_shadows_and_one_alike_where_it_is_painted(
+    frames: dict[str, Taken], engine: Engine, ev: float, least: float, most: float
+) -> None:
+    bright = frames["twin-bright"]
+    development = engine.develop(Scene(sources=[source("twin-bright")]), bright.raster)
+    latch = where_wanted(development, ev, "other")
+    shown = development.again(development.scene.model_copy(update={"latches": [latch]}))
+    assert least <= shown.latches.mask(latch, shown.geometry.fit(400)).mean() <= most

@@ -1,5 +1,7 @@
 """A new sky against the world under that very sky, and against the mixture it is said to be."""
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -17,6 +19,7 @@ from sunlatch.mend import spot_of
 from sunlatch.meters import read_belongs
 from sunlatch.meters.belongs import grain_said, rim_of
 from sunlatch.render import Engine, picture_8
+from sunlatch.render.ground import lens_as_it_is
 from sunlatch.render.skies import SkyIn, _grain, _lay, old_sky
 from tests.coast import shoot
 
@@ -437,3 +440,84 @@ def test_a_rim_is_read_as_large_as_it_is(stops):
     land = np.where(alpha > 0, 0.05 * 2.0**stops, 0.05).astype(np.float32)
     new = np.full_like(alpha, 0.8)
     assert rim_of(alpha * new + (1 - alpha) * land, new, alpha) == pytest.approx(stops, abs=0.05)
+
+
+# its own land, and its own lens
+
+
+@pytest.fixture(scope="module")
+def landed(pair):
+    """The heath with its own sky brought again, so far down that its land lies where the sky should be."""
+    engine = Engine(threads=2)
+    own, raster, _ = pair["heath"]
+    other = Source(id="again", sha256="e" * 64, path="again.dng")
+    bare = engine.develop(Scene(sources=[own]), raster)
+    scene = Scene(sources=[own, other], latches=[sky_latch(bare.ground.read_at())])
+    params = {"across": 0.0, "down": -0.22, "size": 1.0, "haze": 0.0, "relight": 0.0}
+    scene.sky = NewSky(id="sky", source="again", latch=scene.latches[0].id, horizon=0.5, params=params)
+    return engine, scene, lambda source: raster
+
+
+def test_of_a_sky_only_sky_is_brought(landed, pair):
+    """Where its hills would stand behind ours the sky goes on: as light as it is above them, and nothing of them is left."""
+    engine, scene, lent = landed
+    development = engine.develop(scene, pair["heath"][1], lent=lent)
+    view = development.geometry.fit(700)
+    sky = development.sky
+    lands, matte = sky.lands(view), sky.matte(view)
+    where = (lands > 0.9) & (matte > 0.9)
+    assert where.mean() > 0.05
+    light = np.log2(np.maximum(np.tensordot(np.asarray(LUMA, np.float32), sky.light(view), 1), 1e-5))
+    bare = np.log2(np.maximum(np.tensordot(np.asarray(LUMA, np.float32), sky.frame.light(view), 1), 1e-5))
+    there = (lands < 0.05) & (matte > 0.9)
+    low = np.percentile(light[there], 1)
+    assert np.percentile(bare[where], 20) < low - 1  # its land is dark
+    assert light[where].min() > low - 0.3
+    assert cv2.Laplacian(light, cv2.CV_32F)[where].std() < 0.3 * cv2.Laplacian(bare, cv2.CV_32F)[where].std()
+    row = next(r for r in read_belongs(development) if r.what == "own land")
+    assert not row.fits
+    assert "its place" in row.said
+
+
+def test_a_sky_of_an_earlier_scene_stays_as_it_was(landed, pair):
+    engine, scene, lent = landed
+    earlier = scene.model_copy(deep=True)
+    earlier.sky.revision = 1
+    sky = engine.develop(earlier, pair["heath"][1], lent=lent).sky
+    view = sky.scene_ground.geometry.fit(300)
+    assert not sky.lands(view).any()
+    assert np.array_equal(sky.light(view), sky.frame.light(view))
+
+
+def test_a_flat_sky_stays_flat_whatever_lenses_lose_in_their_corners(pair):
+    """Light that is even but for its own lens's falloff is even where it lies, in a scene whose lens is corrected."""
+    engine = Engine(threads=2)
+    own, raster, _ = pair["heath"]
+    lens = lens_as_it_is(raster.info)
+    assert any(lens.falloff)
+    levels = {}
+    for k, level in raster.levels.items():
+        h, w = level.shape[:2]
+        y, x = np.mgrid[:h, :w].astype(float) + 0.5
+        r2 = ((x - w / 2) ** 2 + (y - h / 2) ** 2) / ((w / 2) ** 2 + (h / 2) ** 2)
+        light = 0.3 * lens.transmitted(r2)
+        levels[k] = np.repeat(light[..., None], 3, 2).astype(np.float16)
+    flat = replace(raster, key="flat-whole", levels=levels, folder=None)
+    other = Source(id="flat", sha256="f" * 64, path="flat.dng")
+    everything = Latch(name="All", ingredients=[], read_at=sky_at(engine, own, raster), invert=True)
+    scene = Scene(sources=[own, other], latches=[everything])
+    scene.ground.lens.params.known = "frame" if raster.info.lens_tags else "database"
+    params = {"across": 0.15, "down": -0.1, "size": 1.4, "haze": 0.0, "relight": 0.0}
+    scene.sky = NewSky(id="sky", source="flat", latch=everything.id, horizon=1.0, params=params)
+    development = engine.develop(scene, raster, lent=lambda source: flat)
+    assert any(development.geometry.lens.falloff)
+    view = development.geometry.fit(300)
+    inside = development.sky.matte(view) > 0.999
+    assert inside.mean() > 0.6
+    stops = np.log2(development.light_planes(view)[1][inside])
+    assert np.ptp(stops) < 0.06
+
+
+def sky_at(engine, own, raster):
+    """The light a fresh latch reads by."""
+    return engine.develop(Scene(sources=[own]), raster).ground.read_at()
