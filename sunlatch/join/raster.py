@@ -196,6 +196,9 @@ def seams_over(development: Development, raster: Joined, view: View) -> NDArray[
     """Which of the frames that are in is shown at each px of a view (h, w), by index; −1 where none is."""
     u, v, _ = development.ground.origins(view)
     names = raster.seams
+    # small px on the rim whose middles show nothing are of the frame beside them
+    beside = cv2.dilate((names + 1).astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.int16) - 1
+    names = np.where((names < 0) & (raster.base.kind == "sweep"), beside, names)
     column = np.clip((u * names.shape[1]).astype(int), 0, names.shape[1] - 1)
     row = np.clip((v * names.shape[0]).astype(int), 0, names.shape[0] - 1)
     inside = (u >= 0) & (u <= 1) & (v >= 0) & (v <= 1)

@@ -19,6 +19,12 @@ F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 
 LINES_LONG_EDGE: Final = 1200
+AGREE: Final = 0.4
+"""The share of what is nearly upright that must meet in one point for it to be built…"""
+SEVERAL: Final = 6
+"""…by so many edges, or by long ones."""
+WEAKEST: Final = 0.2
+"""A line along which light steps over less of the width is no horizon."""
 SURE: Final = 0.36
 """From this share of the picture's width a found horizon is believed."""
 
@@ -58,7 +64,7 @@ def find_horizon(development: Development) -> Horizon | None:
     view = development.geometry.whole(LINES_LONG_EDGE)
     picture = _lightness(development, view, development.geometry).astype(np.float32)
     line = find_line(picture, development.geometry.covered(development.geometry.points(view)))
-    if line is None:
+    if line is None or line.share < WEAKEST:
         return None
     return Horizon(round(level - line.angle, 2), round(line.angle, 2), round(line.share, 3))
 
@@ -106,7 +112,10 @@ def find_lines(development: Development, most: int = 6) -> list[DrawnLine]:
             score = float(length[near].sum())
             if score > best:
                 best, inside = score, near
-    if inside.sum() < 3 or best < 0.25 * LINES_LONG_EDGE:
+    # grass and branches lean every way, and some of them happen to meet; edges that are built agree
+    if inside.sum() < 3 or best < 0.25 * LINES_LONG_EDGE or best < AGREE * float(length.sum()):
+        return []
+    if inside.sum() < SEVERAL and best < 0.4 * LINES_LONG_EDGE:
         return []
     lines: list[DrawnLine] = []
     drawn: list[PlumbLine] = []

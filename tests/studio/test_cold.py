@@ -63,6 +63,7 @@ def made(client, outing, roll, kind):
         lent = asked(client, scene, "loans", frame=roll["bracket-4"])
         document["sources"].append(lent["source"])
         document["loans"] = [lent["loan"]]
+        document["latches"].append(lent["latch"])
     elif kind == "sky":
         got = asked(client, scene, "mend/sky", frame=roll["sky-1"])
         document["sources"].append(got["source"])

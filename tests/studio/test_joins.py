@@ -252,6 +252,9 @@ def test_a_frame_is_lent_and_saved(client, outing, frames):
     lent = post(client, path, {"document": document, "frame": frames["bracket-2"]}).json()
     assert lent["loan"]["ev"] == pytest.approx(-2, abs=0.1)
     document["sources"].append(lent["source"])
+    assert [i["kind"] for i in lent["latch"]["ingredients"]] == ["light_range"]
+    assert lent["loan"]["latch"] == lent["latch"]["id"]
+    document["latches"].append(lent["latch"])
     document["loans"] = [lent["loan"]]
     post(client, f"/api/scenes/{made['id']}/revisions", {"base": 1, "document": document, "words": "Loan"})
     again = client.get(f"/api/scenes/{made['id']}").json()
