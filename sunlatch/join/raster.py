@@ -197,7 +197,7 @@ def seams_over(development: Development, raster: Joined, view: View) -> NDArray[
     u, v, _ = development.ground.origins(view)
     names = raster.seams
     # small px on the rim whose middles show nothing are of the frame beside them
-    beside = cv2.dilate((names + 1).astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.int16) - 1
+    beside = cv2.dilate((names + 1).astype(np.uint8), np.ones((17, 17), np.uint8)).astype(np.int16) - 1
     names = np.where((names < 0) & (raster.base.kind == "sweep"), beside, names)
     column = np.clip((u * names.shape[1]).astype(int), 0, names.shape[1] - 1)
     row = np.clip((v * names.shape[0]).astype(int), 0, names.shape[0] - 1)
