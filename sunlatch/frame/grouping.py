@@ -32,6 +32,10 @@ TURNED: Final = 0.92
 """Shifts, in shares of the picture's side: up to the first it is the same view, up to the second it
 still overlaps."""
 FEW: Final = 12
+SHARED: Final = 0.04
+"""The share of a look that another must lie on to be compared…"""
+SAME: Final = 0.45
+"""…and how far what is fine must go along there (a correlation) to be the same thing."""
 SAME_STOPS: Final = 0.3
 """Up to this difference an exposure is one that was made before."""
 
@@ -118,11 +122,32 @@ def shift_between(a: Trait, b: Trait) -> tuple[float, float, int]:
     if model is None:
         return 0.0, 0.0, 0
     moved = (two - one)[held.ravel() > 0]
-    if len(moved) == 0:
+    if len(moved) == 0 or not _the_same(a, b, model):
         return 0.0, 0.0, 0
     h, w = a.look.shape
     dx, dy = np.median(moved, axis=0)
     return float(dx / w), float(dy / h), len(moved)
+
+
+def _the_same(a: Trait, b: Trait, model: NDArray[np.float64]) -> bool:
+    """Whether what two looks share shows the same thing, laid on each other by a homography: pictures that merely resemble each
+    other have features that match, here and there, but not what lies between them."""
+    h, w = b.look.shape
+    if not np.isfinite(model).all() or not 0.5 < float(np.linalg.det(model[:2, :2])) < 2.0:
+        return False
+    there = cv2.warpPerspective(np.ones_like(a.look), model, (w, h), flags=cv2.INTER_NEAREST) > 0
+    there = cv2.erode(there.astype(np.uint8), np.ones((9, 9), np.uint8), borderValue=1) > 0
+    if there.mean() < SHARED:
+        return False
+    laid = cv2.warpPerspective(a.look, model, (w, h), borderMode=cv2.BORDER_REPLICATE)
+    one, other = (_fine(x)[there] for x in (laid, b.look))
+    size = float(np.sqrt(np.square(one).sum() * np.square(other).sum()))
+    return size > 0 and float((one * other).sum()) / size > SAME
+
+
+def _fine(look: NDArray[np.uint8]) -> NDArray[np.float32]:
+    even = cv2.GaussianBlur(look.astype(np.float32), (0, 0), 1.5)
+    return np.asarray(even - cv2.GaussianBlur(even, (0, 0), 12), np.float32)
 
 
 def _alike(a: Trait, b: Trait, gap: float = GAP_S) -> bool:

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 import pytest
 import tifffile
@@ -9,7 +10,7 @@ import tifffile
 from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
 from sunlatch.frame import hash_file
-from sunlatch.frame.grouping import Trait, _clock, group_frames, shift_between, trait_of
+from sunlatch.frame.grouping import FEW, Trait, _clock, group_frames, shift_between, trait_of
 from sunlatch.frame.metadata import read_exif
 from tests.coast import shoot
 
@@ -147,3 +148,34 @@ def test_parts_of_a_second_are_read(tmp_path):
     taken = read_exif(path)["taken"]
     assert taken == "2026:10:03 18:21:40.37"
     assert _clock(taken) - _clock("2026:10:03 18:21:40") == pytest.approx(0.37, abs=1e-6)
+
+
+def _noise(seed: int) -> np.ndarray:
+    grey = cv2.GaussianBlur(
+        np.random.default_rng(seed).normal(0, 1, (427, 640)).astype(np.float32), (0, 0), 2.5
+    )
+    return np.clip(128 + 220 * grey / max(float(np.abs(grey).max()), 1e-6), 0, 255).astype(np.uint8)
+
+
+def _looked(name: str, look: np.ndarray) -> Trait:
+    return Trait(name, look, (6000, 4000), "A", 0.0, 8.0, 0.01, 35.0)
+
+
+def test_pictures_that_merely_resemble_each_other_are_no_sweep() -> None:
+    """Things that are alike lie at a shift from each other, and nothing between them is; turned on, all of it is."""
+    first = _noise(1)
+    turned = np.roll(first, -250, axis=1)
+    turned[:, -250:] = _noise(2)[:, -250:]
+    alike = _noise(3)
+    rng = np.random.default_rng(4)
+    for _ in range(26):
+        y, x = int(rng.integers(0, 427 - 44)), int(rng.integers(250, 640 - 44))
+        alike[y : y + 44, x - 250 : x - 206] = first[y : y + 44, x : x + 44]
+    whole, parts = (shift_between(_looked("a", first), _looked("b", b)) for b in (turned, alike))
+    assert whole[2] >= FEW
+    assert whole[0] == pytest.approx(-250 / 640, abs=0.01)
+    assert parts == (0.0, 0.0, 0)
+    # and the features alone would have said so
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("sunlatch.frame.grouping.SAME", -1.0)
+        assert shift_between(_looked("a", first), _looked("b", alike))[2] >= FEW
