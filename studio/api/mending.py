@@ -7,6 +7,7 @@ from contextlib import AbstractContextManager
 from functools import partial
 from typing import Literal, TypeVar
 
+import cv2
 import numpy as np
 from django.conf import settings
 from django.http import HttpRequest
@@ -103,11 +104,12 @@ class Stroked(Mending):
 
 
 class Outlined(Mending):
-    """A place to be regrown: an area or a latch; source: what it may be grown from, and spared: what not, areas or latches;
+    """A place to be regrown: an area, a latch, or (corners) all that shows nothing; source: what it may be grown from, and spared: what not, areas or latches;
     seeds: one for each proposal."""
 
     area: Area | None = None
     latch: str = ""
+    corners: bool = False
     source: Area | None = None
     source_latch: str = ""
     spared: Area | None = None
@@ -241,6 +243,8 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
                 (given.spared, given.spared_latch),
             )
         )
+        if area is None and given.corners:
+            area = _empty(shown)
         if area is None:
             raise MendError("Say what should go: outline it, or choose a latch.")
         beyond = shown.ground.shows_edges()
@@ -363,6 +367,16 @@ def _latched(document: Document, shown: Development, key: str) -> Area:
     if latch is None:
         raise DocumentError(f"there is no latch {key!r}", "latch")
     return area_of(shown, shown.latches.mask(latch, shown.geometry.fit(MASK)), darkroom.blobs())
+
+
+def _empty(shown: Development) -> Area:
+    """Where a picture shows nothing, and a little of what ends there."""
+    view = shown.geometry.fit(MASK)
+    beyond = shown.ground.beyond(view)
+    if beyond is None or not beyond.any():
+        raise MendError("Nothing is empty: the picture reaches into all its corners.")
+    wide = cv2.dilate(beyond.astype(np.uint8), np.ones((5, 5), np.uint8))
+    return area_of(shown, wide.astype(np.float32), darkroom.blobs())
 
 
 def _pictured(shown: Development, area: Area) -> str:

@@ -12,6 +12,9 @@ METER_LONG_EDGE = 640
 FINE = 0.15
 """Degrees: what can be told from a found horizon or a drawn line."""
 
+EMPTY = 0.05
+"""Percent of a picture that shows nothing from which on its corners are said to be empty."""
+
 
 class GroundState(BaseModel):
     """open: what is not yet as it should be, a few words each. lens: the database's name for the lens, ""
@@ -31,6 +34,8 @@ class GroundState(BaseModel):
     file: float
     black: float
     earlier: list[str]
+    empty: float
+    """Percent of the picture that shows nothing."""
     size: tuple[int, int]
     focal: float
 
@@ -55,6 +60,10 @@ def read_ground(development: Development) -> GroundState:
         open_things.append(f"{over:.1f} % prints white, {clipped:.1f} % clipped in the frame")
     if none >= 0.5:
         open_things.append(f"{none:.1f} % prints black")
+    beyond = development.ground.beyond(development.geometry.fit(METER_LONG_EDGE))
+    empty = 0.0 if beyond is None else 100 * float(beyond.mean())
+    if empty >= EMPTY:
+        open_things.append("corners empty")
     earlier = [
         kind
         for kind, declared in GROUND_KINDS.items()
@@ -71,6 +80,7 @@ def read_ground(development: Development) -> GroundState:
         file=over,
         black=none,
         earlier=earlier,
+        empty=empty,
         size=geometry.developed_size,
         focal=info.focal,
     )
@@ -86,6 +96,7 @@ def _printed(development: Development) -> tuple[float, float]:
         over += int((band.max(0) >= FULL).sum())
         none += int((band.max(0) <= NOTHING).sum())
 
-    development.display(view, SCREEN, take, keep=False, band_rows=view.size[1])
+    # what shows nothing is neither
+    development.display(view, SCREEN, take, keep=False, band_rows=view.size[1], nothing=0.5)
     count = view.size[0] * view.size[1]
     return 100 * over / count, 100 * none / count

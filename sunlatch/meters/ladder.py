@@ -75,16 +75,20 @@ def read_ladder(development: Development, wings: list[Latch]) -> Ladder:
     count = (HIGH - LOW) * _FINE
     index = ((held - LOW) * _FINE).astype(np.int64).ravel()
     edges = LOW + np.arange(count + 1) / _FINE
-    n = index.size
+    beyond = development.ground.beyond(view)
+    seen = (
+        np.ones(index.size) if beyond is None else (~beyond).ravel().astype(float)
+    )  # what is nothing is no light
+    n = max(float(seen.sum()), 1.0)
 
     def bars(fine: NDArray[np.float64]) -> list[float]:
         coarse = fine.reshape(-1, _FINE // PER_STOP).sum(1) / n
         return [round(float(v), 6) for v in coarse]
 
-    fine = np.bincount(index, minlength=count).astype(float)
+    fine = np.bincount(index, seen, minlength=count).astype(float)
     lights = []
     for latch in wings[:2]:
-        mask = development.latches.mask(latch, view).ravel().astype(float)
+        mask = development.latches.mask(latch, view).ravel().astype(float) * seen
         weighed = np.bincount(index, mask, minlength=count).astype(float)
         share = float(mask.sum() / n)
         centre = _median(weighed, edges) if share > 1e-5 else None
@@ -100,8 +104,9 @@ def read_ladder(development: Development, wings: list[Latch]) -> Ladder:
 
     def take(band: NDArray[np.float32], r: int, e: int) -> None:
         nonlocal over, dark
-        over += int((band.max(0) >= 0.9995).sum())
-        dark += int((band.max(0) <= 0.0005).sum())
+        there = seen.reshape(view.size[1], -1)[r:e] > 0
+        over += int((there & (band.max(0) >= 0.9995)).sum())
+        dark += int((there & (band.max(0) <= 0.0005)).sum())
 
     # one band: counting must not race
     development.display(view, SCREEN, take, keep=False, band_rows=view.size[1])

@@ -304,10 +304,12 @@ class Development:
             self.shop.views.put(self._light_key(view, chain[kept_at]), light.kept)
 
     def display(
-        self, view: View, output: Output, take: Band, keep: bool = True, band_rows: int = BAND_ROWS
-    ) -> None:
+        self, view: View, output: Output, take: Band, keep: bool = True, band_rows: int = BAND_ROWS,
+        nothing: float = 1.0,
+    ) -> None:  # fmt: skip
         """Rendered display light of a view for an output, handed on band by band: planes
-        (3, rows, w), linear, 0–1. `keep` holds what the next answer to a drag will need."""
+        (3, rows, w), linear, 0–1. `keep` holds what the next answer to a drag will need. nothing: what stands where the
+        picture shows nothing; the paper's white in a file."""
         if not output.renders:
             self._run(view, self.steps, take, keep, ahead=True, band_rows=band_rows)
             return
@@ -327,7 +329,7 @@ class Development:
             with self.shop.clock.step("rendering"):
                 render_tones(rgb, table, coef, out)
             if beyond is not None:
-                out[:, beyond[r:e]] = 1.0
+                out[:, beyond[r:e]] = nothing
             take(out, r, e)
 
         self._run(view, self.steps, render, keep, ahead=True, band_rows=band_rows)

@@ -21,6 +21,8 @@ EXPORT_BAND = 256
 FINE_PIXELS = 12_500_000
 """The most px a view is rendered from at rest."""
 STRIP_PIXELS = 2_000_000
+AROUND, PATTERN, STRIPE = 0.216, (122, 134), 6
+"""The grey around a picture, as display light; and the two greys of the stripes, so many px wide, that stand for nothing."""
 
 
 def finer(development: Development, view: View) -> View:
@@ -32,13 +34,20 @@ def finer(development: Development, view: View) -> View:
     return View(view.region, (max(1, round(width * scale)), max(1, round(height * scale))))
 
 
-def _rest(development: Development, view: View, span: tuple[int, int], output: Output, take: Any) -> None:
+def _rest(
+    development: Development,
+    view: View,
+    span: tuple[int, int],
+    output: Output,
+    take: Any,
+    nothing: float = 1.0,
+) -> None:
     """Display light of rows `span` of a view, from all the px there are, reduced by area in linear
     light, strip by strip, so that the screen shows what the file holds."""
     large = finer(development, view)
     w, h = view.size
     if large.size[0] <= w or large.size[1] <= h:
-        development.display(view.rows(*span), output, take, keep=False)
+        development.display(view.rows(*span), output, take, keep=False, nothing=nothing)
         return
     ratio = large.size[1] / h
     xi, xw = taps(0.0, large.size[0] / w, w, large.size[0])
@@ -52,7 +61,7 @@ def _rest(development: Development, view: View, span: tuple[int, int], output: O
             light[:, r:e] = band
 
         with development.ground.passing():
-            development.display(large.rows(first, last), output, hold, keep=False)
+            development.display(large.rows(first, last), output, hold, keep=False, nothing=nothing)
         yi, yw = taps(top * ratio - first, ratio, bottom - top, last - first)
         small = np.empty((3, bottom - top, w), np.float32)
 
@@ -67,16 +76,21 @@ def _rest(development: Development, view: View, span: tuple[int, int], output: O
 
 
 def picture_8(development: Development, view: View, full: bool, output: Output = SCREEN) -> NDArray[np.uint8]:
-    """The rendered view (h, w, 3) uint8. `full`: the answer at rest; else the one for a drag."""
+    """The rendered view (h, w, 3) uint8. `full`: the answer at rest; else the one for a drag. Where the picture shows nothing
+    stands a quiet pattern about the grey that surrounds it."""
     out = np.empty((view.size[1], view.size[0], 3), np.uint8)
 
     def take(band: F32, r: int, e: int) -> None:
         output.encode(band, out[r:e])
 
     if full and finer(development, view).size != view.size:
-        _rest(development, view, (0, view.size[1]), output, take)
+        _rest(development, view, (0, view.size[1]), output, take, AROUND)
     else:
-        development.display(view, output, take, keep=True)
+        development.display(view, output, take, keep=True, nothing=AROUND)
+    beyond = development.ground.beyond(view)
+    if beyond is not None:
+        rows, columns = np.nonzero(beyond)
+        out[rows, columns] = np.where((rows + columns) // STRIPE % 2, *PATTERN)[:, None]
     return out
 
 

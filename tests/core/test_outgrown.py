@@ -13,7 +13,9 @@ from sunlatch.ledger import Area, Scene
 from sunlatch.mend import SourceMap, circle, regrow_of, room_for
 from sunlatch.mend.area import moved, shade
 from sunlatch.mend.wider import Wider
-from sunlatch.render import Engine, picture_8
+from sunlatch.meters import read_ground, read_ladder
+from sunlatch.render import Engine, Output, bands_of, picture_8
+from sunlatch.render.picture import PATTERN
 
 CORNER = np.array([[0.002, 0.55], [0.12, 0.93], [0.6, 0.95], [0.6, 0.998], [0.002, 0.998]])
 
@@ -66,6 +68,30 @@ def _outlined(view) -> np.ndarray:
     return cv2.erode(mask, np.ones((7, 7), np.uint8)) > 0
 
 
+def _nothing(shown) -> np.ndarray:
+    """Where the pattern is that stands for nothing."""
+    return np.isin(shown, PATTERN).all(-1) & (np.ptp(shown, axis=-1) == 0)
+
+
+def test_what_is_empty_is_no_light_and_paper_in_a_file(coast, shop):
+    """The ladder and Ground count the picture; only the file prints it white."""
+    scene = leaning(coast)
+    bare = shop.develop(scene, coast.pyramid)
+    beyond = bare.ground.beyond(bare.geometry.fit(640))
+    assert beyond.mean() > 0.01
+    held = read_ladder(bare, [])
+    assert sum(held.bars) == pytest.approx(1, abs=1e-3)
+    assert held.clipped_in_file < 0.5 * beyond.mean()
+    state = read_ground(bare)
+    assert state.empty == pytest.approx(100 * beyond.mean(), abs=0.3)
+    assert "corners empty" in state.open
+    band = np.concatenate(list(bands_of(bare, bare.geometry.fit(640), Output("srgb", 8))))
+    inside = cv2.erode(beyond.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    assert (band[inside] == 255).all()
+    whole = shop.develop(coast.scene(), coast.pyramid)
+    assert read_ground(whole).empty == 0
+
+
 def test_an_empty_corner_is_filled_and_nothing_else_changes(grown):
     bare, shown, _ = grown
     view = bare.geometry.fit(700)
@@ -73,13 +99,13 @@ def test_an_empty_corner_is_filled_and_nothing_else_changes(grown):
     empty = cv2.erode(bare.ground.beyond(view).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     asked = _outlined(view)
     assert (empty & asked).mean() > 0.01
-    assert (before[empty] == 255).all()
-    assert (after[empty & asked] < 255).all(-1).mean() > 0.98
+    assert set(np.unique(before[empty])) == set(PATTERN)  # on a screen it is nothing, not white
+    assert _nothing(after)[empty & asked].mean() < 0.05
     # what is not outlined stays empty, and the picture what it was
     outlined = np.zeros(asked.shape, np.uint8)
     cv2.fillPoly(outlined, [np.rint(CORNER * view.size).astype(np.int32)], 1)
     far = cv2.dilate(outlined, np.ones((41, 41), np.uint8)) == 0
-    assert (after[empty & far] == 255).all()
+    assert _nothing(after)[empty & far].all()
     inside = cv2.erode((~bare.ground.beyond(view)).astype(np.uint8), np.ones((25, 25), np.uint8)) > 0
     # along the very edge the two are blended
     assert (np.abs(after - before)[inside] > 2).mean() < 1e-4

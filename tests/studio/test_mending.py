@@ -165,6 +165,7 @@ def test_regrow_proposes_with_pictures_and_takes_a_latch(client, scene):
     told = ask(client, scene, "regrow", {"latch": "nobody", "seeds": [0]}, 422)
     assert "no latch" in told["detail"]
     assert "outline it" in ask(client, scene, "regrow", {"seeds": [0]}, 422)["detail"]
+    assert "Nothing is empty" in ask(client, scene, "regrow", {"seeds": [0], "corners": True}, 422)["detail"]
     # what it may be grown from, and what never: remembered with it
     below = {"strokes": [], "outline": [0.0, 0.45, 1.0, 0.45, 1.0, 0.66, 0.0, 0.66]}
     asked = {"area": {"strokes": [], "outline": outline}, "source": below, "spared_latch": "l", "seeds": [0]}

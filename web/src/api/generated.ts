@@ -6805,6 +6805,8 @@ export interface components {
             black: number;
             /** Earlier */
             earlier: string[];
+            /** Empty */
+            empty: number;
             /** Size */
             size: [
                 number,
@@ -7174,7 +7176,7 @@ export interface components {
         };
         /**
          * Outlined
-         * @description A place to be regrown: an area or a latch; source: what it may be grown from, and spared: what not, areas or latches;
+         * @description A place to be regrown: an area, a latch, or (corners) all that shows nothing; source: what it may be grown from, and spared: what not, areas or latches;
          *     seeds: one for each proposal.
          */
         Outlined: {
@@ -7190,6 +7192,11 @@ export interface components {
              * @default
              */
             latch: string;
+            /**
+             * Corners
+             * @default false
+             */
+            corners: boolean;
             source?: components["schemas"]["Area"] | null;
             /**
              * Source Latch

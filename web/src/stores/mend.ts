@@ -14,7 +14,7 @@ import type { Errand } from "./scene/errands";
 
 export type Proposal = Schemas["Grown"];
 /** An area, or a latch by its id; what it may be grown from, and what never: the same. */
-type Place = Partial<Pick<Schemas["Outlined"], "area" | "latch" | Limit | `${Limit}_latch`>>;
+type Place = Partial<Pick<Schemas["Outlined"], "area" | "latch" | "corners" | Limit | `${Limit}_latch`>>;
 /** What limits where a place is grown from. */
 export type Limit = "source" | "spared";
 /** Proposals for a place at a time. */
@@ -149,7 +149,7 @@ export const useMend = defineStore("mend", () => {
         client.POST("/api/scenes/{scene_id}/mend/regrow", {
           params: params(at),
           body: {
-            document: without as never, latch: "", source_latch: "", spared_latch: "", ...place, seeds, work,
+            document: without as never, latch: "", corners: false, source_latch: "", spared_latch: "", ...place, seeds, work,
           },
         }),
       ),
@@ -166,6 +166,7 @@ export const useMend = defineStore("mend", () => {
     });
   }
   const regrow = (area: Area) => grown({ area });
+  const fillCorners = () => grown({ corners: true });
   const regrowLatch = (latch: string) => grown({ latch });
   /** A proposal in a line's place; what it is called and how it is fitted stays. */
   function put(line: RegrowRepair, { repair }: Proposal): void {
@@ -321,7 +322,7 @@ export const useMend = defineStore("mend", () => {
     await askKnown();
   }
   return {
-    repairs, latches, open, brush, setBrush, pointed, doing, done, skies, proposals, hidden, left, findSpecks, speck, draft, sketch, dropSketch, stroke, wire, leaveWire, regrow, regrowLatch, limit,
+    repairs, latches, open, brush, setBrush, pointed, doing, done, skies, proposals, hidden, left, findSpecks, speck, draft, sketch, dropSketch, stroke, wire, leaveWire, regrow, regrowLatch, fillCorners, limit,
     choose, again, hide, keepHidden, putBack, bringSky, known, askKnown, takeKnown, remove, shift, count,
   }; // prettier-ignore
 });

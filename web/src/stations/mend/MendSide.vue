@@ -9,6 +9,7 @@ import ProposalRow from "../../components/ProposalRow.vue";
 import RepairLine from "../../components/RepairLine.vue";
 import ShapeLine from "../../components/ShapeLine.vue";
 import SkyPart from "../../components/SkyPart.vue";
+import type { Schemas } from "../../api/client";
 import { useKeys } from "../../keys/keys";
 import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
@@ -22,6 +23,22 @@ const mend = useMend();
 const shape = useShape();
 const shaping = computed(() => SHAPE.some((s) => s.tool === view.tool));
 const refocus = computed(() => scene.vocabulary?.moves.find((k) => k.kind === "refocus"));
+/** Whether the picture shows nothing somewhere: it may only where Trim lets its corners be empty. */
+const may = computed(() => Boolean(scene.ground("trim").params.empty));
+const empty = computed(() => may.value && (scene.state?.empty ?? 0) >= 0.05);
+let soon = 0;
+watch(
+  () => [may.value, scene.revision?.number, scene.opened?.id],
+  () => {
+    window.clearTimeout(soon);
+    if (may.value) soon = window.setTimeout(() => void look(), 500);
+  },
+  { immediate: true },
+);
+async function look(): Promise<void> {
+  const found = scene.dragging ? null : await scene.find<Schemas["GroundState"]>("");
+  if (found) scene.state = found;
+}
 const brushes = computed(() => ["speck", "heal", "clone"].includes(view.tool));
 
 useKeys().add(
@@ -51,6 +68,7 @@ watch(
   () => void mend.count(),
 );
 onBeforeUnmount(() => {
+  window.clearTimeout(soon);
   mend.putBack();
   shape.measured = false;
 });
@@ -99,6 +117,12 @@ onBeforeUnmount(() => {
           <option v-for="l in mend.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
         </select>
       </label>
+      <p v-if="empty" class="tried">
+        Its corners show nothing.
+        <button class="plain" type="button" :disabled="mend.doing.length > 0" @click="mend.fillCorners">
+          Fill the empty corners
+        </button>
+      </p>
       <p v-if="mend.known?.kind === 'specks'" class="tried">
         {{ mend.known.spots.length }} known of this camera from other frames.
         <button class="plain" type="button" @click="mend.takeKnown">Mend them here, too</button>
