@@ -18,8 +18,9 @@ SOME: Final = 2e-4
 """The share of a picture that must clip to be worth a loan."""
 OTHER: Final = 0.3
 """Stops from which a frame counts as darker or lighter than the scene."""
-SOFTLY, DIMLY = 0.8, 1.5
-"""Stops over which a loan begins, where light clips and in the shadows."""
+SOFTLY, DIMLY = 1.5, 1.5
+"""Over how many times the stops that it is darker a loan begins where light clips, so that nothing lighter comes out darker than
+what is beside it; and over how many stops in the shadows."""
 DARKEST: Final = 15.0
 """Per cent of a picture that a lighter frame lends its shadows to."""
 
@@ -58,7 +59,7 @@ def where_wanted(development: Development, ev: float, name: str) -> Latch:
     if ev < -OTHER and full.mean() > SOME:
         made = new_ingredient("light_range")
         made.params.low = within(type(made.params), "low", float(np.percentile(stops[full], 5)))
-        made.params.soft_low = SOFTLY
+        made.params.soft_low = within(type(made.params), "soft_low", -SOFTLY * ev)
     elif ev > OTHER:
         made = new_ingredient("light_range", params={"low": -14.0, "high": -2.0})
         made.params.high = within(type(made.params), "high", float(np.percentile(stops, DARKEST)))

@@ -75,8 +75,13 @@ def glance(development: Development) -> Glance:
         slope(stops, ~sky),
         float(red - blue),
         w / h,
-        sure_of_sky(lab, sky.astype(np.float32)),
+        sure_of_sky(lab, _down_to(sky).astype(np.float32)),
     )
+
+
+def _down_to(sky: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """All that lies over the lowest of it, column by column: clouds in it are not joined to the upper edge without a step."""
+    return np.asarray(np.logical_or.accumulate(sky[::-1], axis=0)[::-1])
 
 
 def _open(stops: F32) -> NDArray[np.bool_]:

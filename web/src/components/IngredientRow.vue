@@ -124,7 +124,7 @@ function dropped(e: DragEvent): void {
       <FoundTools v-if="'marks' in values" :line="line" />
       <PlacedTools v-if="['ramp', 'pool', 'outline', 'kin'].includes(line.kind)" :line="line" />
       <ParamControls
-        :fields="kind.fields"
+        :fields="kind.fields.filter((f) => f.name !== 'answer' || values.answer !== 'found')"
         :values="values"
         :scope="line.id!"
         @commit="scene.commit(`${kind.label} of ${latch.name}`)"
