@@ -210,14 +210,23 @@ def test_the_dark_twin_lends_its_sky(page: Page):
     page.on("response", lambda r: refused.append(r.text()) if r.status == 422 else None)
     page.get_by_role("button", name="Lend from another frame").click()
     offered = page.get_by_role("region", name="Loans").locator(".frames button")
-    expect(offered.first).to_contain_text("twin-dark")  # of the same group: first
+    expect(offered.first).to_contain_text("twin-dark")
+    expect(offered.first).to_contain_text("the same view")
     offered.first.click()
     expect(page.get_by_label("Loan from twin-dark.dng: Light")).to_be_visible()
     settled(page)
     accessible(page)
     loan = base(page)["loans"][0]
     assert loan["params"]["stops"] == pytest.approx(-3.06, abs=0.15)
-    assert loan["latch"] == base(page)["latches"][0]["id"]
+    held = next(latch for latch in base(page)["latches"] if latch["id"] == loan["latch"])
+    assert held["name"] == "Lent by twin-dark"  # where the scene clips, by a latch of its own
+    clipped = before.min(-1) > 250
+    lent = picture(page)
+    assert lent[clipped].mean() < 0.9 * before[clipped].mean()
+    deep = before.max(-1) < 40
+    assert abs(lent[deep].astype(float) - before[deep]).mean() < 2
+    page.get_by_label("What the loan from twin-dark.dng is latched to").select_option(label="Sky")
+    settled(page)
     after = picture(page)
     top, bottom = slice(0, before.shape[0] // 4), slice(-before.shape[0] // 4, None)
     assert after[top].mean() < 0.75 * before[top].mean()

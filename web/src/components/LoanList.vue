@@ -6,6 +6,7 @@ import { computed, ref, watch } from "vue";
 import { client, need, type Schemas } from "../api/client";
 import { dropUnused } from "../model/sources";
 import { useScene } from "../stores/scene";
+import { holders } from "../stores/scene/latches";
 import InlineNumber from "./InlineNumber.vue";
 
 type Loan = Schemas["LoanLine"];
@@ -74,6 +75,11 @@ function change(loan: Loan, stops: number): void {
 function remove(loan: Loan): void {
   const document = scene.document!;
   document.loans = loans.value.filter((l) => l.id !== loan.id);
+  // the latch that came with it goes with it, if nothing else holds on to it
+  const own = document.latches.find((l) => l.id === loan.latch && l.name.startsWith("Lent by "));
+  if (own && !holders(document, own.id!).length) {
+    document.latches = document.latches.filter((l) => l.id !== own.id);
+  }
   dropUnused(document, loan.source);
   void scene.commit(`Loan from ${nameOf(loan)} removed`);
 }
