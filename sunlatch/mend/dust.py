@@ -30,8 +30,10 @@ DEEP: Final = 0.012
 """How deep it must be, at least: natural logarithms of light."""
 SHALLOW: Final = np.float32(0.003)
 """How much darker than what is around it a place must be to be compared: natural logarithms of light."""
-DEEPEST: Final = 0.22
-"""And at most: dust is never opaque."""
+DEEPEST: Final = 1.05
+"""And at most: the darkest dust, stopped far down, takes two thirds of the light."""
+DARK, SURER, STEEPER, MOST_LIKE = 0.22, 0.15, 0.65, 0.82
+"""From so deep on it must look as much more like one, the more the deeper it is, up to so much."""
 ROUND: Final = 0.4
 """The share of its depth that every eighth of it must have."""
 UNLIKE: Final = 0.5
@@ -144,10 +146,15 @@ def _at(raster: Raster, level: int, radii: tuple[float, ...]) -> list[Dust]:
         judged = pool.map(lambda at, radius: _judged(planes, light, at[0], at[1], radius), places, radii)
         for (r, c), depth, radius in zip(places, judged, radii, strict=True):
             for y, x, deep in zip(r.tolist(), c.tolist(), depth.tolist(), strict=True):
-                if deep > 0:
+                if deep > 0 and best[y, x] > _needed(deep):
                     out.append(Dust((x + 0.5) * k, (y + 0.5) * k, radius * k, deep, float(best[y, x])))
     told(1.0)
     return out
+
+
+def _needed(deep: float) -> float:
+    """How like a speck of a depth must look: gaps, stones and birds are as dark, but seldom as round and as soft-edged."""
+    return min(LIKE + STEEPER * max(deep - DARK, 0.0) + (SURER if deep > DARK else 0.0), MOST_LIKE)
 
 
 def _peaks(best: F32) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -183,7 +190,7 @@ def _within(light, around):  # type: ignore[no-untyped-def]
     out = np.empty_like(light)
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
-            out[r, c] = min(max(light[r, c] - around[r, c], np.float32(-0.6)), np.float32(0.6))
+            out[r, c] = min(max(light[r, c] - around[r, c], np.float32(-1.2)), np.float32(1.2))
     return out
 
 
