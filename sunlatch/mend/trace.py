@@ -187,7 +187,8 @@ def _between(ridge: F32, rows: NDArray[np.int64]) -> F64:
 
 
 def _width(read: Fetch, path: F64) -> float:
-    """Px over which a line differs from what lies on both sides of it, colours apart where the lens drew them apart."""
+    """Px over which a line differs from what lies on both sides of it, colours apart where the lens drew them apart. Raises
+    MendError where it has no other side within reach."""
     planes, _ = straightened(read, path, WIDEST)
     light = logarithm(planes)
     sides = np.concatenate([light[:, :4], light[:, -4:]], 1).mean(1)
@@ -198,4 +199,20 @@ def _width(read: Fetch, path: F64) -> float:
     reach, middle = 0, WIDEST
     while reach < WIDEST - 4 and (seen[middle - reach - 1] or seen[middle + reach + 1]):
         reach += 1
+    if _goes_on(read, path):
+        raise MendError("This is thicker than a wire can be; outline it, and grow its place anew.")
     return float(np.clip(2 * reach + 1.0, 2.0, 2 * WIDEST))
+
+
+def _goes_on(read: Fetch, path: F64) -> bool:
+    """Whether what a line was found in is as it is in its middle on both sides, as far as a wire may reach, and ends beyond."""
+    planes, _ = straightened(read, path, 4 * WIDEST)
+    rows = np.median(logarithm(planes).mean(0), axis=1)
+    middle, far = 4 * WIDEST, 3 * WIDEST
+    own = float(np.median(rows[middle - 2 : middle + 3]))
+    for way in (-1, 1):
+        beside = float(np.median(rows[middle + way * WIDEST - 2 : middle + way * WIDEST + 3]))
+        beyond = float(np.median(rows[middle + way * far - 2 : middle + way * far + 3]))
+        if abs(beyond - own) < 0.15 or abs(beside - own) > 0.3 * abs(beyond - own):
+            return False
+    return True

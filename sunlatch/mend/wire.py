@@ -20,6 +20,12 @@ BESIDE: Final = 24
 """Px of the line before and after that are looked at, too."""
 STEP: Final = 8
 """Px along the line between places that are asked first."""
+EDGED: Final = (0.12, 0.4)
+"""By how much (natural logarithms of light) both sides differ where a line may lie along an edge, and where it surely does…"""
+ALONG: Final = 31
+"""…over so many px along it."""
+SHARP: Final = 0.9
+"""Half of the px over which an edge goes over from one side to the other."""
 ROWS: Final = 4
 """Px on either side that are compared to find how things cross."""
 
@@ -95,7 +101,9 @@ def mended(read: Fetch, path: F64, first: int, last: int, width: float, block: B
     t, u = near[np.abs(off) < half], off[np.abs(off) < half]
     lean = cv2.blur(slant[None].astype(np.float32), (5, 1), borderType=cv2.BORDER_REPLICATE)[0]
     s = np.interp(t, np.arange(len(some)), lean)
-    share = np.clip((u + edge) / (2 * edge), 0, 1).astype(np.float32)
+    # along an edge both sides end where the line's middle is: a ramp from one to the other would wash it out
+    over = edge * (1 - _edged(left, right)[np.clip(np.rint(t).astype(int), 0, len(some) - 1)]) + SHARP
+    share = np.clip(0.5 + u / (2 * np.minimum(over, edge)), 0, 1).astype(np.float32)
     at = t - s * u / edge
     a, b = _along(left[:, :2].mean(1), at + s), _along(right[:, :2].mean(1), at - s)
     grain, cleared = _grain(strip, middle, edge, t)
@@ -110,6 +118,20 @@ def mended(read: Fetch, path: F64, first: int, last: int, width: float, block: B
     much[inside] = np.clip(half - np.abs(u), 0, 1) * own
     shape = (block.bottom - block.top, block.right - block.left)
     return out.reshape(3, *shape), much.reshape(shape)
+
+
+def _edged(left: F32, right: F32) -> F32:
+    """How surely a line lies along an edge at every px of it (n,): its two sides differ, by much and for long, and each is
+    even. left, right: light (3, rows, n)."""
+    one, other = (logarithm(side).mean((0, 1)) for side in (left, right))
+    long = (ALONG, 1)
+    apart = np.abs(cv2.blur((one - other)[None], long, borderType=cv2.BORDER_REPLICATE)[0])
+    rough = [
+        np.abs(side - cv2.blur(side[None], long, borderType=cv2.BORDER_REPLICATE)[0]) for side in (one, other)
+    ]
+    uneven = cv2.blur((rough[0] + rough[1])[None], long, borderType=cv2.BORDER_REPLICATE)[0]
+    sure = np.clip((apart - 2 * uneven - EDGED[0]) / (EDGED[1] - EDGED[0]), 0, 1)
+    return np.asarray(sure * sure * (3 - 2 * sure), np.float32)
 
 
 def _close(px: F64, path: F64, half: float) -> NDArray[np.int64]:

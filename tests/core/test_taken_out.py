@@ -6,6 +6,7 @@ import pytest
 
 from fieldworld.camera import smaller, specks
 from fieldworld.lent import find_any, without
+from sunlatch.blocks import Block, reader
 from sunlatch.errors import MendError
 from sunlatch.frame import hash_file
 from sunlatch.geometry import View
@@ -14,9 +15,11 @@ from sunlatch.mend import (
     dust,
     find_specks,
     specks_of,
+    wire,
     wire_of,
 )  # fmt: skip
 from sunlatch.mend.heal import logarithm
+from sunlatch.mend.trace import _width
 from sunlatch.render import Engine
 from tests.coast import shoot
 from tests.conftest import delta_e
@@ -164,3 +167,56 @@ def test_a_latch_on_the_sky_sees_no_wire_any_more(heath, mended_heath, blobs):
 def test_a_wire_that_is_none(heath, clicks, says):
     with pytest.raises(MendError, match=says):
         wire_of(heath[0][0], np.array(clicks))
+
+
+# a line along an edge, and one that is none
+
+
+def _edge_with_wire(
+    sky: float, land: float, wide: float, slant: float = 0.0
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """A ridge, with a dark line along it; the same without; the line's path."""
+    rng = np.random.default_rng(5)
+    y, x = np.mgrid[:150, :600] + 0.5
+    ridge = 75 + slant * (x - 300)
+    share = np.clip(y - ridge + 0.5, 0, 1)
+    bare = sky * (1 - share) + land * share
+    bare = bare[..., None] * (1 + rng.normal(0, 0.01, (150, 600, 3)))
+    line = np.clip((wide / 2 + 0.5) - np.abs(y - ridge), 0, 1)[..., None]
+    path = np.stack([np.arange(2, 598.0), 75 + slant * (np.arange(2, 598.0) - 300)], 1)
+    return (bare * (1 - line) + 0.02 * line).astype(np.float32), bare.astype(np.float32), path
+
+
+@pytest.mark.parametrize("slant", [0.0, 0.04])
+def test_a_wire_along_a_ridge_leaves_it_as_sharp_as_it_was(slant):
+    seen, bare, path = _edge_with_wire(0.5, 0.12, 3.0, slant)
+    read, block = reader(seen), Block(50, 100, 100, 500)
+    planes, much = wire.mended(read, path, 98, 498, 3.0, block)
+    there = read(*block)
+    after = there + much * (planes - there)
+    truth = bare[50:100, 100:500].transpose(2, 0, 1)
+    off = np.abs(np.log2(np.maximum(after, 1e-3) / truth)).mean(0)
+    rows = np.arange(50, 100)[:, None] + 0.5
+    ridge = 75 + slant * (np.arange(100, 500) + 0.5 - 300)
+    assert off[np.abs(rows - ridge) > 1.6].max() < 0.25  # nothing of the one side is drawn into the other
+    even = after.mean((0, 2)) if slant == 0 else None
+    if even is not None:
+        steps = (even > 0.16) & (even < 0.46)
+        assert steps.sum() <= 3
+
+
+def test_a_wire_across_what_changes_goes_as_before():
+    """On sides that are alike, or differ here and there, light is led across, without a step."""
+    seen, _, path = _edge_with_wire(0.4, 0.4, 3.0)
+    seen *= 1 + 0.2 * np.sin(np.arange(600) / 9)[None, :, None].astype(np.float32)
+    read, block = reader(seen), Block(50, 100, 100, 500)
+    left, right = (read(r, r + 4, 0, 600) for r in (80, 68))
+    assert wire._edged(left, right).max() < 0.05
+    planes, _ = wire.mended(read, path, 98, 498, 3.0, block)
+    assert planes.shape == (3, 50, 400)
+
+
+def test_what_is_too_thick_for_a_wire_is_said():
+    seen, _, path = _edge_with_wire(0.4, 0.4, 44.0)
+    with pytest.raises(MendError, match="thicker than a wire"):
+        _width(reader(seen), path)
