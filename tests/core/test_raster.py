@@ -15,7 +15,7 @@ from sunlatch.meters.ground import read_ground
 from sunlatch.propose import propose
 from sunlatch.render import Engine, picture_8
 from sunlatch.render.output import Output
-from sunlatch.render.picture import bands_of
+from sunlatch.render.picture import PATTERN, bands_of
 
 
 class Repaired:
@@ -240,8 +240,11 @@ def test_where_there_is_nothing_the_paper_shows(coast, level):
     scene = Scene(sources=[Source(sha256="0" * 64)])
     scene.ground.trim.params.level = level
     scene.ground.trim.params.empty = True
-    shown = picture_8(engine.develop(scene, torn), View((0, 0, 1, 1), (400, 130)), True)
-    assert (shown[15:20, 10:30] == 255).all()
+    development, view = engine.develop(scene, torn), View((0, 0, 1, 1), (400, 130))
+    shown = picture_8(development, view, True)
+    assert np.isin(shown[15:20, 10:30], PATTERN).all()  # on a screen; the file holds the paper's white
+    file = np.concatenate(list(bands_of(development, view, Output("srgb", 8))))
+    assert (file[15:20, 10:30] == 255).all()
     whole = picture_8(
         engine.develop(scene, SideBySide(coast.pyramid, coast.pyramid)), View((0, 0, 1, 1), (400, 130)), True
     )

@@ -24,7 +24,7 @@ SIZE = (213, 320)
 
 def _lab(name, tmp_path, store: FrameStore, engine: Engine):
     path = tmp_path / f"{name}.dng"
-    shoot(smaller(find_any(name), 1280), path)
+    shoot(smaller(find_any(name), 900), path)
     sha = hash_file(path)
     bare = engine.develop(Scene(sources=[Source(sha256=sha)]), store.whole(sha, path))
     return bare, bare.reader.sight("water").lab()

@@ -8,6 +8,7 @@ from PIL import Image
 
 from sunlatch.geometry import Geometry, described
 from sunlatch.moves import GROUND_KINDS
+from sunlatch.render.picture import PATTERN
 from tests.studio.conftest import post
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -44,14 +45,15 @@ def test_every_picture_brings_its_map(client, scene):
     assert np.allclose(whole["kept"], after["box"])
 
 
-def test_untrimmed_shows_white_beyond_the_frame(client, scene):
+def test_untrimmed_shows_nothing_beyond_the_frame(client, scene):
     document = scene["revision"]["document"]
     document["ground"]["trim"]["params"]["level"] = 20.0
     answer, _ = _picture(client, scene, document, untrimmed=True, full=True)
     shown = _shape(answer.content)
-    assert (shown[0, 0] == 255).all()
+    assert np.isin(shown[0, 0], PATTERN).all()
     trimmed, _ = _picture(client, scene, document, full=True)
-    assert not (_shape(trimmed.content)[[0, 0, -1, -1], [0, -1, 0, -1]] == 255).all(1).all()
+    corners = _shape(trimmed.content)[[0, 0, -1, -1], [0, -1, 0, -1]]
+    assert not np.isin(corners, PATTERN).all(1).all()
 
 
 def test_pushed_colour_and_checks_change_nothing(client, scene):

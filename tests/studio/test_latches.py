@@ -81,7 +81,11 @@ def test_an_empty_latch_and_odd_settings_are_spoken_of(client, scene):
     assert "empty" in said["empty"]
     assert set(said["remarks"]) == {"i1"}
     document = _held(scene, {"kind": "fan"})
-    assert _post(client, scene, "holds", document=document, latch="a").json() == {"empty": "", "remarks": {}}
+    assert _post(client, scene, "holds", document=document, latch="a").json() == {
+        "empty": "",
+        "remarks": {},
+        "asks": {},
+    }
 
 
 def test_a_latch_kept_as_a_habit_is_made_anew_and_is_ones_own(client, scene, django_user_model):
