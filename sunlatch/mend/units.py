@@ -26,7 +26,8 @@ from ..ledger import (
 from ..patience import doing_of, go_on
 from . import wire
 from .area import bounds_of, shade_in
-from .heal import APRON, bounds, healed, taken
+from .heal import APRON, FLOOR, bounds, healed, logarithm, taken
+from .membrane import membrane
 from .patches import SourceMap
 from .trace import every_px
 
@@ -43,6 +44,8 @@ WIDER: Final = 1.5
 FELT: Final = 3.0
 """How many times its half width a stroke goes on beyond a tile, so that where it was cut is not felt (a membrane's edge fades
 by exp(−π/2) with every half width)."""
+KNOT: Final = 6
+"""Px around where wires cross that are looked at, too."""
 DEEP: Final = 25
 """Px into what was regrown over which what only a part of its edge asks for fades: farther in, its texture is its own."""
 
@@ -151,18 +154,19 @@ class _Spot:
 class _Piece:
     """A piece of a wire."""
 
-    def __init__(self, path: F64, first: int, last: int, width: float, window: Block) -> None:
+    def __init__(self, path: F64, first: int, last: int, width: float, window: Block, led: bool) -> None:
         self.path, self.first, self.last, self.width, self.window = path, first, last, width, window
+        self.led = led
         begin, end = max(first - wire.BESIDE, 0), min(last + wire.BESIDE, len(path))
         held = np.round(path[begin:end], 3).tobytes()
-        self.said = f"wire {hashlib.blake2b(held, digest_size=12).hexdigest()} {first} {last} {width}"
+        self.said = f"wire {hashlib.blake2b(held, digest_size=12).hexdigest()} {first} {last} {width} {led}"
         low, high = path[begin:end].min(0).astype(int), path[begin:end].max(0).astype(int)
         room = int(wire.reach_of(width)) + 2 * wire.ROWS + 6
         self.reads: Sequence[Block] = (Block(low[1] - room, high[1] + room, low[0] - room, high[0] + room),)
 
     def make(self, read: Fetch) -> F32:
         go_on()
-        made, much = wire.mended(read, self.path, self.first, self.last, self.width, self.window)
+        made, much = wire.mended(read, self.path, self.first, self.last, self.width, self.window, self.led)
         return np.asarray(much * (made - read(*self.window)), np.float32)
 
 
@@ -244,7 +248,60 @@ def units_of(
                 made = _units(repair, per, shape, blobs, there)
             units += made
             of += [repair.id] * len(made)
+    for key, knot in _knots(units, of, {r.id for r in repairs if r.revision > 1}, shape):
+        units.append(knot)
+        of.append(key)
     return units, of
+
+
+class _Knot:
+    """Where two wires cross: each was led across the other there, so both are filled from what lies around them."""
+
+    def __init__(self, one: _Piece, other: _Piece, near: F64, shape: tuple[int, int]) -> None:
+        self.pieces = (one, other)
+        self.said = f"knot {one.said} {other.said}"
+        room = max(wire.reach_of(p.width) for p in self.pieces) + KNOT
+        low, high = np.floor(near.min(0) - room).astype(int), np.ceil(near.max(0) + room).astype(int)
+        self.window = Block(
+            max(int(low[1]), 0), min(int(high[1]), shape[0]), max(int(low[0]), 0), min(int(high[0]), shape[1])
+        )
+        self.reads: Sequence[Block] = (widened(self.window, KNOT),)
+
+    def make(self, read: Fetch) -> F32:
+        wide = widened(self.window, KNOT)
+        there = read(*wide)
+        hole = np.zeros(there.shape[1:], bool)
+        for p in self.pieces:
+            lines = np.zeros(hole.shape, np.uint8)
+            at = np.rint((p.path - [wide.left, wide.top]) * 16).astype(np.int32)
+            across = 2 * round(wire.reach_of(p.width) + 1) + 1
+            cv2.polylines(lines, [at], False, 1, across, cv2.LINE_8, 4)
+            hole |= lines > 0
+        inner = (slice(KNOT, -KNOT), slice(KNOT, -KNOT))
+        kept = np.zeros_like(hole)
+        kept[inner] = hole[inner]
+        filled = cv2.exp(membrane(logarithm(there), hole)) - np.float32(FLOOR)
+        return np.asarray(((filled - there) * kept)[:, KNOT:-KNOT, KNOT:-KNOT], np.float32)
+
+
+def _knots(
+    units: list[Unit], of: list[str], led: set[str], shape: tuple[int, int]
+) -> list[tuple[str, _Knot]]:
+    """Where wires cross one another, with the id of the later one each."""
+    pieces = [(n, u) for n, u in enumerate(units) if isinstance(u, _Piece) and of[n] in led]
+    out = []
+    for n, one in pieces:
+        for m, other in pieces:
+            if m < n or of[m] == of[n] or not one.window.touches(other.window):
+                continue
+            a, b = one.path[one.first : one.last : 2], other.path[other.first : other.last : 2]
+            apart = np.hypot(*(a[:, None, k] - b[None, :, k] for k in (0, 1)))
+            near = a[apart.min(1) < wire.reach_of(one.width) + wire.reach_of(other.width) + KNOT]
+            if len(near):
+                knot = _Knot(one, other, near, shape)
+                if knot.window.bottom > knot.window.top and knot.window.right > knot.window.left:
+                    out.append((of[m], knot))
+    return out
 
 
 def _units(
@@ -320,5 +377,5 @@ def _pieces(repair: WireRepair, per: float, shape: tuple[int, int]) -> list[Unit
         last = min(first + wire.PIECE, len(path))
         window = wire.window(path[max(first - 1, 0) : last + 1], width, shape)
         if window is not None:
-            out.append(_Piece(path, first, last, width, window))
+            out.append(_Piece(path, first, last, width, window, repair.revision > 1))
     return out

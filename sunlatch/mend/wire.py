@@ -79,9 +79,11 @@ def _slants(left: F32, right: F32, half: float) -> NDArray[np.int64]:
     return out
 
 
-def mended(read: Fetch, path: F64, first: int, last: int, width: float, block: Block) -> tuple[F32, F32]:
+def mended(
+    read: Fetch, path: F64, first: int, last: int, width: float, block: Block, led: bool = True
+) -> tuple[F32, F32]:
     """What a block (see `window`) of a piece of a line, points first..last of its path (n, 2, 1 px apart), becomes: planes
-    (3, h, w), and how much of it (h, w)."""
+    (3, h, w), and how much of it (h, w). led: along an edge each side is led from its own."""
     half = reach_of(width)
     edge = math.ceil(half)
     begin, end = max(first - BESIDE, 0), min(last + BESIDE, len(path))
@@ -102,7 +104,8 @@ def mended(read: Fetch, path: F64, first: int, last: int, width: float, block: B
     lean = cv2.blur(slant[None].astype(np.float32), (5, 1), borderType=cv2.BORDER_REPLICATE)[0]
     s = np.interp(t, np.arange(len(some)), lean)
     # along an edge both sides end where the line's middle is: a ramp from one to the other would wash it out
-    over = edge * (1 - _edged(left, right)[np.clip(np.rint(t).astype(int), 0, len(some) - 1)]) + SHARP
+    edged = _edged(left, right) if led else np.zeros(len(some), np.float32)
+    over = edge * (1 - edged[np.clip(np.rint(t).astype(int), 0, len(some) - 1)]) + SHARP
     share = np.clip(0.5 + u / (2 * np.minimum(over, edge)), 0, 1).astype(np.float32)
     at = t - s * u / edge
     a, b = _along(left[:, :2].mean(1), at + s), _along(right[:, :2].mean(1), at - s)

@@ -15,7 +15,7 @@ class WireParams(Params):
 
 MOVE = MoveKind(
     kind="wire",
-    revision=1,
+    revision=2,
     band="mend",
     label="Wire",
     question="What distracts?",

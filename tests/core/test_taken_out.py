@@ -1,5 +1,7 @@
 """Wires and specks taken out, against the world as it is without them."""
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -12,6 +14,7 @@ from sunlatch.frame import hash_file
 from sunlatch.geometry import View
 from sunlatch.ledger import Scene, Source, repair_sentence
 from sunlatch.mend import (
+    Mended,
     dust,
     find_specks,
     specks_of,
@@ -23,7 +26,7 @@ from sunlatch.mend.trace import _width
 from sunlatch.render import Engine
 from tests.coast import shoot
 from tests.conftest import delta_e
-from tests.core.mending import WIDE, shown
+from tests.core.mending import WIDE, keep_all, shown
 
 
 @pytest.fixture(scope="module")
@@ -220,3 +223,43 @@ def test_what_is_too_thick_for_a_wire_is_said():
     seen, _, path = _edge_with_wire(0.4, 0.4, 44.0)
     with pytest.raises(MendError, match="thicker than a wire"):
         _width(reader(seen), path)
+
+
+def test_where_a_wire_crosses_another_both_can_go(coast):
+    """The second is followed and mended on what the first has left."""
+    h, w = coast.pyramid.shape(0)
+    y, x = np.mgrid[:h, :w] + 0.5
+    bare = np.array(coast.pyramid.levels[0], np.float32)
+    bare[:300] = 0.3 + 0.1 * (x[:300, :, None] / w)
+    bare[:300] *= 1 + np.random.default_rng(1).normal(0, 0.004, (300, w, 3))
+    lines = [[(100.0, 60.0), (900.0, 220.0)], [(120.0, 240.0), (880.0, 40.0)]]
+    shade = np.ones((h, w))
+    for (ax, ay), (bx, by) in lines:
+        way = np.array([bx - ax, by - ay]) / np.hypot(bx - ax, by - ay)
+        off = np.abs((x - ax) * way[1] - (y - ay) * way[0])
+        along = (x - ax) * way[0] + (y - ay) * way[1]
+        inside = (along > 0) & (along < np.hypot(bx - ax, by - ay))
+        shade *= np.where(inside, 1 - 0.8 * np.clip(2.0 - off, 0, 1), 1)
+    seen = bare * shade[..., None]
+
+    def raster(light):
+        levels = {k: v for k, v in coast.pyramid.levels.items() if k > 0} | {0: light.astype(np.float16)}
+        return replace(coast.pyramid, key="crossing", levels=levels, folder=None)
+
+    repairs = []
+    for line in lines:
+        under_ = Mended(raster(seen), Scene(sources=coast.scene().sources, repairs=repairs), keep_all())
+        repairs = [*repairs, wire_of(under_, np.array(line) / w)]
+    mended = Mended(raster(seen), Scene(sources=coast.scene().sources, repairs=repairs), keep_all())
+    after = mended.fetch(0)(0, 300, 0, w).transpose(1, 2, 0)
+    off = np.abs(np.log2(after / bare[:300])).mean(-1)
+    middle = cv2.erode((shade[:300] < 0.9).astype(np.uint8), np.ones((1, 1))) > 0
+    inner = middle & (x[:300] > 130) & (x[:300] < 850)
+    assert np.abs(np.log2(shade[:300][inner])).mean() > 1
+    assert np.percentile(off[inner], 95) < 0.05
+    crossing = np.hypot(x[:300] - 505, y[:300] - 140) < 25
+    assert off[crossing].max() < 0.2
+    # in a scene of an earlier day each goes as it went
+    earlier = [r.model_copy(update={"revision": 1}) for r in repairs]
+    before = Mended(raster(seen), Scene(sources=coast.scene().sources, repairs=earlier), keep_all())
+    assert len(before.units) < len(mended.units)

@@ -6129,7 +6129,7 @@ export interface components {
             kind: "wire";
             /**
              * Revision
-             * @default 1
+             * @default 2
              */
             revision: number;
             /** Path */
