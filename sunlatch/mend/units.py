@@ -246,11 +246,10 @@ def units_of(
         if repair.on:
             with doing_of(repair.id):
                 made = _units(repair, per, shape, blobs, there)
+                if isinstance(repair, WireRepair) and repair.revision > 1:
+                    made += _knots(units, made, shape)
             units += made
             of += [repair.id] * len(made)
-    for key, knot in _knots(units, of, {r.id for r in repairs if r.revision > 1}, shape):
-        units.append(knot)
-        of.append(key)
     return units, of
 
 
@@ -284,15 +283,13 @@ class _Knot:
         return np.asarray(((filled - there) * kept)[:, KNOT:-KNOT, KNOT:-KNOT], np.float32)
 
 
-def _knots(
-    units: list[Unit], of: list[str], led: set[str], shape: tuple[int, int]
-) -> list[tuple[str, _Knot]]:
-    """Where wires cross one another, with the id of the later one each."""
-    pieces = [(n, u) for n, u in enumerate(units) if isinstance(u, _Piece) and of[n] in led]
+def _knots(before: list[Unit], made: list[Unit], shape: tuple[int, int]) -> list[_Knot]:
+    """Where a wire that was just mended crosses those mended before it."""
+    earlier, later = ([u for u in units if isinstance(u, _Piece) and u.led] for units in (before, made))
     out = []
-    for n, one in pieces:
-        for m, other in pieces:
-            if m < n or of[m] == of[n] or not one.window.touches(other.window):
+    for one in earlier:
+        for other in later:
+            if not one.window.touches(other.window):
                 continue
             a, b = one.path[one.first : one.last : 2], other.path[other.first : other.last : 2]
             apart = np.hypot(*(a[:, None, k] - b[None, :, k] for k in (0, 1)))
@@ -300,7 +297,7 @@ def _knots(
             if len(near):
                 knot = _Knot(one, other, near, shape)
                 if knot.window.bottom > knot.window.top and knot.window.right > knot.window.left:
-                    out.append((of[m], knot))
+                    out.append(knot)
     return out
 
 

@@ -12,9 +12,11 @@ from sunlatch.blocks import Block, reader
 from sunlatch.errors import MendError
 from sunlatch.frame import hash_file
 from sunlatch.geometry import View
-from sunlatch.ledger import Scene, Source, repair_sentence
+from sunlatch.ledger import Scene, Source, Take, repair_sentence
 from sunlatch.mend import (
     Mended,
+    circle,
+    clone_of,
     dust,
     find_specks,
     specks_of,
@@ -259,6 +261,10 @@ def test_where_a_wire_crosses_another_both_can_go(coast):
     assert np.percentile(off[inner], 95) < 0.05
     crossing = np.hypot(x[:300] - 505, y[:300] - 140) < 25
     assert off[crossing].max() < 0.2
+    # what is mended there later stays on top of it
+    later = clone_of(raster(seen), circle(505 / w, 140 / w, 0.02), None, Take(dx=0.0, dy=0.3))
+    over = Mended(raster(seen), Scene(sources=coast.scene().sources, repairs=[*repairs, later]), keep_all())
+    assert over.units[-1].said == later.model_dump_json(exclude={"id", "name", "on"})
     # in a scene of an earlier day each goes as it went
     earlier = [r.model_copy(update={"revision": 1}) for r in repairs]
     before = Mended(raster(seen), Scene(sources=coast.scene().sources, repairs=earlier), keep_all())
