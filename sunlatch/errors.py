@@ -59,3 +59,7 @@ class JoinError(SunLatchError):
 
 class MendError(SunLatchError):
     """A repair that cannot be: the sentence says why, and what to do. The picture stays as it was."""
+
+
+class ProfileError(SunLatchError):
+    """A profile nothing can be printed with, or one that cannot be used for what is asked."""

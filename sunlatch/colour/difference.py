@@ -13,8 +13,13 @@ def delta_e(a: F64, b: F64) -> F64:
     return ciede2000(_lab(a), _lab(b))
 
 
-def _lab(rgb: F64) -> F64:
-    xyz = rgb @ rgb_to_xyz("srgb").T / xy_to_xyz(D65)
+def lab_of_working(rgb: F64) -> F64:
+    """Linear working light (..., 3) as CIE Lab, against its white."""
+    return _lab(rgb, "rec2020")
+
+
+def _lab(rgb: F64, space: str = "srgb") -> F64:
+    xyz = rgb @ rgb_to_xyz(space).T / xy_to_xyz(D65)
     f = np.where(xyz > 216 / 24389, np.cbrt(np.maximum(xyz, 1e-9)), (24389 / 27 * xyz + 16) / 116)
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], -1)
 

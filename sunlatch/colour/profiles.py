@@ -12,33 +12,18 @@ import imagecodecs
 import numpy as np
 from numpy.typing import NDArray
 
-from .spaces import D65, PRIMARIES, adaptation, decode, rgb_to_xyz
+from .icc import PCS_WHITE, description, file_of, text, xyz
+from .spaces import D50, PRIMARIES, adaptation, decode, rgb_to_xyz, white_of
 
 F32 = NDArray[np.float32]
-D50: Final = np.array([0.34567, 0.35850])
 NAMES: Final = {
     "srgb": "sRGB (Sun Latch)",
     "p3": "Display P3 (Sun Latch)",
     "rec2020": "Rec. 2020 (Sun Latch)",
+    "romm": "ROMM RGB (Sun Latch)",
+    "grey": "Grey, sRGB curve (Sun Latch)",
     "linear": "Linear Rec. 2020 (Sun Latch)",
 }
-
-
-def _s15(value: float) -> bytes:
-    return struct.pack(">i", round(value * 65536))
-
-
-def _xyz(values: NDArray[np.float64]) -> bytes:
-    return b"XYZ \0\0\0\0" + b"".join(_s15(float(v)) for v in values)
-
-
-def _text(text: str) -> bytes:
-    return b"text\0\0\0\0" + text.encode("ascii") + b"\0"
-
-
-def _description(text: str) -> bytes:
-    raw = text.encode("ascii") + b"\0"
-    return b"desc\0\0\0\0" + struct.pack(">I", len(raw)) + raw + b"\0" * (4 + 4 + 2 + 1 + 67)
 
 
 def _curve(space: str) -> bytes:
@@ -50,36 +35,32 @@ def _curve(space: str) -> bytes:
 
 @cache
 def output_profile(space: str) -> bytes:
-    """The ICC profile of an output space ("srgb", "p3", "rec2020", "linear")."""
+    """The ICC profile of an output space, of OUTPUT_SPACES."""
+    if space == "grey":
+        tags = [
+            (b"desc", description(NAMES[space])),
+            (b"cprt", text("No copyright, use freely")),
+            (b"wtpt", xyz(PCS_WHITE)),
+            (b"kTRC", _curve("srgb")),
+        ]
+        return file_of(tags, b"mntr", b"GRAY", b"XYZ ")
     primaries = "rec2020" if space == "linear" else space
     if primaries not in PRIMARIES:
         raise ValueError(f"unknown output space {space!r}")
-    columns = adaptation(D65, D50) @ rgb_to_xyz(primaries)
-    white = np.array([0.9642, 1.0, 0.8249])
+    columns = adaptation(white_of(primaries), D50) @ rgb_to_xyz(primaries)
     curve = _curve(space)
     tags = [
-        (b"desc", _description(NAMES[space])),
-        (b"cprt", _text("No copyright, use freely")),
-        (b"wtpt", _xyz(white)),
-        (b"rXYZ", _xyz(columns[:, 0])),
-        (b"gXYZ", _xyz(columns[:, 1])),
-        (b"bXYZ", _xyz(columns[:, 2])),
+        (b"desc", description(NAMES[space])),
+        (b"cprt", text("No copyright, use freely")),
+        (b"wtpt", xyz(PCS_WHITE)),
+        (b"rXYZ", xyz(columns[:, 0])),
+        (b"gXYZ", xyz(columns[:, 1])),
+        (b"bXYZ", xyz(columns[:, 2])),
         (b"rTRC", curve),
         (b"gTRC", curve),
         (b"bTRC", curve),
     ]
-    at = 128 + 4 + 12 * len(tags)
-    table, data, placed = struct.pack(">I", len(tags)), b"", {}
-    for name, raw in tags:
-        if raw not in placed:
-            placed[raw] = at + len(data)
-            data += raw + b"\0" * (-len(raw) % 4)
-        table += name + struct.pack(">II", placed[raw], len(raw))
-    size = at + len(data)
-    header = struct.pack(">I4sI4s4s4s", size, b"\0\0\0\0", 0x02400000, b"mntr", b"RGB ", b"XYZ ")
-    header += struct.pack(">6H", 2026, 1, 1, 0, 0, 0) + b"acsp" + b"\0" * 28
-    header += b"".join(_s15(float(v)) for v in white)
-    return header.ljust(128, b"\0") + table + data
+    return file_of(tags, b"mntr", b"RGB ", b"XYZ ")
 
 
 def to_linear_working(data: NDArray[Any], profile: bytes | None) -> F32:

@@ -5,11 +5,12 @@ from .cache import ByteCache
 from .develop import Development
 from .engine import Engine
 from .ground import map_of
-from .output import SCREEN, Output
-from .picture import Progress, bands_of, picture_8
+from .output import SCREEN, Output, Proof
+from .picture import EXPORT_BAND, Progress, bands_of, picture_8
+from .sharpening import Sharpness
 from .skies import WATER
 
 __all__ = [
-    "SCREEN", "WATER", "ByteCache", "Development", "Engine", "Output", "Progress", "area_of", "bands_of", "map_of",
+    "EXPORT_BAND", "SCREEN", "WATER", "ByteCache", "Development", "Engine", "Output", "Progress", "Proof", "Sharpness", "area_of", "bands_of", "map_of",
     "picture_8", "to_source",
 ]  # fmt: skip

@@ -134,6 +134,66 @@ def encode_16(display, table, out):  # type: ignore[no-untyped-def]
                 out[r, c, k] = np.uint16(v * np.float32(65535) + np.float32(0.5))
 
 
+@kernel("void(float32[:, :, ::1], float32[::1], float32[::1], int64, float32[:, :, ::1])")
+def through_table(display, curve, table, n, out):  # type: ignore[no-untyped-def]
+    """Display light (3, rows, w) through a table (n · n · n · 4, flat) over light coded by a curve (an encoding table) into
+    (rows, w, 4): within each of six tetrahedra between the nodes, linear (Kasson, Nin, Plouffe and Hafner 1995)."""
+    top, last = np.float32(ENCODE_SIZE - 1), n - 1
+    side = np.float32(last)
+    across, down, along = 4, 4 * n, 4 * n * n
+    for r in range(display.shape[1]):
+        for c in range(display.shape[2]):
+            f = min(max(_ZERO, display[0, r, c]), _ONE) * top
+            i = min(int(f), ENCODE_SIZE - 2)
+            v = (curve[i] + (curve[i + 1] - curve[i]) * (f - np.float32(i))) * side
+            a = min(int(v), last - 1)
+            x = v - np.float32(a)
+            f = min(max(_ZERO, display[1, r, c]), _ONE) * top
+            i = min(int(f), ENCODE_SIZE - 2)
+            v = (curve[i] + (curve[i + 1] - curve[i]) * (f - np.float32(i))) * side
+            b = min(int(v), last - 1)
+            y = v - np.float32(b)
+            f = min(max(_ZERO, display[2, r, c]), _ONE) * top
+            i = min(int(f), ENCODE_SIZE - 2)
+            v = (curve[i] + (curve[i + 1] - curve[i]) * (f - np.float32(i))) * side
+            d = min(int(v), last - 1)
+            z = v - np.float32(d)
+            # from the near to the far corner along the largest part first, along the least one last
+            near = a * along + b * down + d * across
+            if x >= y:
+                if y >= z:
+                    one, two, p, q, s = along, along + down, x, y, z
+                elif x >= z:
+                    one, two, p, q, s = along, along + across, x, z, y
+                else:
+                    one, two, p, q, s = across, along + across, z, x, y
+            elif z >= y:
+                one, two, p, q, s = across, across + down, z, y, x
+            elif z >= x:
+                one, two, p, q, s = down, down + across, y, z, x
+            else:
+                one, two, p, q, s = down, along + down, y, x, z
+            far = near + along + down + across
+            wa, wb, wc = _ONE - p, p - q, q - s
+            for k in range(4):
+                out[r, c, k] = (
+                    wa * table[near + k]
+                    + wb * table[near + one + k]
+                    + wc * table[near + two + k]
+                    + s * table[far + k]
+                )
+
+
+@kernel("void(float32[:, :, ::1], uint8[:, :, ::1])")
+def bytes_of(coded, out):  # type: ignore[no-untyped-def]
+    """The first three of (rows, w, 4), coded 0–1, as bytes (rows, w, 3); what lies beyond is cut."""
+    for r in range(coded.shape[0]):
+        for c in range(coded.shape[1]):
+            for k in range(3):
+                v = min(max(_ZERO, coded[r, c, k]), _ONE)
+                out[r, c, k] = np.uint8(v * np.float32(255) + _HALF)
+
+
 def encode_table(space: str) -> F32:
     """The encoding of an output space sampled on [0, 1], for encode_16."""
     return np.ascontiguousarray(encode(np.linspace(0, 1, ENCODE_SIZE), space), np.float32)

@@ -25,12 +25,12 @@ AROUND, PATTERN, STRIPE = 0.216, (122, 134), 6
 """The grey around a picture, as display light; and the two greys of the stripes, so many px wide, that stand for nothing."""
 
 
-def finer(development: Development, view: View) -> View:
-    """The view as it is rendered at rest: at the frame's own px, or at FINE_PIXELS if it has more."""
+def finer(development: Development, view: View, most: float = FINE_PIXELS) -> View:
+    """The view as it is rendered at rest: at the frame's own px, or at so many if it has more."""
     w, h = development.geometry.developed_size
     x0, y0, x1, y1 = view.region
     width, height = (x1 - x0) * w, (y1 - y0) * h
-    scale = min(1.0, math.sqrt(FINE_PIXELS / (width * height)))
+    scale = min(1.0, math.sqrt(most / (width * height)))
     return View(view.region, (max(1, round(width * scale)), max(1, round(height * scale))))
 
 
@@ -41,10 +41,11 @@ def _rest(
     output: Output,
     take: Any,
     nothing: float = 1.0,
+    most: float = FINE_PIXELS,
 ) -> None:
-    """Display light of rows `span` of a view, from all the px there are, reduced by area in linear
+    """Display light of rows `span` of a view, from all the px there are (`most` at the most), reduced by area in linear
     light, strip by strip, so that the screen shows what the file holds."""
-    large = finer(development, view)
+    large = finer(development, view, most)
     w, h = view.size
     if large.size[0] <= w or large.size[1] <= h:
         development.display(view.rows(*span), output, take, keep=False, nothing=nothing)
@@ -80,13 +81,20 @@ def picture_8(development: Development, view: View, full: bool, output: Output =
     stands a quiet pattern about the grey that surrounds it."""
     out = np.empty((view.size[1], view.size[0], 3), np.uint8)
 
+    light = None if output.sharpness is None else np.empty((3, *out.shape[:2]), np.float32)
+
     def take(band: F32, r: int, e: int) -> None:
-        output.encode(band, out[r:e])
+        if light is None:
+            output.encode(band, out[r:e])
+        else:
+            light[:, r:e] = band
 
     if full and finer(development, view).size != view.size:
         _rest(development, view, (0, view.size[1]), output, take, AROUND)
     else:
         development.display(view, output, take, keep=True, nothing=AROUND)
+    if light is not None and output.sharpness is not None:
+        output.encode(output.sharpness.sharpened(light), out)
     beyond = development.ground.beyond(view)
     if beyond is not None:
         rows, columns = np.nonzero(beyond)
@@ -108,17 +116,39 @@ def shown_light(development: Development, view: View, output: Output = SCREEN) -
 def bands_of(
     development: Development, view: View, output: Output, progress: Progress | None = None
 ) -> Iterator[NDArray[Any]]:
-    """The rendered view as bands of rows (≤ EXPORT_BAND, w, 3) of the output's px, top to bottom."""
+    """The rendered view as bands of rows (≤ EXPORT_BAND, w, channels) of the output's px, top to bottom: a file's own way, from
+    all the px there are."""
     w, h = view.size
+    apron = output.sharpness.apron if output.sharpness is not None else 0
     for start in range(0, h, EXPORT_BAND):
         stop = min(start + EXPORT_BAND, h)
-        out = np.empty((stop - start, w, 3), output.dtype)
+        first, last = max(0, start - apron), min(h, stop + apron)
+        out = np.empty((stop - start, w, output.channels), output.dtype)
+        light = np.empty((3, last - first, w), np.float32) if output.gathers else None
 
-        def take(band: F32, r: int, e: int, out: NDArray[Any] = out) -> None:
-            output.encode(band, out[r:e])
+        def take(band: F32, r: int, e: int, out: NDArray[Any] = out, light: F32 | None = light) -> None:
+            if light is None:
+                output.encode(band, out[r:e])
+            else:
+                light[:, r:e] = band
 
         with development.ground.passing():
-            _rest(development, view, (start, stop), output, take)
+            _rest(development, view, (first, last), output, take, most=math.inf)
+        if light is not None:
+            if output.sharpness is not None:
+                light = output.sharpness.sharpened(light)
+            _encoded(development, output, light[:, start - first : stop - first], out)
         if progress is not None:
             progress(stop / h)
         yield out
+
+
+def _encoded(development: Development, output: Output, light: F32, out: NDArray[Any]) -> None:
+    """A band of display light as px, in halves on two threads: a paper's numbers take their time, and each call its own."""
+    half = (len(out) + 1) // 2
+    spans = [(0, half), (half, len(out))]
+    list(
+        development.shop.pool.map(
+            lambda span: output.encode(np.ascontiguousarray(light[:, slice(*span)]), out[slice(*span)]), spans
+        )
+    )
