@@ -1,5 +1,6 @@
 """The scene document: schema, validation, migrations, and the sentence each line reads as."""
 
+from .changes import before_light, changes, shaped_like, untouched
 from .document import (
     SPARE_EDGES,
     EdgeTrue,
@@ -10,6 +11,7 @@ from .document import (
     LoanLine,
     MoveLine,
     NewSky,
+    Paper,
     ReadAt,
     Scene,
     Source,
@@ -19,6 +21,7 @@ from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
 from .joined import Bracket, BracketMember, FrameBase, LeftOut, Painted, Sweep, SweepMember, SweepPair
 from .lines import doubts_shown, new_ingredient, new_move, sky_latch, spared_by
 from .migrations import SCHEMA_VERSION
+from .paper import PAPERS, Kept, PaperParams, ProfileRef
 from .reading import json_schema, load_scene, parse_scene, put_away, save_scene
 from .repairs import (
     MOST,
@@ -39,6 +42,7 @@ from .shapes import AnyShape, BentLine, NudgeBrush, NudgeLine, NudgeStroke, Pin,
 
 __all__ = [
     "MOST",
+    "PAPERS",
     "SCHEMA_VERSION",
     "SPARE_EDGES",
     "AnyRepair",
@@ -56,6 +60,7 @@ __all__ = [
     "Group",
     "HealRepair",
     "IngredientLine",
+    "Kept",
     "Latch",
     "LeftOut",
     "LoanLine",
@@ -65,7 +70,10 @@ __all__ = [
     "NudgeLine",
     "NudgeStroke",
     "Painted",
+    "Paper",
+    "PaperParams",
     "Pin",
+    "ProfileRef",
     "PulledPart",
     "ReadAt",
     "RegrowRepair",
@@ -80,6 +88,8 @@ __all__ = [
     "SweepPair",
     "Take",
     "WireRepair",
+    "before_light",
+    "changes",
     "doubts_shown",
     "free_name",
     "ground_sentences",
@@ -98,6 +108,8 @@ __all__ = [
     "repair_sentence",
     "save_scene",
     "shape_sentence",
+    "shaped_like",
     "sky_latch",
     "spared_by",
+    "untouched",
 ]

@@ -17,8 +17,10 @@ from ..moves import GROUND_KINDS, LIGHT_KINDS
 from ..moves.loan import MOVE as LOAN
 from ..moves.loan import LoanParams
 from ..parameters import Params, number
+from .circles import no_circle
 from .joined import LOANS, SOURCES, Base, FrameBase, Id, Turn
 from .migrations import SCHEMA_VERSION
+from .paper import PAPERS, Kept, PaperParams, ProfileRef
 from .repairs import MOST, AnyRepair, PlacedSky
 from .shapes import MOST_SHAPES, AnyShape
 
@@ -231,10 +233,20 @@ class Latch(_Strict):
     read_at: ReadAt
 
 
+class Paper(_Strict):
+    """A printing condition. moves: lines of Light for this paper alone."""
+
+    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
+    name: str = Field(min_length=1, max_length=120)
+    profile: ProfileRef | None = None
+    params: PaperParams = Field(default_factory=PaperParams)
+    moves: list[AnyMove] = Field(default_factory=list, max_length=20)
+
+
 class Scene(_Strict):
     """A picture in the making."""
 
-    schema_version: Literal[7] = SCHEMA_VERSION
+    schema_version: Literal[8] = SCHEMA_VERSION
     name: str = Field(default="", max_length=200)
     sources: list[Source] = Field(min_length=1, max_length=SOURCES)
     base: Base = Field(default_factory=FrameBase)
@@ -246,11 +258,17 @@ class Scene(_Strict):
     latches: list[Latch] = Field(default_factory=list, max_length=200)
     moves: list[AnyMove] = Field(default_factory=list, max_length=200)
     groups: list[Group] = Field(default_factory=list, max_length=100)
+    papers: list[Paper] = Field(default_factory=list, max_length=PAPERS)
+    paper: str | None = None
+    """The paper it is proofed on; None for none."""
+    keeps: list[Kept] = Field(default_factory=list, max_length=100)
+    """Kept states, where it travels as a file; a server keeps them as revisions."""
 
     @model_validator(mode="after")
     def _whole(self) -> Self:
         ids = [latch.id for latch in self.latches] + [move.id for move in self.moves]
         ids += [i.id for latch in self.latches for i in latch.ingredients] + [g.id for g in self.groups]
+        ids += [key for paper in self.papers for key in (paper.id, *(move.id for move in paper.moves))]
         ids += [line.id for lines in (self.loans, self.repairs, self.shapes) for line in lines]
         if len(ids) != len(set(ids)):
             raise ValueError("two things in the document have the same id")
@@ -262,12 +280,20 @@ class Scene(_Strict):
                 raise ValueError(f"moves[{n}].group names a group that is not in the document")
             if move.latch is not None and move.latch not in known:
                 raise ValueError(f"moves[{n}].latch names a latch that is not in the document")
+        for n, paper in enumerate(self.papers):
+            for k, move in enumerate(paper.moves):
+                if move.group is not None or (move.latch is not None and move.latch not in known):
+                    raise ValueError(
+                        f"papers[{n}].moves[{k}] names a group, or a latch that is not in the document"
+                    )
+        if self.paper is not None and self.paper not in {paper.id for paper in self.papers}:
+            raise ValueError("paper names a paper that is not in the document")
         if self.sky is not None and self.sky.latch not in known:
             raise ValueError("sky.latch names a latch that is not in the document")
         for n, loan in enumerate(self.loans):
             if loan.latch is not None and loan.latch not in known:
                 raise ValueError(f"loans[{n}].latch names a latch that is not in the document")
-        _no_circle(self.latches)
+        no_circle(self.latches)
         for kind in GROUND_KINDS:
             held = getattr(getattr(self.ground, kind), "latch", None)
             if held is not None and held not in known:
@@ -330,6 +356,17 @@ class Scene(_Strict):
                 return latch
         return None
 
+    @property
+    def on_paper(self) -> Paper | None:
+        """The paper it is proofed on."""
+        return next((paper for paper in self.papers if paper.id == self.paper), None)
+
+    def for_paper(self, paper: Paper | None) -> "Scene":
+        """The same as it is printed on a paper: with that paper's own lines above those of Light."""
+        if paper is None or not paper.moves:
+            return self
+        return self.model_copy(update={"moves": [*self.moves, *paper.moves]})
+
     def working(self) -> list[MoveLine]:
         """The lines of Light that are on, and whose group is."""
         off = {group.id for group in self.groups if not group.on}
@@ -367,30 +404,3 @@ class Scene(_Strict):
                     out[other.id] = other
                     left.append(other)
         return list(out.values())
-
-
-def _no_circle(latches: list[Latch]) -> None:
-    """Raises ValueError where a latch is made of itself, naming the circle, or of one that is not there."""
-    known = {latch.id: latch for latch in latches}
-    made_of = {
-        latch.id: [i.params.latch for i in latch.ingredients if i.kind == "another" and i.params.latch]
-        for latch in latches
-    }
-    for latch in latches:
-        for other in made_of[latch.id]:
-            if other not in known:
-                raise ValueError(f"{latch.name} is made of a latch that is not in the document")
-
-    sound: set[str] = set()
-
-    def walk(way: list[str]) -> None:
-        for other in made_of[way[-1]]:
-            if other in way:
-                circle = [known[key].name for key in [*way[way.index(other) :], other]]
-                raise ValueError(f"a latch cannot be made of itself: {' → '.join(circle)}")
-            if other not in sound:
-                walk([*way, other])
-        sound.add(way[-1])
-
-    for key in made_of:
-        walk([key])

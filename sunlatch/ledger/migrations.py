@@ -6,7 +6,7 @@ from typing import Any, Final, Literal
 
 from ..errors import DocumentError
 
-SCHEMA_VERSION: Final[Literal[7]] = 7
+SCHEMA_VERSION: Final[Literal[8]] = 8
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 
@@ -58,6 +58,11 @@ def _grown_from(data: dict[str, Any]) -> dict[str, Any]:
     return data | {"schema_version": 7}
 
 
+def _papers(data: dict[str, Any]) -> dict[str, Any]:
+    """7 → 8: a scene has papers; until then it had none."""
+    return data | {"schema_version": 8}
+
+
 MIGRATIONS: Final[dict[int, Migration]] = {
     1: _rescue,
     2: _place,
@@ -65,6 +70,7 @@ MIGRATIONS: Final[dict[int, Migration]] = {
     4: _repairs,
     5: _shapes,
     6: _grown_from,
+    7: _papers,
 }
 """From version → a function that returns the document at version + 1."""
 

@@ -2,6 +2,7 @@
 
 from .belongs import Belonging, read_belongs
 from .borders import BorderMark, read_borders
+from .difference import difference, difference_picture
 from .fringe import estimate_fringe
 from .ground import GroundState, read_ground
 from .halos import Rim, read_halos
@@ -42,6 +43,8 @@ __all__ = [
     "Spot",
     "Squint",
     "colour_at",
+    "difference",
+    "difference_picture",
     "estimate_fringe",
     "estimate_lights",
     "fan_rungs",
