@@ -8,36 +8,55 @@ from itertools import chain
 from pathlib import Path
 from typing import Any, Final
 
+import imagecodecs
 import numpy as np
 import tifffile
 from numpy.typing import NDArray
 from PIL import Image
 
-from ..errors import ExportError
-
 Bands = Iterator[NDArray[Any]]
 QUALITY: Final = 95
 """JPEG's quality, without subsampling of colour."""
-JPEG_LIMIT: Final = 65_500
-"""The longest side of a JPEG, px (ITU-T T.81 leaves 16 bits for it, its library a little less)."""
 
 
-def tiff(path: Path, bands: Bands, size: tuple[int, int], bits: int, profile: bytes, said: str = "") -> None:
-    """TIFF with a strip to a band. size: (width, height)."""
+def tiff(
+    path: Path, bands: Bands, size: tuple[int, int], bits: int, profile: bytes, said: str = "", ppi: float = 0
+) -> None:
+    """TIFF with a strip to a band, packed without loss (ZIP) where its px are whole numbers. size: (width, height)."""
     first = next(bands)
     width, height = size
+    channels = first.shape[2]
+    packed: dict[str, Any] = {"compression": "zlib", "predictor": True} if bits < 32 else {}
+    more: dict[str, Any] = {"resolution": (ppi, ppi), "resolutionunit": "INCH"} if ppi else {}
+    every: Iterator[Any] = chain([first], bands)
     tifffile.imwrite(
-        path, chain([first], bands), shape=(height, width, 3), dtype=first.dtype, photometric="rgb",
+        path, map(_strip, every) if packed else every,
+        shape=(height, width) if channels == 1 else (height, width, channels), dtype=first.dtype,
+        photometric={1: "minisblack", 3: "rgb", 4: "separated"}[channels],
         rowsperstrip=first.shape[0], iccprofile=profile, metadata=None, software="Sun Latch",
         description=said or None,
-        bigtiff=width * height * 3 * (bits // 8) > 3_900_000_000,
+        bigtiff=width * height * channels * (bits // 8) > 3_900_000_000,
+        **packed, **more,
     )  # fmt: skip
 
 
+def _strip(band: NDArray[Any]) -> bytes:
+    """A band as it stands in a TIFF: each number less its left neighbour's, packed."""
+    return bytes(
+        imagecodecs.deflate_encode(imagecodecs.delta_encode(band, axis=-2).tobytes(), level=1, raw=False)
+    )
+
+
 def png(
-    path: Path, bands: Bands, size: tuple[int, int], bits: int, profile: bytes = b"", said: str = ""
+    path: Path,
+    bands: Bands,
+    size: tuple[int, int],
+    bits: int,
+    profile: bytes = b"",
+    said: str = "",
+    ppi: float = 0,
 ) -> None:
-    """PNG (ISO/IEC 15948) of colour bands (rows, w, 3) or grey ones (rows, w). Each row is kept as what differs from its
+    """PNG (ISO/IEC 15948) of colour bands (rows, w, 3) or grey ones (rows, w) or (rows, w, 1). Each row is kept as what differs from its
     left neighbours or from the row above, whichever is less; packed by runs only, which for px is twice as quick as to look for
     what was there before, and not larger."""
     first = next(bands)
@@ -54,6 +73,9 @@ def png(
         chunk(b"IHDR", struct.pack(">IIBBBBB", *size, bits, 2 if channels == 3 else 0, 0, 0, 0))
         if profile:
             chunk(b"iCCP", b"Sun Latch\0\0" + zlib.compress(profile))
+        if ppi:
+            metre = round(ppi / 0.0254)
+            chunk(b"pHYs", struct.pack(">IIB", metre, metre, 1))
         if said:
             chunk(b"tEXt", b"Description\0" + said.encode("latin-1"))
         above = np.zeros(size[0] * px, np.uint8)
@@ -80,23 +102,24 @@ def _filtered(rows: NDArray[np.uint8], above: NDArray[np.uint8], px: int) -> byt
     return bytes(out[much.argmin(0), np.arange(len(rows))].data)
 
 
-def jpeg(path: Path, bands: Bands, size: tuple[int, int], profile: bytes, said: str = "") -> None:
+def jpeg(
+    path: Path, bands: Bands, size: tuple[int, int], profile: bytes, said: str = "", ppi: float = 0
+) -> None:
     """JPEG (ITU-T T.81), baseline. Every band but the last must have a multiple of 64 rows: each is encoded by itself,
     with a restart after each of its rows of blocks, and what was encoded is put together under one head; restarts
     are counted to eight, so that the count goes on from band to band.
     """
-    if max(size) > JPEG_LIMIT:
-        raise ExportError(f"a JPEG holds {JPEG_LIMIT} px a side at most; use .tif or .png")
     with path.open("wb") as file:
         for n, band in enumerate(bands):
             made = io.BytesIO()
-            Image.fromarray(band).save(
+            Image.fromarray(band[..., 0] if band.shape[2] == 1 else band).save(
                 made,
                 "JPEG",
                 quality=QUALITY,
                 subsampling=0,
                 icc_profile=profile,
                 restart_marker_rows=1,
+                **({"dpi": (round(ppi), round(ppi))} if ppi else {}),
                 **({"comment": said} if said and n == 0 else {}),
             )
             raw = made.getvalue()

@@ -204,7 +204,7 @@ def test_ground_from_the_command_line(run, tmp_path, coast):
     assert changed["ground"]["noise"]["latch"] == changed["latches"][0]["id"]
     assert changed["ground"]["lens"]["on"] is False
     assert changed["ground"]["lens"]["why"] == ""
-    profiled = run("render", "scene.json", "-o", "out.tif", "--long-edge", "300", "--profile")
+    profiled = run("render", "scene.json", "-o", "out.tif", "--long-edge", "300", "--times")
     assert profiled.returncode == 0
     assert {"noise", "rendering"} <= {line[2:30].strip() for line in profiled.stdout.splitlines()}
 

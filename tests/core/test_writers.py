@@ -13,6 +13,7 @@ from PIL import Image
 
 from sunlatch.colour import output_profile
 from sunlatch.errors import ExportError
+from sunlatch.proof import check
 from sunlatch.proof.writers import QUALITY, jpeg, png, tiff
 from sunlatch.render import Output
 
@@ -70,7 +71,7 @@ def test_a_jpeg_in_bands_is_the_jpeg_of_the_whole(tmp_path_factory, width, heigh
 
 def test_a_jpeg_too_long_is_refused(tmp_path):
     with pytest.raises(ExportError, match="65500 px a side"):
-        jpeg(tmp_path / "a.jpg", iter([]), (70_000, 10), b"")
+        check(tmp_path / "a.jpg", Output("srgb", 8), (70_000, 10))
 
 
 @pytest.mark.parametrize("bits", [8, 16, 32])
