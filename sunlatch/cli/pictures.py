@@ -5,12 +5,23 @@ from typing import Annotated
 
 import typer
 
+from ..colour.printing import Printing, Profile
 from ..errors import SunLatchError
 from ..frame import hash_file
 from ..geometry import View
 from ..ledger import EdgeTrue, Latch, Scene, Source
 from ..meters import why_empty
-from ..proof import bits_for, write_mask, write_picture
+from ..proof import (
+    About,
+    Layout,
+    bits_for,
+    check,
+    laid_out,
+    printing_of,
+    sharpness_of,
+    write_mask,
+    write_picture,
+)
 from ..render import Development, Engine, Output
 from .latches import found_ingredient
 from .opening import FrameOption, SceneFile, find_latch, open_scene, store, there
@@ -21,23 +32,58 @@ app = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
 @app.command()
 def render(
     scene: SceneFile,
-    out: Annotated[Path, typer.Option("-o", help="The file: .tif, .png or .jpg")],
+    out: Annotated[Path, typer.Option("-o", help="The file: .tif, .png, .jpg, .jxl, .webp, .exr or .pdf")],
     frame: FrameOption = None,
     long_edge: Annotated[int | None, typer.Option("--long-edge", min=16, max=60000)] = None,
     region: Annotated[str | None, typer.Option(help="X0,Y0,X1,Y1 in fractions of the picture")] = None,
-    space: Annotated[str, typer.Option(help="srgb, p3, rec2020 or linear")] = "srgb",
+    space: Annotated[str, typer.Option(help="srgb, p3, rec2020, romm, grey or linear")] = "",
     bits: Annotated[
         int | None, typer.Option(help="8, 16 or 32; without it what suits the file's ending")
     ] = None,
-    profile: Annotated[bool, typer.Option("--profile", help="Say where the time went")] = False,
+    profile: Annotated[Path | None, typer.Option("--profile", help="A paper's ICC profile")] = None,
+    intent: Annotated[str, typer.Option(help="relative, perceptual, saturation or absolute")] = "relative",
+    no_bpc: Annotated[bool, typer.Option("--no-bpc", help="Without black-point compensation")] = False,
+    paper: Annotated[
+        bool, typer.Option("--paper", help="On the scene's paper: its profile, lines and border")
+    ] = False,
+    ppi: Annotated[float | None, typer.Option(min=20, max=4800, help="That the file states")] = None,
+    caption: Annotated[str, typer.Option()] = "",
+    author: Annotated[str, typer.Option()] = "",
+    rights: Annotated[str, typer.Option("--copyright")] = "",
+    place: Annotated[bool, typer.Option("--place", help="Say where it was taken, too")] = False,
+    times: Annotated[bool, typer.Option("--times", help="Say where the time went")] = False,
 ) -> None:
     """Render a scene to a file."""
-    output = Output(space, bits_for(out, bits))
-    _, development = open_scene(scene, frame)
-    development.shop.clock.on = profile
-    write_picture(development, out, view=view_of(development, region, long_edge), output=output)
-    if profile:
+    plain = "linear" if out.suffix.lower() == ".exr" else "srgb"
+    output = Output(space or plain, bits_for(out, bits))
+    if profile is not None:
+        printing = Printing(Profile(there(profile).read_bytes(), profile.name), intent, not no_bpc)
+        output = Output(bits=output.bits, printing=printing)
+    check(out, output, (1, 1))
+    found, development = open_scene(scene, frame)
+    development.shop.clock.on = times
+    view, layout = view_of(development, region, long_edge), None
+    if paper:
+        development, view, layout, output = _on_paper(found, development, output, ppi)
+    source = frame or scene.parent / found.anchor.path
+    about = About(source if source.is_file() else None, caption, author, rights, place)
+    write_picture(development, out, view=view, output=output, layout=layout, ppi=ppi, about=about)
+    if times:
         print(development.shop.clock.table())
+
+
+def _on_paper(
+    scene: Scene, development: Development, output: Output, ppi: float | None
+) -> tuple[Development, View, Layout, Output]:
+    """The same on the scene's paper. Raises SunLatchError where it is on none."""
+    sheet = scene.on_paper
+    if sheet is None:
+        raise SunLatchError("the scene is on no paper; leave out --paper, or choose one")
+    made = development.again(scene.for_paper(sheet))
+    layout = laid_out(sheet.params, made.geometry.developed_size)
+    printing = output.printing or printing_of(sheet, made.shop.blobs)
+    on = Output(output.space, output.bits, printing, sharpness_of(layout, ppi))
+    return made, View(layout.region, layout.at_density(ppi).picture), layout, on
 
 
 def view_of(development: Development, region: str | None, long_edge: int | None) -> View:
