@@ -54,6 +54,7 @@ WAYS = (
     Way(re.compile(r"^/api/sign-in$"), ("POST",), 16 << 10, anyone=True),
     Way(re.compile(r"^/api/outings/[^/]+/frames$"), ("PUT",), 0, kind="arrivals"),
     Way(re.compile(r"^/api/scenes/[^/]+/(revisions|undo|redo|keeps|exports)$"), ("POST",), 64 * MB),
+    Way(re.compile(r"^/api/profiles$"), ("PUT",), 17 * MB),
     Way(re.compile(r"^/api/(scenes|frames|habits)/"), ("POST",), 64 * MB, kind="pictures"),
     Way(re.compile(r"^/api/frames/"), ("GET",), 0, kind="pictures"),
     Way(re.compile(r"^/api/jobs/[^/]+/file$"), ("GET",), 0, kind="files"),

@@ -136,8 +136,10 @@ class Revision(models.Model):
         constraints = [models.UniqueConstraint(fields=["scene", "number"], name="revision_number")]
 
 
-class Keep(models.Model):
+class Keep(Removable):
     """A named revision to come back to and compare with."""
+
+    OWNER = "scene__frame__outing__user"
 
     id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
     scene = models.ForeignKey(Scene, on_delete=models.CASCADE, related_name="keeps")
@@ -168,6 +170,7 @@ class Job(Removable):
     file_name = models.CharField(max_length=255, default="")
     cancel = models.BooleanField(default=False)
     tries = models.IntegerField(default=0)
+    began = models.DateTimeField(null=True, default=None)
     created = models.DateTimeField(auto_now_add=True)
 
 

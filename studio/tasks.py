@@ -13,17 +13,17 @@ from typing import Any
 from django.conf import settings
 from django.db import DatabaseError, transaction
 from django.db.models import F
+from django.utils import timezone
 from huey.contrib.djhuey import HUEY, close_db, db_task
 
 from sunlatch.errors import CancelledError, FrameError, SunLatchError
 from sunlatch.join import solved, taken_of
 from sunlatch.ledger import parse_scene
 from sunlatch.patience import Patience
-from sunlatch.proof import write_picture
-from sunlatch.render import Engine, Output
+from sunlatch.render import Engine
 
 from . import darkroom
-from .darkroom import development_for_file
+from .exporting import export, pressed
 from .field_camera import FieldCamera, landing_folder
 from .grouping import regroup
 from .models import Job
@@ -56,7 +56,9 @@ def start_job(job: Job) -> None:
 
 def queue(job: Job) -> None:
     """Hand a job to the worker."""
-    {"export": run_export, "shoot": run_shoot, "folder": run_folder, "join": run_join}[job.kind](job.id)
+    {"export": run_export, "shoot": run_shoot, "folder": run_folder, "join": run_join, "press": run_press}[
+        job.kind
+    ](job.id)
 
 
 TRIES = 2
@@ -120,7 +122,7 @@ def _run(job_id: str, first_step: str, kept: str, work: Callable[[Work], str]) -
     """Run a claimed job to its end; `kept` says what is left when it does not reach it. `work` returns
     the sentence the job ends with."""
     waiting = Job.objects.filter(pk=job_id, state=Job.QUEUED)
-    if not waiting.update(state=Job.RUNNING, step=first_step, tries=F("tries") + 1):
+    if not waiting.update(state=Job.RUNNING, step=first_step, tries=F("tries") + 1, began=timezone.now()):
         return
 
     _under_way.add(job_id)
@@ -172,21 +174,31 @@ def run_export(job_id: str) -> None:
     """Render a scene to a file. Ends as done, failed or cancelled; leaves its whole file or none."""
 
     def work(at: Work) -> str:
-        job, wanted = at.job, at.job.settings
+        job = at.job
         at.at(0.0, "opening the frame")
-        made = development_for_file(job.scene.frame, parse_scene(job.document))
-        path = export_path(job)
-        path.parent.mkdir(parents=True, exist_ok=True)
-        write_picture(
-            made,
-            path,
-            view=made.geometry.fit(wanted.get("long_edge") or 10**6),
-            output=Output(wanted["space"], wanted["bits"]),
-            progress=lambda share: at.at(share, "rendering"),
+        export(
+            job.scene.frame,
+            parse_scene(job.document),
+            job.settings,
+            export_path(job),
+            lambda share: at.at(share, "rendering"),
         )
         return ""
 
     _run(job_id, "opening the frame", "No file was made.", work)
+
+
+@db_task()
+def run_press(job_id: str) -> None:
+    """Have the proof press print a scene, or a strip of it. Leaves what was measured, or nothing."""
+
+    def work(at: Work) -> str:
+        job = at.job
+        at.at(0.0, "opening the frame")
+        pressed(job.scene.frame, parse_scene(job.document), job.settings, export_path(job), at.at)
+        return ""
+
+    _run(job_id, "opening the frame", "Nothing was printed.", work)
 
 
 @_arriving

@@ -23,12 +23,14 @@ from . import (
     habits,
     jobs,
     joins,
+    keeps,
     latches,
     light,
     mending,
     moves,
     naming,
     people,
+    proof,
     removal,
     scenes,
     vocabulary,
@@ -54,7 +56,7 @@ api = NinjaAPI(
     parser=PlainParser(),
 )  # fmt: skip
 for router in (
-    people, vocabulary, gather, choose, removal, naming, camera, scenes, light, latches, moves, habits, ground, jobs, joins, mending,
+    people, vocabulary, gather, choose, removal, naming, camera, scenes, light, latches, moves, habits, ground, jobs, joins, mending, keeps, proof,
 ):  # fmt: skip
     api.add_router("", router.router)
 

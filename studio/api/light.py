@@ -26,7 +26,8 @@ from sunlatch.meters import (
     squinted,
     zone_of,
 )
-from sunlatch.render import picture_8
+from sunlatch.proof import laid_out, on_screen, printing_of, sharpness_of
+from sunlatch.render import Development, Output, picture_8
 
 from .. import darkroom
 from ..models import Revision, Scene
@@ -61,6 +62,10 @@ class PictureLook(Look):
 
     push: float = Field(default=1.0, ge=0, le=12)
     show: Literal["picture", "limits", "squint", "squint_grey", "specks"] = "picture"
+    proof: Literal["", "plain", "look", "gamut"] = ""
+    """On its paper: as it is without the paper's profile, as it will look, or with what the paper cannot hold marked; "" for the
+    scene alone. paper_white: paper and ink as light as they are, not as the screen's white and black."""
+    paper_white: bool = True
 
 
 class MaskLook(Look):
@@ -134,6 +139,18 @@ def encode_png(picture: Any) -> bytes:
     return bytes(cv2.imencode(".png", picture, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
 
 
+def on_paper(development: Development, document: Document, look: PictureLook) -> Output:
+    """What the screen shows of a print, at the size it is asked for: sharpness is seen from the print's own px on."""
+    paper = document.on_paper
+    printing = printing_of(paper, darkroom.blobs()) if look.proof != "plain" else None
+    size = development.geometry.developed_size
+    dense = look.width / ((look.region[2] - look.region[0]) * size[0])
+    sharpness = sharpness_of(laid_out(paper.params, size)) if paper and look.full and dense > 0.99 else None
+    return on_screen(
+        printing, sharpness, white=look.paper_white, black=look.paper_white, missed=look.proof == "gamut"
+    )
+
+
 @router.post("/scenes/{scene_id}/picture")
 def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpResponse:
     """The rendered picture: while dragging JPEG, at rest lossless PNG, so that the screen shows what
@@ -141,6 +158,8 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
     the same view overtook it."""
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
+    if look.proof:
+        document = document.for_paper(document.on_paper)
 
     def work() -> tuple[bytes, bool, str]:
         development = darkroom.development(found.frame, document, aside=look.aside)
@@ -154,6 +173,8 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
             shown = specks_picture(development, view)
         elif look.show in ("squint", "squint_grey"):
             shown = squinted(development, view, look.show == "squint_grey")
+        elif look.proof:
+            shown = picture_8(development, view, look.full, on_paper(development, document, look))
         else:
             shown = picture_8(development, view, look.full)
         encoded = encode_png(shown[..., ::-1]) if look.full else encode_jpeg(shown, 88)

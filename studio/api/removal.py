@@ -9,11 +9,18 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Router, Schema
 
-from ..models import Frame, Habit, Job, Outing, Revision, Scene
+from ..models import Frame, Habit, Job, Keep, Outing, Revision, Scene
 
 router = Router(tags=["removal"])
-What = Literal["outing", "frame", "scene", "job", "habit"]
-KINDS: dict[str, Any] = {"outing": Outing, "frame": Frame, "scene": Scene, "job": Job, "habit": Habit}
+What = Literal["outing", "frame", "scene", "job", "habit", "keep"]
+KINDS: dict[str, Any] = {
+    "outing": Outing,
+    "frame": Frame,
+    "scene": Scene,
+    "job": Job,
+    "habit": Habit,
+    "keep": Keep,
+}
 
 
 class Removal(Schema):

@@ -1,5 +1,6 @@
 """A scene: opened, saved, undone; its kept states."""
 
+from datetime import datetime
 from typing import Any
 
 from django.db import transaction
@@ -27,6 +28,7 @@ class KeepOut(Schema):
     id: str
     name: str
     number: int
+    made: datetime
 
 
 class RevisionOut(Schema):
@@ -109,12 +111,6 @@ class Base(Schema):
     base: int
 
 
-class NewKeep(Schema):
-    """A name for the present state."""
-
-    name: str = Field(min_length=1, max_length=120)
-
-
 class Asked(Schema):
     """A document to find something out about."""
 
@@ -139,6 +135,16 @@ def revision_out(scene: Scene) -> RevisionOut:
         undo=head.words if head.parent is not None else None,
         redo=after.words if after is not None else None,
     )
+
+
+def keep_out(keep: Keep) -> KeepOut:
+    """A kept state for the face."""
+    return KeepOut(id=keep.id, name=keep.name, number=keep.number, made=keep.created)
+
+
+def keeps_of(scene: Scene) -> list[KeepOut]:
+    """The kept states of a scene, the oldest first."""
+    return [keep_out(k) for k in Keep.objects.filter(scene=scene).order_by("created")]
 
 
 def read_document(scene: Scene, data: dict[str, Any]) -> Document:
@@ -192,7 +198,7 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
         read_at=development.ground.read_at().model_dump(),
         as_shot={"kelvin": shot.kelvin, "tint": shot.duv * 1000},
         revision=revision,
-        keeps=[KeepOut(id=k.id, name=k.name, number=k.number) for k in found.keeps.order_by("created")],
+        keeps=keeps_of(found),
     )
 
 
@@ -252,11 +258,3 @@ def undo(request: HttpRequest, scene_id: str, given: Base):  # type: ignore[no-u
 def redo(request: HttpRequest, scene_id: str, given: Base):  # type: ignore[no-untyped-def]
     """Go forward again, along what was done last."""
     return _step(request, scene_id, given.base, back=False)
-
-
-@router.post("/scenes/{scene_id}/keeps", response=KeepOut)
-def keep(request: HttpRequest, scene_id: str, given: NewKeep) -> KeepOut:
-    """Name the present state."""
-    found = owned(request, scene_id)
-    made = Keep.objects.create(scene=found, number=found.head, name=given.name)
-    return KeepOut(id=made.id, name=made.name, number=made.number)

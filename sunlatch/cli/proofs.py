@@ -1,12 +1,7 @@
 """`sunlatch proof, preflight, strip, press`: paper, before the money is spent."""
 
-import json
-import os
-import shlex
-import subprocess
-import sys
 from pathlib import Path
-from typing import Annotated, Any, Final
+from typing import Annotated
 
 import numpy as np
 import typer
@@ -16,6 +11,7 @@ from ..errors import ExportError, ProfileError, SunLatchError
 from ..proof import Layout, Setting, bits_for, laid_out, on_screen, printing_of, sharpness_of, write_pixels
 from ..proof import preflight as judged
 from ..proof import strip as made_strip
+from ..proof.press import ask_press
 from ..render import Development, Output, picture_8
 from .opening import FrameOption, SceneFile, open_scene, there
 from .pictures import view_of
@@ -26,8 +22,6 @@ ProfileOption = Annotated[
 ]
 IntentOption = Annotated[str, typer.Option(help="relative, perceptual, saturation or absolute")]
 NoBlackPoint = Annotated[bool, typer.Option("--no-bpc", help="Without black-point compensation")]
-PRESS: Final = "SUNLATCH_PRESS"
-"""How the proof press is reached; ours unless somebody says another."""
 
 
 def way_to_print(
@@ -147,21 +141,6 @@ def _steps(text: str) -> tuple[float, ...]:
         return tuple(float(v) for v in text.replace("−", "-").split(","))
     except ValueError as error:
         raise SunLatchError(f"steps are numbers with commas between them, not {text!r}") from error
-
-
-def ask_press(*words: str) -> dict[str, Any]:
-    """Have the proof press do something; what it says. Raises ExportError in its words."""
-    way = shlex.split(os.environ.get(PRESS, "")) or [sys.executable, "-m", "fieldworld.press"]
-    try:
-        done = subprocess.run([*way, *words], capture_output=True, text=True, check=False)
-    except OSError as error:
-        raise ExportError(f"the proof press cannot be reached ({error.strerror})") from error
-    if done.returncode:
-        raise ExportError(
-            done.stderr.strip().splitlines()[-1] if done.stderr.strip() else "the proof press stopped"
-        )
-    said: dict[str, Any] = json.loads(done.stdout)
-    return said
 
 
 @app.command()

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import LightColour
-from ..colour.tones import SETTINGS, Tone
+from ..colour.tones import SETTINGS, Tone, tone_curve
 from ..errors import GeometryError
 from ..frame import FrameInfo, Raster
 from ..geometry import (
@@ -222,6 +222,12 @@ class Ground:
         clip = float(np.log2(1 / 0.18)) + self.base_exposure + self.raster.info.headroom
         white = chosen.white if chosen.white is not None else max(clip, 0.5)
         return float(chosen.black), float(white)
+
+    def stop_of(self, printed: float) -> float:
+        """The stop at which light prints as so much (display light, 0–1): between the ends."""
+        black, white = self.ends()
+        stops = np.linspace(black, white, 2049)
+        return float(np.interp(printed, tone_curve(stops, self.tone(), black, white), stops))
 
     # camera RGB
 

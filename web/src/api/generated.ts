@@ -538,26 +538,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/scenes/{scene_id}/keeps": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Keep
-         * @description Name the present state.
-         */
-        post: operations["studio_api_scenes_keep"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/scenes/{scene_id}/picture": {
         parameters: {
             query?: never;
@@ -1244,6 +1224,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Exports
+         * @description Start exports of several scenes as saved, each in several files; all of them or none.
+         */
+        post: operations["studio_api_jobs_exports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/press": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * To Press
+         * @description Have the proof press print the scene as saved, or a strip of it.
+         */
+        post: operations["studio_api_jobs_to_press"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/jobs": {
         parameters: {
             query?: never;
@@ -1336,6 +1356,26 @@ export interface paths {
          * @description The finished file.
          */
         get: operations["studio_api_jobs_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Small Picture
+         * @description A small picture of the finished file.
+         */
+        get: operations["studio_api_jobs_small_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1641,6 +1681,250 @@ export interface paths {
          * @description How the new sky belongs.
          */
         post: operations["studio_api_mending_belongs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/keeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Keeps
+         * @description The kept states of a scene, the oldest first.
+         */
+        get: operations["studio_api_keeps_keeps"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep the present state.
+         */
+        post: operations["studio_api_keeps_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/revisions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * State
+         * @description A state as it was.
+         */
+        get: operations["studio_api_keeps_state"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/keeps/{keep_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back
+         * @description Go back to a kept state: that is a new revision, and nothing is lost.
+         */
+        post: operations["studio_api_keeps_go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What Changed
+         * @description What is different between two states, a sentence to a line of the ledger.
+         */
+        post: operations["studio_api_keeps_what_changed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Where Different
+         * @description By how many stops a document shows a place lighter or darker than another: mid grey where they are alike.
+         */
+        post: operations["studio_api_keeps_where_different"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/papers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Papers
+         * @description The papers of the proof press.
+         */
+        get: operations["studio_api_proof_papers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Upload
+         * @description Take in an ICC profile: any output profile of RGB, CMYK or grey.
+         */
+        put: operations["studio_api_proof_upload"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/press": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Press
+         * @description Take in the profile of one of the press's papers.
+         */
+        post: operations["studio_api_proof_from_press"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * On Paper
+         * @description How a document lies on its paper, and what that paper holds.
+         */
+        post: operations["studio_api_proof_on_paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before The Print
+         * @description What will be seen on paper that is better seen before. 204 when overtaken.
+         */
+        post: operations["studio_api_proof_before_the_print"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/strip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Test Strip
+         * @description A test strip as PNG, as it will come out of the press; X-Strip: where its pieces lie, and their steps.
+         */
+        post: operations["studio_api_proof_test_strip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What It Says
+         * @description What a file of the scene would say of itself.
+         */
+        post: operations["studio_api_proof_what_it_says"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2001,7 +2285,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "outing" | "frame" | "scene" | "job" | "habit";
+            what: "outing" | "frame" | "scene" | "job" | "habit" | "keep";
             /** Id */
             id: string;
             /** Name */
@@ -2026,7 +2310,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "outing" | "frame" | "scene" | "job" | "habit";
+            what: "outing" | "frame" | "scene" | "job" | "habit" | "keep";
             /** Id */
             id: string;
         };
@@ -2039,7 +2323,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "outing" | "frame" | "scene" | "job" | "habit";
+            what: "outing" | "frame" | "scene" | "job" | "habit" | "keep";
             /** Id */
             id: string;
             /** Name */
@@ -2056,7 +2340,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "outing" | "frame" | "scene" | "job" | "habit";
+            what: "outing" | "frame" | "scene" | "job" | "habit" | "keep";
             /** Id */
             id: string;
             /** Name */
@@ -2254,6 +2538,18 @@ export interface components {
              * @default
              */
             name: string;
+            /** Bytes */
+            bytes?: number | null;
+            /**
+             * Preview
+             * @default false
+             */
+            preview: boolean;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
         };
         /**
          * CameraSettings
@@ -3714,6 +4010,23 @@ export interface components {
             name: string;
             /** Number */
             number: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+        };
+        /**
+         * Kept
+         * @description A keep, as it travels with a document: a state of it by name.
+         */
+        Kept: {
+            /** Name */
+            name: string;
+            /** State */
+            state: {
+                [key: string]: unknown;
+            };
         };
         /**
          * KeptFinding
@@ -4409,6 +4722,96 @@ export interface components {
             stroke: components["schemas"]["Stroke"];
         };
         /**
+         * Paper
+         * @description A printing condition. moves: lines of Light for this paper alone.
+         */
+        Paper: {
+            /** Id */
+            id?: string;
+            /** Name */
+            name: string;
+            profile?: components["schemas"]["ProfileRef"] | null;
+            params?: components["schemas"]["PaperParams"];
+            /** Moves */
+            moves?: (components["schemas"]["ExposureMove"] | components["schemas"]["RungsMove"] | components["schemas"]["ContrastMove"] | components["schemas"]["CurveMove"] | components["schemas"]["ReliefMove"] | components["schemas"]["HazeMove"] | components["schemas"]["BloomMove"] | components["schemas"]["EdgeFallMove"] | components["schemas"]["PouredLightMove"] | components["schemas"]["VividnessMove"] | components["schemas"]["HueSteerMove"] | components["schemas"]["GatherHuesMove"] | components["schemas"]["RungTintsMove"] | components["schemas"]["ChannelMixMove"] | components["schemas"]["PrimariesMove"] | components["schemas"]["SkyFilterMove"] | components["schemas"]["MonochromeMove"])[];
+        };
+        /**
+         * PaperParams
+         * @description A sheet and a picture on it, in mm; and how it is seen.
+         */
+        PaperParams: {
+            /**
+             * Width
+             * @default 600
+             */
+            width: number;
+            /**
+             * Height
+             * @default 400
+             */
+            height: number;
+            /**
+             * Border
+             * @default 40
+             */
+            border: number;
+            /**
+             * Raised
+             * @default 0
+             */
+            raised: number;
+            /**
+             * Fit
+             * @default fit
+             */
+            fit: string;
+            /**
+             * Across
+             * @default 500
+             */
+            across: number;
+            /**
+             * Line
+             * @default 0
+             */
+            line: number;
+            /**
+             * Gap
+             * @default 3
+             */
+            gap: number;
+            /**
+             * Surface
+             * @default matte
+             */
+            surface: string;
+            /**
+             * Distance
+             * @default 60
+             */
+            distance: number;
+            /**
+             * Intent
+             * @default relative
+             */
+            intent: string;
+            /**
+             * Compensated
+             * @default true
+             */
+            compensated: boolean;
+            /**
+             * Sharpness
+             * @default 1
+             */
+            sharpness: number;
+            /**
+             * Spare
+             * @default true
+             */
+            spare: boolean;
+        };
+        /**
          * Picked
          * @description A colour picked in the scene's light, and where (source coordinates). u, v: OKLab's a and b over its
          *     L, which more or less light does not change; stops: its light.
@@ -4713,6 +5116,18 @@ export interface components {
              * @default 0
              */
             blue_pure: number;
+        };
+        /**
+         * ProfileRef
+         * @description A paper's profile, kept among the blobs of the document. channels: how many numbers a px of it has.
+         */
+        ProfileRef: {
+            /** Name */
+            name: string;
+            /** Blob */
+            blob: string;
+            /** Channels */
+            channels: number;
         };
         /** ProjectionGround */
         ProjectionGround: {
@@ -5344,10 +5759,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            schema_version: 7;
+            schema_version: 8;
             /**
              * Name
              * @default
@@ -5371,6 +5786,12 @@ export interface components {
             moves?: (components["schemas"]["ExposureMove"] | components["schemas"]["RungsMove"] | components["schemas"]["ContrastMove"] | components["schemas"]["CurveMove"] | components["schemas"]["ReliefMove"] | components["schemas"]["HazeMove"] | components["schemas"]["BloomMove"] | components["schemas"]["EdgeFallMove"] | components["schemas"]["PouredLightMove"] | components["schemas"]["VividnessMove"] | components["schemas"]["HueSteerMove"] | components["schemas"]["GatherHuesMove"] | components["schemas"]["RungTintsMove"] | components["schemas"]["ChannelMixMove"] | components["schemas"]["PrimariesMove"] | components["schemas"]["SkyFilterMove"] | components["schemas"]["MonochromeMove"])[];
             /** Groups */
             groups?: components["schemas"]["Group"][];
+            /** Papers */
+            papers?: components["schemas"]["Paper"][];
+            /** Paper */
+            paper?: string | null;
+            /** Keeps */
+            keeps?: components["schemas"]["Kept"][];
         };
         /**
          * SceneOut
@@ -6164,14 +6585,6 @@ export interface components {
             base: number;
         };
         /**
-         * NewKeep
-         * @description A name for the present state.
-         */
-        NewKeep: {
-            /** Name */
-            name: string;
-        };
-        /**
          * PictureLook
          * @description The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
          *     prints at nothing or at full; "squint", through nearly closed eyes, with and
@@ -6234,6 +6647,17 @@ export interface components {
              * @enum {string}
              */
             show: "picture" | "limits" | "squint" | "squint_grey" | "specks";
+            /**
+             * Proof
+             * @default
+             * @enum {string}
+             */
+            proof: "" | "plain" | "look" | "gamut";
+            /**
+             * Paper White
+             * @default true
+             */
+            paper_white: boolean;
         };
         /**
          * MaskLook
@@ -6681,13 +7105,34 @@ export interface components {
         };
         /**
          * Remedy
-         * @description One line that may help, and the latch that has to be made for it, if it is not on the shelf.
+         * @description What would help: words; station: where; line: which line of Ground is opened there; paper: settings of the paper; bits: of
+         *     the file.
          */
         Remedy: {
-            line: components["schemas"]["MoveLine"];
-            latch: components["schemas"]["Latch"] | null;
-            /** Said */
-            said: string;
+            /** Words */
+            words: string;
+            /**
+             * Station
+             * @default
+             */
+            station: string;
+            /**
+             * Line
+             * @default
+             */
+            line: string;
+            /**
+             * Paper
+             * @default {}
+             */
+            paper: {
+                [key: string]: unknown;
+            };
+            /**
+             * Bits
+             * @default 0
+             */
+            bits: number;
         };
         /**
          * Complained
@@ -6953,7 +7398,8 @@ export interface components {
         };
         /**
          * NewExport
-         * @description A file to make.
+         * @description A file to make. space: or "paper", the paper's own numbers; paper: of the document, by id; border: the whole sheet, not the
+         *     picture alone; ppi: without them as many px as the picture has.
          */
         NewExport: {
             /**
@@ -6961,13 +7407,13 @@ export interface components {
              * @default tif
              * @enum {string}
              */
-            kind: "tif" | "png" | "jpg";
+            kind: "tif" | "png" | "jpg" | "jxl" | "webp" | "exr" | "pdf";
             /**
              * Space
              * @default srgb
              * @enum {string}
              */
-            space: "srgb" | "p3" | "rec2020" | "linear";
+            space: "srgb" | "p3" | "rec2020" | "romm" | "grey" | "linear" | "paper";
             /**
              * Bits
              * @default 16
@@ -6976,6 +7422,78 @@ export interface components {
             bits: 8 | 16 | 32;
             /** Long Edge */
             long_edge?: number | null;
+            /** Paper */
+            paper?: string | null;
+            /**
+             * Border
+             * @default false
+             */
+            border: boolean;
+            /** Ppi */
+            ppi?: number | null;
+            /**
+             * Caption
+             * @default
+             */
+            caption: string;
+            /**
+             * Author
+             * @default
+             */
+            author: string;
+            /**
+             * Rights
+             * @default
+             */
+            rights: string;
+            /**
+             * Place
+             * @default false
+             */
+            place: boolean;
+            /**
+             * Name
+             * @default {scene}
+             */
+            name: string;
+        };
+        /**
+         * Exports
+         * @description Several files of several scenes: each file of each scene.
+         */
+        Exports: {
+            /** Scenes */
+            scenes: string[];
+            /** Files */
+            files: components["schemas"]["NewExport"][];
+        };
+        /**
+         * StripAsked
+         * @description A setting of a strip, in steps.
+         */
+        StripAsked: {
+            /** Of */
+            of: string;
+            /** Steps */
+            steps: number[];
+        };
+        /**
+         * ToPress
+         * @description What goes to the proof press: the picture on its paper, or a strip of it.
+         */
+        ToPress: {
+            /**
+             * Long Edge
+             * @default 2400
+             */
+            long_edge: number;
+            /**
+             * Strip
+             * @default []
+             */
+            strip: components["schemas"]["StripAsked"][];
+            /** Piece */
+            piece?: number[] | null;
         };
         /**
          * LeftOutOut
@@ -7271,6 +7789,364 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /**
+         * NewKeep
+         * @description A name for the present state; without one it is numbered.
+         */
+        NewKeep: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * StateOut
+         * @description A state of a scene.
+         */
+        StateOut: {
+            /** Number */
+            number: number;
+            document: components["schemas"]["Scene"];
+        };
+        /**
+         * Back
+         * @description The revision the face believes to be in force.
+         */
+        Back: {
+            /** Base */
+            base: number;
+        };
+        /**
+         * Two
+         * @description Two states.
+         */
+        Two: {
+            /** Before */
+            before: {
+                [key: string]: unknown;
+            };
+            /** After */
+            after: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * TwoLook
+         * @description The difference between `other` and the document, over a region.
+         */
+        TwoLook: {
+            /** Document */
+            document?: {
+                [key: string]: unknown;
+            } | null;
+            /** Revision */
+            revision?: number | null;
+            /**
+             * Region
+             * @default [
+             *       0,
+             *       0,
+             *       1,
+             *       1
+             *     ]
+             */
+            region: number[];
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Full
+             * @default true
+             */
+            full: boolean;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /**
+             * Untrimmed
+             * @default false
+             */
+            untrimmed: boolean;
+            /**
+             * Aside
+             * @default
+             */
+            aside: string;
+            /** Other */
+            other: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * PressPaper
+         * @description A paper of the proof press.
+         */
+        PressPaper: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Surface */
+            surface: string;
+        };
+        /**
+         * ProfileOut
+         * @description A profile that was taken in: how a document names it.
+         */
+        ProfileOut: {
+            /** Name */
+            name: string;
+            /** Blob */
+            blob: string;
+            /** Channels */
+            channels: number;
+        };
+        /**
+         * FromPress
+         * @description A paper of the proof press, by name.
+         */
+        FromPress: {
+            /** Paper */
+            paper: string;
+        };
+        /**
+         * LayoutOut
+         * @description How the picture lies on its paper. sheet, at, size: mm; region: what of the picture is seen; ppi, sentence: what that comes
+         *     to. paper, ink: stops at which this paper's white and this ink's black print, None without a profile; holds: how many stops
+         *     lie between, has: how many the scene has between its ends. problem: what keeps it from being printed so.
+         */
+        LayoutOut: {
+            /** Sheet */
+            sheet?: [
+                number,
+                number
+            ] | null;
+            /** At */
+            at?: [
+                number,
+                number
+            ] | null;
+            /** Size */
+            size?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Region
+             * @default [
+             *       0,
+             *       0,
+             *       1,
+             *       1
+             *     ]
+             */
+            region: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Ppi */
+            ppi?: number | null;
+            /**
+             * Sentence
+             * @default
+             */
+            sentence: string;
+            /** Paper */
+            paper?: number | null;
+            /** Ink */
+            ink?: number | null;
+            /**
+             * Has
+             * @default 0
+             */
+            has: number;
+            /** Holds */
+            holds?: number | null;
+            /**
+             * Tone
+             * @default []
+             */
+            tone: number[];
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+        };
+        /**
+         * Finding
+         * @description One thing that will be seen. much: from 0 (just to be seen) on, to sort by; x, y: where (fractions of the picture), None for
+         *     everywhere.
+         */
+        Finding: {
+            /** What */
+            what: string;
+            /** Said */
+            said: string;
+            /**
+             * More
+             * @default
+             */
+            more: string;
+            /** Much */
+            much: number;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+            remedy?: components["schemas"]["Remedy"] | null;
+        };
+        /**
+         * Preflight
+         * @description to_look_at: worst first; well: what was looked at and is as it should be, a few words each; unknown: what could not be
+         *     judged, and why.
+         */
+        Preflight: {
+            /** To Look At */
+            to_look_at: components["schemas"]["Finding"][];
+            /** Well */
+            well: string[];
+            /** Unknown */
+            unknown: string[];
+        };
+        /**
+         * PreflightAsked
+         * @description For a file of so many bits.
+         */
+        PreflightAsked: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Bits
+             * @default 16
+             */
+            bits: number;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+        };
+        /**
+         * StepsAsked
+         * @description A setting in steps.
+         */
+        StepsAsked: {
+            /** Of */
+            of: string;
+            /** Steps */
+            steps: number[];
+        };
+        /**
+         * StripLook
+         * @description A strip of one or two settings. piece: of the picture (fractions), the most telling one where none is said; wide: px of it.
+         */
+        StripLook: {
+            /** Document */
+            document?: {
+                [key: string]: unknown;
+            } | null;
+            /** Revision */
+            revision?: number | null;
+            /**
+             * Region
+             * @default [
+             *       0,
+             *       0,
+             *       1,
+             *       1
+             *     ]
+             */
+            region: number[];
+            /**
+             * Width
+             * @default 1
+             */
+            width: number;
+            /**
+             * Height
+             * @default 1
+             */
+            height: number;
+            /**
+             * Full
+             * @default true
+             */
+            full: boolean;
+            /**
+             * View
+             * @default
+             */
+            view: string;
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /**
+             * Untrimmed
+             * @default false
+             */
+            untrimmed: boolean;
+            /**
+             * Aside
+             * @default
+             */
+            aside: string;
+            /** Settings */
+            settings: components["schemas"]["StepsAsked"][];
+            /** Piece */
+            piece?: number[] | null;
+            /**
+             * Wide
+             * @default 240
+             */
+            wide: number;
+        };
+        /**
+         * AboutAsked
+         * @description What a file would say of itself.
+         */
+        AboutAsked: {
+            /**
+             * Caption
+             * @default
+             */
+            caption: string;
+            /**
+             * Author
+             * @default
+             */
+            author: string;
+            /**
+             * Rights
+             * @default
+             */
+            rights: string;
+            /**
+             * Place
+             * @default false
+             */
+            place: boolean;
         };
     };
     responses: never;
@@ -7728,7 +8604,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                what: "outing" | "frame" | "scene" | "job" | "habit";
+                what: "outing" | "frame" | "scene" | "job" | "habit" | "keep";
                 key: string;
             };
             cookie?: never;
@@ -8036,32 +8912,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionOut"];
-                };
-            };
-        };
-    };
-    studio_api_scenes_keep: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                scene_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewKeep"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["KeepOut"];
                 };
             };
         };
@@ -8966,6 +9816,74 @@ export interface operations {
             };
         };
     };
+    studio_api_jobs_exports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Exports"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_jobs_to_press: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToPress"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     studio_api_jobs_jobs: {
         parameters: {
             query?: never;
@@ -9071,6 +9989,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Problem"];
                 };
+            };
+        };
+    };
+    studio_api_jobs_small_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -9540,6 +10478,331 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studio_api_keeps_keeps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeepOut"][];
+                };
+            };
+        };
+    };
+    studio_api_keeps_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewKeep"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeepOut"];
+                };
+            };
+        };
+    };
+    studio_api_keeps_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateOut"];
+                };
+            };
+        };
+    };
+    studio_api_keeps_go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+                keep_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Back"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+        };
+    };
+    studio_api_keeps_what_changed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Two"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    studio_api_keeps_where_different: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TwoLook"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_api_proof_papers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PressPaper"][];
+                };
+            };
+        };
+    };
+    studio_api_proof_upload: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+        };
+    };
+    studio_api_proof_from_press: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromPress"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+        };
+    };
+    studio_api_proof_on_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutOut"];
+                };
+            };
+        };
+    };
+    studio_api_proof_before_the_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreflightAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preflight"];
+                };
+            };
+        };
+    };
+    studio_api_proof_test_strip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StripLook"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    studio_api_proof_what_it_says: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AboutAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
         };
