@@ -58,10 +58,10 @@ class Look(Schema):
 class PictureLook(Look):
     """The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
     prints at nothing or at full; "squint", through nearly closed eyes, with and
-    without colour; "specks", with local contrast raised until they show."""
+    without colour; "specks", with local contrast raised until they show; "grey", lightness alone."""
 
     push: float = Field(default=1.0, ge=0, le=12)
-    show: Literal["picture", "limits", "squint", "squint_grey", "specks"] = "picture"
+    show: Literal["picture", "limits", "squint", "squint_grey", "specks", "grey"] = "picture"
     proof: Literal["", "plain", "look", "gamut"] = ""
     """On its paper: as it is without the paper's profile, as it will look, or with what the paper cannot hold marked; "" for the
     scene alone. paper_white: paper and ink as light as they are, not as the screen's white and black."""
@@ -173,6 +173,8 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
             shown = specks_picture(development, view)
         elif look.show in ("squint", "squint_grey"):
             shown = squinted(development, view, look.show == "squint_grey")
+        elif look.show == "grey":
+            shown = np.repeat(picture_8(development, view, look.full, Output("grey", 8)), 3, axis=2)
         elif look.proof:
             shown = picture_8(development, view, look.full, on_paper(development, document, look))
         else:

@@ -15,6 +15,7 @@ from sunlatch.ledger import (
     Latch,
     MoveLine,
     NudgeBrush,
+    PaperParams,
     PulledPart,
     Spare,
     Take,
@@ -94,6 +95,8 @@ class Vocabulary(Schema):
     """A line that is made straight."""
     pulled: list[Field]
     """A foreground that is pulled nearer."""
+    paper: list[Field]
+    """What a paper declares."""
     complaints: dict[str, str]
     """What may be wrong with a place that is pointed at."""
 
@@ -159,5 +162,6 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
         pulled=fields_of(PulledPart),
         take=fields_of(Take),
         brush=fields_of(Brush),
+        paper=fields_of(PaperParams),
         complaints={str(key): label for key, label in COMPLAINTS.items()},
     )  # fmt: skip

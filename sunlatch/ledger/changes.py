@@ -40,6 +40,32 @@ def changes(before: Scene, after: Scene) -> list[str]:
     told += _lines("shapes", before, after, lambda line, scene: shape_sentence(line))
     told += _latches(before, after)
     told += _moves(before, after)
+    return told + _papers(before, after)
+
+
+def _papers(before: Scene, after: Scene) -> list[str]:
+    was, now = ({paper.id: paper for paper in scene.papers} for scene in (before, after))
+    told = [f"Paper {paper.name} added" for key, paper in now.items() if key not in was]
+    told += [f"Paper {paper.name} removed" for key, paper in was.items() if key not in now]
+    for key, paper in now.items():
+        if key not in was or was[key] == paper:
+            continue
+        if was[key].params != paper.params or was[key].profile != paper.profile:
+            told.append(f"Paper {paper.name} changed")
+        ours, theirs = {m.id: m for m in was[key].moves}, {m.id: m for m in paper.moves}
+        told += [
+            f"Added for {paper.name}: {move_sentence(m, after)}" for k, m in theirs.items() if k not in ours
+        ]
+        told += [
+            f"Removed for {paper.name}: {move_sentence(m, before)}"
+            for k, m in ours.items()
+            if k not in theirs
+        ]
+        told += [
+            f"Changed for {paper.name}: {move_sentence(m, after)}"
+            for k, m in theirs.items()
+            if k in ours and ours[k] != m
+        ]
     return told
 
 

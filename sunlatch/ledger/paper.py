@@ -37,9 +37,9 @@ class PaperParams(Params):
         "Picture",
         "fit",
         {
-            "fit": "fits within the border",
-            "fill": "fills up to the border, cropped",
-            "exact": "exactly so wide",
+            "fit": "whole",
+            "fill": "cropped to fill",
+            "exact": "exact width",
         },
     )
     across: float = number(

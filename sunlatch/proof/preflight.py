@@ -39,7 +39,7 @@ REPEATS: Final = 0.12
 """The share of what was regrown that may stand twice in it."""
 
 
-class Remedy(BaseModel):
+class NextStep(BaseModel):
     """What would help: words; station: where; line: which line of Ground is opened there; paper: settings of the paper; bits: of
     the file."""
 
@@ -60,7 +60,7 @@ class Finding(BaseModel):
     much: float
     x: float | None = None
     y: float | None = None
-    remedy: Remedy | None = None
+    remedy: NextStep | None = None
 
 
 class Preflight(BaseModel):
@@ -137,7 +137,7 @@ def _clipped(job: Job) -> list[Finding] | str:
     share, x, y = _largest(white)
     if share < CLIPPED:
         return "nothing clipped to white in one piece"
-    remedy = Remedy(words="Move the white end", station="Ground", line="ends")
+    remedy = NextStep(words="Move the white end", station="Ground", line="ends")
     said = f"{100 * share:.1f} % of the picture is bare paper in one piece"
     return [
         Finding(
@@ -166,7 +166,7 @@ def _missed(job: Job) -> list[Finding] | str:
         return "all colours within what the paper holds"
     _, x, y = _largest(out)
     worst = float(np.quantile(missed[out], 0.98))
-    remedy = Remedy(words="Print it perceptually", paper={"intent": "perceptual"})
+    remedy = NextStep(words="Print it perceptually", paper={"intent": "perceptual"})
     said = f"{100 * share:.1f} % of the picture is out of gamut"
     more = f"by ΔE {worst:.0f} at most; colours there become alike"
     return [
@@ -194,7 +194,7 @@ def _ends(job: Job) -> list[Finding] | str:
     if share < 0.01:
         return "darks within what the ink holds"
     _, x, y0 = _largest(dark)
-    remedy = Remedy(words="Compensate the black point", paper={"compensated": True})
+    remedy = NextStep(words="Compensate the black point", paper={"compensated": True})
     said = f"{100 * share:.0f} % of the picture is darker than this ink"
     return [
         Finding(what="ink", said=said, more="it will run together", much=share * 20, x=x, y=y0, remedy=remedy)
@@ -208,7 +208,7 @@ def _resolution(job: Job) -> list[Finding] | str:
     if layout.ppi >= layout.asked:
         return f"{layout.ppi:.0f} ppi, enough from {layout.params.distance:.0f} cm"
     across = int(layout.size[0] * layout.ppi / layout.asked)
-    remedy = Remedy(
+    remedy = NextStep(
         words=f"Print it {across} mm wide", paper={"fit": "exact", "across": float(max(across, 20))}
     )
     much = layout.asked / layout.ppi
@@ -244,7 +244,7 @@ def _tiles(job: Job) -> list[Finding]:
             note("rings", ring, tile)
     if "bands" in worst:
         steps, tile = worst["bands"]
-        remedy = Remedy(words="Use 16 bits", bits=16) if job.output.bits == 8 else None
+        remedy = NextStep(words="Use 16 bits", bits=16) if job.output.bits == 8 else None
         told.append(
             Finding(what="bands", said=f"A smooth slope may show as bands in {job.output.bits} bits", more=f"its steps are {steps:.0f} px wide and no noise hides them", much=1 + min(steps / 30, 2), x=tile.x, y=tile.y, remedy=remedy)
         )  # fmt: skip
@@ -252,7 +252,7 @@ def _tiles(job: Job) -> list[Finding]:
         told.append(f"no banding in {job.output.bits} bits")
     grain, where = worst.get("grain", (0.0, None))
     if where is not None and grain > GRAIN:
-        remedy = Remedy(words="Smooth its noise", station="Ground", line="noise")
+        remedy = NextStep(words="Smooth its noise", station="Ground", line="noise")
         said = "Noise can be seen where it is smooth"
         told.append(
             Finding(
@@ -269,7 +269,7 @@ def _tiles(job: Job) -> list[Finding]:
         told.append("smooth places are smooth")
     ring, there = worst.get("rings", (0.0, None))
     if there is not None and ring > RINGS:
-        remedy = Remedy(words="Ease Crispness", station="Ground", line="crispness")
+        remedy = NextStep(words="Ease Crispness", station="Ground", line="crispness")
         said = "Edges look over-sharpened"
         told.append(
             Finding(
@@ -309,7 +309,7 @@ def _stretched(job: Job) -> list[Finding] | str:
     much = float(far[r, c])
     if much < STRETCHED or job.development.ground.plan.refocuses:
         return "nothing stretched until it is soft" if much < STRETCHED else ""
-    remedy = Remedy(words="Refocus there", station="Mend", line="refocus")
+    remedy = NextStep(words="Refocus there", station="Mend", line="refocus")
     x, y = (c + 0.5) / far.shape[1], (r + 0.5) / far.shape[0]
     said = f"Stretched to {much:.1f} times its size, and soft there"
     return [
@@ -332,7 +332,7 @@ def _halos(job: Job) -> list[Finding] | str:
     worst = rims[0]
     word = "light" if worst.stops > 0 else "dark"
     said = f"{len(rims)} halos along edges" if len(rims) > 1 else "A halo along an edge"
-    remedy = Remedy(words="Find its line", station="Light")
+    remedy = NextStep(words="Find its line", station="Light")
     return [
         Finding(
             what="halos",
@@ -363,7 +363,7 @@ def _specks(job: Job) -> list[Finding] | str:
     if job.layout is not None:
         more = f"the largest will be {2 * dust.radius / job.layout.ppi * 25.4:.1f} mm wide"
     said = f"{len(found)} specks left" if len(found) > 1 else "A speck is left"
-    remedy = Remedy(words="Mend them", station="Mend")
+    remedy = NextStep(words="Mend them", station="Mend")
     return [
         Finding(
             what="specks",
@@ -382,7 +382,7 @@ def _ground(job: Job) -> list[Finding]:
     state = read_ground(job.development)
     off = state.horizon
     if off is not None and abs(off) >= 0.15:
-        remedy = Remedy(words="Level it", station="Ground", line="trim")
+        remedy = NextStep(words="Level it", station="Ground", line="trim")
         told.append(
             Finding(
                 what="horizon",
@@ -394,7 +394,7 @@ def _ground(job: Job) -> list[Finding]:
     else:
         told.append("horizon level" if off is not None else "no horizon to be level")
     if state.empty >= 0.05:
-        remedy = Remedy(words="Fill the empty corners", station="Mend")
+        remedy = NextStep(words="Fill the empty corners", station="Mend")
         beyond = job.development.ground.beyond(job.development.geometry.fit(LOOK))
         _, x, y = _largest(beyond) if beyond is not None else (0.0, 0.5, 0.5)
         told.append(
@@ -428,7 +428,7 @@ def _cast(job: Job) -> list[Finding] | str:
     angle = np.degrees(np.arctan2(b, a)) % 360
     names = {"red": 20, "yellow": 90, "green": 150, "cyan": 210, "blue": 275, "magenta": 330}
     lean = min(towards, key=lambda n: abs((angle - names[n] + 180) % 360 - 180))
-    remedy = Remedy(words="Look at the light's colour", station="Ground", line="colour_of_light")
+    remedy = NextStep(words="Look at the light's colour", station="Ground", line="colour_of_light")
     said = f"Near-greys lean to {lean}"
     return [
         Finding(
@@ -456,7 +456,7 @@ def _sky(job: Job) -> list[Finding] | str:
             much=1 + len(odd) / 2,
             x=0.5,
             y=0.1,
-            remedy=Remedy(words="See Belongs", station="Mend"),
+            remedy=NextStep(words="See Belongs", station="Mend"),
         )
     ]
 
@@ -474,7 +474,7 @@ def _repeats(job: Job) -> list[Finding] | str:
             continue
         if share > REPEATS:
             said = f"{line.name or 'Regrow'} repeats itself"
-            remedy = Remedy(words="Regrow it another way", station="Mend")
+            remedy = NextStep(words="Regrow it another way", station="Mend")
             told.append(
                 Finding(
                     what="repeats",

@@ -19,12 +19,12 @@ from ..render import Development, Output
 
 F32 = NDArray[np.float32]
 NAMED: Final = {
-    "exposure": ("Exposure", "stops", 1),
-    "warmth": ("Colour of light", "K", 0),
-    "contrast": ("Contrast", "%", 0),
-    "sharpness": ("Output sharpness", "%", 0),
+    "exposure": ("Exposure", "stops"),
+    "warmth": ("Colour of light", "K"),
+    "contrast": ("Contrast", "%"),
+    "sharpness": ("Output sharpness", "%"),
 }
-"""Settings with a name of their own: how they are labelled, their unit and decimals."""
+"""Settings with a name of their own: how they are labelled, and their unit."""
 MOST: Final = 12
 """Steps of a setting."""
 GAP: Final = 0.02
@@ -46,12 +46,12 @@ class Setting:
             raise DocumentError("a step is not a number")
 
     def label(self, step: float) -> str:
-        """For example "Exposure +0.5 stops"; "as it is" for none."""
+        """For example "Exposure +0.25 stops"; "as it is" for none."""
         if step == 0:
             return "as it is"
-        name, unit, decimals = NAMED.get(self.of, (self.of, "", 2))
+        name, unit = NAMED.get(self.of, (self.of, ""))
         sign = "+" if step > 0 else "-"  # what every fount has
-        return f"{name} {sign}{abs(step):.{decimals}f} {unit}".strip()
+        return f"{name} {sign}{abs(step):.2f}".rstrip("0").rstrip(".") + f" {unit}".rstrip()
 
 
 def stepped(scene: Scene, of: str, step: float, kelvin: float = 5500.0) -> Scene:

@@ -77,9 +77,9 @@ def _rest(
 
 
 def picture_8(development: Development, view: View, full: bool, output: Output = SCREEN) -> NDArray[np.uint8]:
-    """The rendered view (h, w, 3) uint8. `full`: the answer at rest; else the one for a drag. Where the picture shows nothing
+    """The rendered view (h, w, channels) uint8. `full`: the answer at rest; else the one for a drag. Where the picture shows nothing
     stands a quiet pattern about the grey that surrounds it."""
-    out = np.empty((view.size[1], view.size[0], 3), np.uint8)
+    out = np.empty((view.size[1], view.size[0], output.channels), np.uint8)
 
     light = None if output.sharpness is None else np.empty((3, *out.shape[:2]), np.float32)
 

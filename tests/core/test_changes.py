@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from sunlatch.ledger import (
+    Paper,
     before_light,
     changes,
     new_ingredient,
@@ -93,3 +94,22 @@ def test_the_difference_is_in_stops(scene, coast, engine):
     assert (shown[..., 0] == shown[..., 2]).all()
     assert (difference_picture(one, one, view) == 128).all()
     assert difference(other, one, view) == pytest.approx(-stops, abs=1e-5)
+
+
+def test_papers_and_their_lines_are_told(scene):
+    paper = Paper(name="Cotton", moves=[new_move("exposure", params={"ev": 0.2})])
+    with_one = _changed(scene, lambda s: s.papers.append(paper.model_copy(deep=True)))
+    assert changes(scene, with_one) == ["Paper Cotton added"]
+    assert changes(with_one, scene) == ["Paper Cotton removed"]
+
+    def brighter(s):
+        s.papers[0].moves[0].params.ev = 0.5
+        s.papers[0].params.border = 60
+
+    assert changes(with_one, _changed(with_one, brighter)) == [
+        "Paper Cotton changed",
+        "Changed for Cotton: Exposure +0.5 stops",
+    ]
+    assert changes(with_one, _changed(with_one, lambda s: s.papers[0].moves.clear())) == [
+        "Removed for Cotton: Exposure +0.2 stops"
+    ]

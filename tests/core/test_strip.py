@@ -21,7 +21,7 @@ def test_pieces_are_the_picture_with_that_step(development):
         development, [Setting("exposure", STEPS)], SCREEN, region=(0.2, 0.2, 0.5, 0.5), width=160
     )
     assert [p["steps"] for p in pieces] == [[-1], [0], [1]]
-    assert [p["label"] for p in pieces] == ["Exposure -1.0 stops", "as it is", "Exposure +1.0 stops"]
+    assert [p["label"] for p in pieces] == ["Exposure -1 stops", "as it is", "Exposure +1 stops"]
     from sunlatch.geometry import View
 
     for piece, step in zip(pieces, STEPS, strict=True):

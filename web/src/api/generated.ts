@@ -2130,6 +2130,8 @@ export interface components {
             bent_line: components["schemas"]["Field"][];
             /** Pulled */
             pulled: components["schemas"]["Field"][];
+            /** Paper */
+            paper: components["schemas"]["Field"][];
             /** Complaints */
             complaints: {
                 [key: string]: string;
@@ -6588,7 +6590,7 @@ export interface components {
          * PictureLook
          * @description The rendered picture. push: colour this many times as vivid, to see casts. show: "limits", what
          *     prints at nothing or at full; "squint", through nearly closed eyes, with and
-         *     without colour; "specks", with local contrast raised until they show.
+         *     without colour; "specks", with local contrast raised until they show; "grey", lightness alone.
          */
         PictureLook: {
             /** Document */
@@ -6646,7 +6648,7 @@ export interface components {
              * @default picture
              * @enum {string}
              */
-            show: "picture" | "limits" | "squint" | "squint_grey" | "specks";
+            show: "picture" | "limits" | "squint" | "squint_grey" | "specks" | "grey";
             /**
              * Proof
              * @default
@@ -7105,34 +7107,13 @@ export interface components {
         };
         /**
          * Remedy
-         * @description What would help: words; station: where; line: which line of Ground is opened there; paper: settings of the paper; bits: of
-         *     the file.
+         * @description One line that may help, and the latch that has to be made for it, if it is not on the shelf.
          */
         Remedy: {
-            /** Words */
-            words: string;
-            /**
-             * Station
-             * @default
-             */
-            station: string;
-            /**
-             * Line
-             * @default
-             */
-            line: string;
-            /**
-             * Paper
-             * @default {}
-             */
-            paper: {
-                [key: string]: unknown;
-            };
-            /**
-             * Bits
-             * @default 0
-             */
-            bits: number;
+            line: components["schemas"]["MoveLine"];
+            latch: components["schemas"]["Latch"] | null;
+            /** Said */
+            said: string;
         };
         /**
          * Complained
@@ -8006,7 +7987,38 @@ export interface components {
             x?: number | null;
             /** Y */
             y?: number | null;
-            remedy?: components["schemas"]["Remedy"] | null;
+            remedy?: components["schemas"]["NextStep"] | null;
+        };
+        /**
+         * NextStep
+         * @description What would help: words; station: where; line: which line of Ground is opened there; paper: settings of the paper; bits: of
+         *     the file.
+         */
+        NextStep: {
+            /** Words */
+            words: string;
+            /**
+             * Station
+             * @default
+             */
+            station: string;
+            /**
+             * Line
+             * @default
+             */
+            line: string;
+            /**
+             * Paper
+             * @default {}
+             */
+            paper: {
+                [key: string]: unknown;
+            };
+            /**
+             * Bits
+             * @default 0
+             */
+            bits: number;
         };
         /**
          * Preflight

@@ -21,7 +21,11 @@ export interface Check {
   /** Changes a copy of the document to the one that is shown. */
   document?: (doc: SceneDocument, from: From) => void;
   /** What is shown of the picture instead of itself. */
-  shows?: "limits" | "squint" | "specks";
+  shows?: "limits" | "squint" | "specks" | "grey";
+  /** Shown on the scene's paper. */
+  proof?: "gamut";
+  /** How the picture is turned on the screen, as CSS says it. */
+  turned?: string;
   /** Colour so many times as vivid. */
   push?: number;
   /** Drawn over the picture, given `frame`, `size` and `what`. */

@@ -1,90 +1,202 @@
 <script setup lang="ts">
-/** A file for the printer: asked for beside the picture, followed while it is made. */
-import { ElButton, ElProgress } from "element-plus";
-import { onMounted, reactive, ref, shallowRef } from "vue";
+/** Files of the scene: what they are for, what they hold, and what they say of themselves. */
+import { ElButton, ElCheckbox, ElInput, ElOption, ElProgress, ElSelect } from "element-plus";
+import { useLocalStorage } from "@vueuse/core";
+import { computed, onMounted, reactive, ref, shallowRef, watch } from "vue";
 
 import { client, need, type Schemas } from "../api/client";
 import { useJob } from "../composables/job";
-import { useRemoval } from "../composables/removal";
+import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useTray } from "../stores/tray";
 
+type Kind = Schemas["NewExport"]["kind"];
+type Space = Schemas["NewExport"]["space"];
 const emit = defineEmits<{ close: [] }>();
 const scene = useScene();
-const made = shallowRef<Schemas["JobOut"][]>([]);
+const proof = useProof();
 const tray = useTray();
-const { job, problem, running, start, resume, cancel } = useJob(() => void load());
+const { job, problem, running, resume, cancel } = useJob();
 const trouble = ref("");
 // one that was begun before the panel was closed goes on
 resume(tray.running.find((j) => j.kind === "export" && j.scene === scene.opened?.id));
-/** The files made of this scene before. */
-async function load(): Promise<void> {
+
+const KINDS: Record<Kind, { label: string; bits: number[]; spaces: Space[] }> = {
+  tif: {
+    label: "TIFF",
+    bits: [16, 8, 32],
+    spaces: ["srgb", "p3", "rec2020", "romm", "grey", "linear", "paper"],
+  },
+  png: { label: "PNG", bits: [16, 8], spaces: ["srgb", "p3", "rec2020", "romm", "grey", "paper"] },
+  jpg: { label: "JPEG", bits: [8], spaces: ["srgb", "p3", "rec2020", "romm", "grey", "paper"] },
+  jxl: { label: "JPEG XL", bits: [8], spaces: ["srgb", "grey"] },
+  webp: { label: "WebP", bits: [8], spaces: ["srgb", "p3"] },
+  exr: { label: "OpenEXR, scene light", bits: [32], spaces: ["linear"] },
+  pdf: {
+    label: "PDF print sheet",
+    bits: [8, 16],
+    spaces: ["paper", "srgb", "p3", "rec2020", "romm", "grey"],
+  },
+};
+const SPACES: Record<Space, string> = {
+  srgb: "sRGB", p3: "Display P3", rec2020: "Rec. 2020", romm: "ROMM RGB", grey: "Grey",
+  linear: "Linear light, unrendered", paper: "The paper's profile",
+}; // prettier-ignore
+const held = proof.paper;
+const want = reactive({
+  kind: "tif" as Kind,
+  space: (held?.profile ? "paper" : "p3") as Space,
+  bits: 16,
+  long_edge: "",
+  ppi: "",
+  on: held ? held.id : "",
+  border: false,
+});
+const words = useLocalStorage("sun-latch-words", { author: "", rights: "", name: "{scene}", place: false });
+const caption = ref("");
+/** Files to be made together with this one. */
+const more = shallowRef<Schemas["NewExport"][]>([]);
+const told = shallowRef<string[]>([]);
+
+const spaces = computed(() => {
+  const one = proof.papers.find((p) => p.id === want.on);
+  return KINDS[want.kind].spaces.filter((s) => s !== "paper" || one?.profile);
+});
+function settle(): void {
+  const kind = KINDS[want.kind];
+  if (!kind.bits.includes(want.bits)) want.bits = kind.bits[0]!;
+  if (!spaces.value.includes(want.space)) want.space = spaces.value[0]!;
+  if (want.kind === "pdf" && want.on) want.border = true;
+}
+watch([() => want.kind, () => want.on], settle, { immediate: true });
+
+const number = (text: string) => (Number(text) > 0 ? Number(text) : null);
+const file = (): Schemas["NewExport"] => ({
+  kind: want.kind, space: want.space, bits: want.bits as 8 | 16 | 32,
+  long_edge: want.on ? null : number(want.long_edge), paper: want.on || null, border: !!want.on && want.border,
+  ppi: number(want.ppi), caption: caption.value, ...words.value,
+}); // prettier-ignore
+const said = (f: Schemas["NewExport"]) =>
+  [
+    KINDS[f.kind].label, SPACES[f.space], `${f.bits} bits`,
+    f.paper ? proof.papers.find((p) => p.id === f.paper)?.name : "", f.border ? "with its border" : "",
+    f.long_edge ? `${f.long_edge} px` : "", f.ppi ? `${f.ppi} ppi` : "",
+  ]
+    .filter(Boolean)
+    .join(", "); // prettier-ignore
+
+async function tell(): Promise<void> {
+  if (!scene.opened) return;
+  const params = { path: { scene_id: scene.opened.id } };
+  const { author, rights, place } = words.value;
+  const body = { caption: caption.value, author, rights, place };
+  const got = await client.POST("/api/scenes/{scene_id}/about", { params, body }).catch(() => null);
+  if (got?.data) told.value = got.data;
+}
+onMounted(tell);
+watch([caption, words], tell, { deep: true });
+
+async function make(): Promise<void> {
+  trouble.value = "";
   try {
-    const params = { path: { scene_id: scene.opened!.id } };
-    const all = await need(client.GET("/api/scenes/{scene_id}/jobs", { params }));
-    made.value = all.filter((j) => j.state === "done" && j.id !== job.value?.id);
+    const body = { scenes: [scene.opened!.id], files: [...more.value, file()] };
+    const made = await need(client.POST("/api/exports", { body }));
+    made.forEach((j) => tray.put(j));
+    more.value = [];
+    resume(made.at(-1));
+    if (made.length > 1) tray.open = true;
   } catch (error) {
     trouble.value = (error as Error).message;
   }
-}
-const removal = useRemoval(load);
-const said = (error: Error) => (trouble.value = error.message);
-const remove = (ids: string[]) => removal.remove("job", ids).catch(said);
-const takeBack = () => removal.takeBack(removal.last.value).catch(said);
-onMounted(load);
-const want = reactive<Omit<Schemas["NewExport"], "long_edge"> & { long_edge: string }>({
-  kind: "tif",
-  space: "p3",
-  bits: 16,
-  long_edge: "",
-});
-const SPACES = { srgb: "sRGB", p3: "Display P3", rec2020: "Rec. 2020", linear: "Linear light, unrendered" };
-
-function make(): void {
-  const long = Number(want.long_edge);
-  const body = { kind: want.kind, space: want.space, bits: want.bits, long_edge: long > 0 ? long : null };
-  const path = { scene_id: scene.opened!.id };
-  void start(need(client.POST("/api/scenes/{scene_id}/exports", { params: { path }, body })));
-}
-function kindChanged(): void {
-  if (want.kind === "jpg") want.bits = 8;
-  if (want.kind === "png" && want.bits === 32) want.bits = 16;
-  if (want.kind === "tif") want.bits = 16;
 }
 </script>
 
 <template>
   <section class="export" aria-label="Export">
     <header>
-      <h2>File for the printer</h2>
+      <h2>Export</h2>
       <button class="plain" type="button" aria-label="Close export" @click="emit('close')">✕</button>
     </header>
     <div class="grid">
       <label for="ex-kind">Kind</label>
-      <select id="ex-kind" v-model="want.kind" class="boxed" @change="kindChanged">
-        <option value="tif">TIFF</option>
-        <option value="png">PNG</option>
-        <option value="jpg">JPEG</option>
-      </select>
-      <label for="ex-bits">Bits</label>
-      <select id="ex-bits" v-model.number="want.bits" class="boxed">
-        <option v-for="b in { tif: [8, 16, 32], png: [8, 16], jpg: [8] }[want.kind]" :key="b" :value="b">
-          {{ b === 32 ? "32, floating point" : b }}
-        </option>
-      </select>
+      <ElSelect id="ex-kind" v-model="want.kind" size="small" aria-label="Kind">
+        <ElOption v-for="(k, key) in KINDS" :key="key" :value="key" :label="k.label" />
+      </ElSelect>
+      <label v-if="proof.papers.length" for="ex-on">For</label>
+      <ElSelect v-if="proof.papers.length" id="ex-on" v-model="want.on" size="small" aria-label="For">
+        <ElOption value="" label="screens, no paper" />
+        <ElOption v-for="p in proof.papers" :key="p.id" :value="p.id" :label="p.name" />
+      </ElSelect>
       <label for="ex-space">Colour space</label>
-      <select id="ex-space" v-model="want.space" class="boxed">
-        <option v-for="(word, key) in SPACES" :key="key" :value="key">{{ word }}</option>
-      </select>
-      <label for="ex-long">Long edge, px</label>
-      <input
-        id="ex-long"
-        v-model="want.long_edge"
-        class="boxed"
-        inputmode="numeric"
-        placeholder="full size"
-      />
+      <ElSelect id="ex-space" v-model="want.space" size="small" aria-label="Colour space">
+        <ElOption v-for="s in spaces" :key="s" :value="s" :label="SPACES[s]" />
+      </ElSelect>
+      <label for="ex-bits">Bits</label>
+      <ElSelect id="ex-bits" v-model="want.bits" size="small" aria-label="Bits">
+        <ElOption
+          v-for="b in KINDS[want.kind].bits"
+          :key="b"
+          :value="b"
+          :label="b === 32 ? '32, floating point' : `${b}`"
+        />
+      </ElSelect>
+      <template v-if="want.on">
+        <label for="ex-ppi">Density, ppi</label>
+        <ElInput
+          id="ex-ppi"
+          v-model="want.ppi"
+          size="small"
+          inputmode="numeric"
+          placeholder="as many px as there are"
+        />
+        <span />
+        <ElCheckbox v-model="want.border" size="small" label="With its border, the whole sheet" />
+      </template>
+      <template v-else>
+        <label for="ex-long">Long edge, px</label>
+        <ElInput
+          id="ex-long"
+          v-model="want.long_edge"
+          size="small"
+          inputmode="numeric"
+          placeholder="full size"
+        />
+      </template>
     </div>
+    <details>
+      <summary>Name, caption, copyright</summary>
+      <div class="grid">
+        <label for="ex-name">File name</label>
+        <ElInput id="ex-name" v-model="words.name" size="small" maxlength="200" />
+        <label for="ex-caption">Caption</label>
+        <ElInput id="ex-caption" v-model="caption" size="small" maxlength="2000" />
+        <label for="ex-author">Author</label>
+        <ElInput id="ex-author" v-model="words.author" size="small" maxlength="2000" />
+        <label for="ex-rights">Copyright</label>
+        <ElInput id="ex-rights" v-model="words.rights" size="small" maxlength="2000" />
+        <span />
+        <ElCheckbox v-model="words.place" size="small" label="Say where it was taken" />
+      </div>
+      <p class="quiet">
+        Names may hold {scene}, {outing}, {paper}, {date}, {width}, {height}, {space}, {number}.
+      </p>
+      <ul class="told" aria-label="What the file will say">
+        <li v-for="line in told" :key="line">{{ line }}</li>
+      </ul>
+    </details>
+    <ul v-if="more.length" class="told" aria-label="Files to make">
+      <li v-for="(f, n) in more" :key="n">
+        {{ said(f) }}
+        <button
+          class="plain"
+          type="button"
+          :aria-label="`Leave out ${said(f)}`"
+          @click="more = more.filter((_, k) => k !== n)"
+        >
+          ✕
+        </button>
+      </li>
+    </ul>
     <p v-if="problem || trouble" class="problem" role="alert">{{ problem || trouble }}</p>
     <div v-if="job && running" aria-live="polite">
       <ElProgress :percentage="Math.round(job.done * 100)" aria-label="Export" />
@@ -94,30 +206,28 @@ function kindChanged(): void {
       <a :href="`/api/jobs/${job.id}/file`" download>Save {{ job.file_name }}</a>
     </p>
     <p v-else-if="job" :class="{ problem: job.state === 'failed' }" role="status">{{ job.message }}</p>
-    <ul v-if="made.length" class="made">
-      <li v-for="j in made" :key="j.id">
-        <a :href="`/api/jobs/${j.id}/file`" download>{{ j.file_name }}</a>
-        <button class="plain" type="button" :aria-label="`Remove ${j.file_name}`" @click="remove([j.id])">
-          Remove
-        </button>
-      </li>
-    </ul>
-    <p v-if="removal.last.value.length" role="status">
-      {{ removal.last.value[0]!.name }} removed.
-      <button class="plain" type="button" @click="takeBack">Take back</button>
-    </p>
-    <ElButton type="primary" :disabled="scene.saving !== 'saved' || scene.dirty || running" @click="make"
-      >Make the file</ElButton
-    >
+    <div class="acts">
+      <ElButton size="small" @click="more = [...more, file()]">Add another file</ElButton>
+      <ElButton
+        size="small"
+        type="primary"
+        :disabled="scene.saving !== 'saved' || scene.dirty || running"
+        @click="make"
+        >{{ more.length ? `Export ${more.length + 1} files` : "Export" }}</ElButton
+      >
+    </div>
   </section>
 </template>
 
 <style scoped>
 .export {
   position: absolute;
+  z-index: 6;
   right: 12px;
   bottom: 12px;
-  width: 290px;
+  width: 330px;
+  max-height: calc(100% - 24px);
+  overflow: auto;
   background: var(--panel);
   border: 1px solid var(--edge);
   border-radius: 4px;
@@ -139,9 +249,18 @@ h2 {
   gap: 5px;
   align-items: center;
 }
-.grid .boxed {
-  min-width: 0;
-  width: 100%;
+summary {
+  cursor: pointer;
+  min-height: 24px;
+}
+.told {
+  margin: 4px 0 0;
+  padding-left: 16px;
+  font-size: 12px;
+}
+.acts {
+  display: flex;
+  justify-content: flex-end;
 }
 a {
   color: var(--accent);

@@ -4,6 +4,8 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vu
 
 import { client, needNewest, Refusal, type Schemas } from "../api/client";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
+import { useKeeps } from "../stores/keeps";
+import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 import LadderEnds from "./LadderEnds.vue";
@@ -14,6 +16,8 @@ import MeetingHead from "./MeetingHead.vue";
 type Ladder = Schemas["Ladder"];
 const scene = useScene();
 const view = useView();
+const keeps = useKeeps();
+const proof = useProof();
 const ladder = shallowRef<Ladder | null>(null);
 const start = shallowRef<Ladder | null>(null);
 const box = ref<HTMLDivElement>();
@@ -29,7 +33,21 @@ const wings = computed<string[]>(() => {
   const ids = scene.latches.map((l) => l.id as string);
   return chosen.value.map((id, n) => (ids.includes(id) ? id : (ids[n] ?? ""))).filter((id) => id !== "");
 });
-const paired = computed(() => wings.value.length === 2 && (ladder.value?.wings.length ?? 0) === 2);
+const encoded = (y: number) => (y > 0.0031308 ? 1.055 * y ** (1 / 2.4) - 0.055 : 12.92 * y);
+function grey(v: number): string {
+  const byte = Math.round(255 * v);
+  return `rgb(${byte} ${byte} ${byte})`;
+}
+/** What is printed on, and what that holds. */
+const onPaper = computed(() => {
+  const l = view.station === "Proof" ? proof.layout : null;
+  if (l?.holds == null) return null;
+  const [white, black] = (l.tone as number[]).map((y) => grey(encoded(y)));
+  return { paper: l.paper!, ink: l.ink!, holds: l.holds, has: l.has ?? 0, white, black };
+});
+const paired = computed(
+  () => !keeps.way && !onPaper.value && wings.value.length === 2 && (ladder.value?.wings.length ?? 0) === 2,
+);
 
 async function read(document: Record<string, unknown>, view: string, ids: string[]): Promise<Ladder | null> {
   const params = { path: { scene_id: scene.opened!.id } };
@@ -53,11 +71,20 @@ const before = new Newest<Ladder>(
 );
 let startOf = "";
 watch(
-  [() => scene.tick, wings, () => view.comparing],
+  [() => scene.tick, wings, () => view.comparing, () => keeps.way, () => keeps.other],
   () => {
     if (!scene.opened || !scene.document) return;
     now.ask(() => read(scene.shown(), `${windowId}/now`, wings.value));
     const current = scene.current();
+    if (keeps.way && keeps.other) {
+      const doc = JSON.parse(JSON.stringify(keeps.other)) as Record<string, unknown>;
+      const key = JSON.stringify(doc);
+      if (key !== startOf) {
+        startOf = key;
+        before.ask(() => read(doc, `${windowId}/start`, []));
+      }
+      return;
+    }
     // what Ground is latched to stays: the document would not hold without it
     const ground = Object.values(current.ground ?? {}) as { latch?: string | null }[];
     const latches = ground.some((line) => line.latch) ? current.latches : [];
@@ -152,7 +179,15 @@ onBeforeUnmount(() => watcher.disconnect());
 <template>
   <aside class="ladder" aria-label="Ladder">
     <div class="head">
-      <template v-if="scene.latches.length >= 2">
+      <template v-if="onPaper">
+        <p class="quiet">On this paper</p>
+        <p class="meeting numeral">{{ onPaper.holds.toFixed(1) }} stops</p>
+        <p class="quiet">of {{ onPaper.has.toFixed(1) }} in the scene</p>
+      </template>
+      <p v-else-if="keeps.way" class="two">
+        <span>{{ keeps.named }}</span><span>now</span>
+      </p>
+      <template v-else-if="scene.latches.length >= 2">
         <p>
           <select v-model="chosen[0]" class="pick" aria-label="Left wing">
             <option v-if="!chosen[0]" value="">{{ scene.nameOf(wings[0]) }}</option>
@@ -218,7 +253,7 @@ onBeforeUnmount(() => watcher.disconnect());
           :fill="w.fill"
         />
         <text
-          v-for="s in rungs"
+          v-for="s in onPaper ? rungs.filter((r) => r < onPaper!.paper && r > onPaper!.ink) : rungs"
           :key="`t${s}`"
           :x="MIDDLE"
           :y="y(s) + 4"
@@ -230,6 +265,26 @@ onBeforeUnmount(() => watcher.disconnect());
           <path
             :d="`M${MIDDLE - SPINE / 2} ${y(centres[0]!)}H4V${y(centres[1]!)}M4 ${y(centres[1]!)}H${WIDTH - 4}M${MIDDLE + SPINE / 2} ${y(centres[1]!)}`"
           />
+        </g>
+        <g v-if="onPaper" class="notches">
+          <rect
+            :x="MIDDLE - SPINE / 2"
+            y="0"
+            :width="SPINE"
+            :height="Math.max(0, y(onPaper.paper))"
+            :fill="onPaper.white"
+          />
+          <rect
+            :x="MIDDLE - SPINE / 2"
+            :y="y(onPaper.ink)"
+            :width="SPINE"
+            :height="Math.max(0, room - y(onPaper.ink))"
+            :fill="onPaper.black"
+          />
+          <path :d="`M${MIDDLE - SPINE / 2 - 6} ${y(onPaper.paper)}h${SPINE + 10}`" />
+          <path :d="`M${MIDDLE - SPINE / 2 - 6} ${y(onPaper.ink)}h${SPINE + 10}`" />
+          <text class="notch" :x="2" :y="y(onPaper.paper) + 4">paper</text>
+          <text class="notch" :x="2" :y="y(onPaper.ink) + 4">ink</text>
         </g>
         <LadderRungs
           v-if="carried"
@@ -293,6 +348,19 @@ onBeforeUnmount(() => watcher.disconnect());
   max-width: 58px;
   min-height: 24px;
   text-overflow: ellipsis;
+}
+.notches path {
+  fill: none;
+  stroke: var(--accent);
+  stroke-width: 2;
+}
+svg text.notch {
+  font-size: 11px;
+  fill: var(--ink);
+  stroke: var(--panel);
+  stroke-width: 3px;
+  paint-order: stroke;
+  text-anchor: start;
 }
 .two {
   display: flex;

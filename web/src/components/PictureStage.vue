@@ -15,6 +15,7 @@ import type { Place } from "../picture/pointer";
 import PictureView from "../picture/PictureView.vue";
 import type { Shot, Wish } from "../picture/shown";
 import { useMend } from "../stores/mend";
+import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 import { toolsFor } from "../tools";
@@ -23,6 +24,7 @@ import LatchHandles from "./LatchHandles.vue";
 import LineHandles from "./LineHandles.vue";
 import LoupePair from "./LoupePair.vue";
 import MoveHandles from "./MoveHandles.vue";
+import PaperSheet from "./PaperSheet.vue";
 import PickMarks from "./PickMarks.vue";
 import RepairMarks from "./RepairMarks.vue";
 import ShapeMarks from "./ShapeMarks.vue";
@@ -37,6 +39,8 @@ const frame = computed<Frame>(() => picture.value?.frame ?? { left: 0, top: 0, w
 
 const check = computed(() => checkOf(view.comparing));
 const told = computed(() => toldOf(check.value, view.station));
+const proof = useProof();
+const atProof = computed(() => view.station === "Proof");
 const atGround = computed(() => view.station === "Ground");
 const openMove = computed(() => scene.moves.find((m) => m.id === scene.openMove));
 const openGround = computed(() => (atGround.value && !check.value ? scene.openMove : null));
@@ -64,10 +68,19 @@ const body = () => ({
   push: check.value?.push ?? 1,
   // while an end is moved, what clips shows
   show: check.value?.shows ?? (scene.dragging && openGround.value === "ends" ? "limits" : "picture"),
+  ...onPaper(),
 });
+/** At Proof the picture is shown as its paper will show it, unless something else is looked at. */
+function onPaper(): Record<string, unknown> {
+  if (check.value?.proof) return { proof: check.value.proof };
+  if (!atProof.value || check.value) return {};
+  return { proof: proof.look, paper_white: proof.white };
+}
 const wish = shallowRef<Wish | null>(null);
 watch(
-  [() => scene.tick, () => view.comparing, () => scene.opened?.id, trimming],
+  [
+    () => scene.tick, () => view.comparing, () => scene.opened?.id, trimming, () => proof.look, () => proof.white, atProof,
+  ], // prettier-ignore
   () => {
     const id = scene.opened?.id;
     wish.value =
@@ -198,13 +211,14 @@ const busy = computed(
   <PictureView
     ref="picture"
     :class="view.surround"
-    :style="cursor ? { cursor } : undefined"
+    :style="{ cursor, '--turned': check?.turned ?? 'none' }"
     :wish="wish"
     :plane="scene.plane"
     :seen="view.seen"
     :dragging="scene.dragging"
     :hand="hand"
     :mask="mask"
+    :sheet="atProof && !check ? proof.sheet : null"
     :label="`The picture, ${view.zoom ? `${Math.round(view.zoom * 100)} %` : 'whole'}${told ? `: ${told}` : ''}`"
     :data-state="busy ? 'waiting' : 'current'"
     @shown="shown"
@@ -213,6 +227,7 @@ const busy = computed(
     @keydown.capture="aiming"
   >
     <template #default="{ size }">
+      <PaperSheet v-if="atProof && !check && proof.sheet" :frame="frame" />
       <svg v-if="scene.latch && !check" class="handles"><LatchHandles :frame="frame" /></svg>
       <svg v-if="openMove && !scene.latch && !check && !view.tool" class="handles">
         <MoveHandles :move="openMove" :frame="frame" />

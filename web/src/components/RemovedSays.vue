@@ -12,7 +12,14 @@ const props = defineProps<{
   renamed?: Schemas["Named"] | null;
 }>();
 const emit = defineEmits<{ back: [things: Removed[]]; nameBack: []; away: [] }>();
-const WORDS = { outing: "Outing", frame: "Frame", scene: "Scene", job: "Export", habit: "Habit" };
+const WORDS = {
+  outing: "Outing",
+  frame: "Frame",
+  scene: "Scene",
+  job: "Export",
+  habit: "Habit",
+  keep: "Keep",
+};
 const says = computed(() => {
   const [first] = props.last;
   if (!first) return "";

@@ -6,6 +6,11 @@ import { going, useTray, type Job } from "../stores/tray";
 
 const tray = useTray();
 const KINDS: Record<string, string> = { shoot: "From the field camera", folder: "From a folder" };
+/** A file's size as it is said. */
+const size = (bytes: number) =>
+  bytes < 1 << 20
+    ? `${Math.ceil(bytes / 1024)} KB`
+    : `${(bytes / (1 << 20)).toFixed(bytes < 10 << 20 ? 1 : 0)} MB`;
 const called = (job: Job) => job.file_name || KINDS[job.kind] || job.name || job.kind;
 function remains(job: Job): string {
   const seconds = tray.left(job);
@@ -50,9 +55,21 @@ function remains(job: Job): string {
           <span class="quiet whole">{{ job.step }}{{ remains(job) }}</span>
         </template>
         <template v-else>
-          <a v-if="job.state === 'done' && job.file_name" :href="`/api/jobs/${job.id}/file`" download>{{
-            job.file_name
-          }}</a>
+          <a
+            v-if="job.state === 'done' && job.file_name"
+            class="file"
+            :href="`/api/jobs/${job.id}/file`"
+            download
+          >
+            <img v-if="job.preview" :src="`/api/jobs/${job.id}/preview`" alt="" />
+            <span>
+              {{ job.file_name }}<br />
+              <span class="quiet"
+                >{{ job.name }}{{ job.bytes ? `, ${size(job.bytes)}` : ""
+                }}{{ job.kind === "press" ? ", measured off the sheet" : "" }}</span
+              >
+            </span>
+          </a>
           <RouterLink
             v-else-if="job.state === 'done' && job.kind === 'join' && job.scene"
             :to="`/join/${job.scene}`"
@@ -114,6 +131,19 @@ li > :first-child {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.file {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.file img {
+  width: 56px;
+  max-height: 44px;
+  object-fit: contain;
+}
+.file .quiet {
+  font-weight: 400;
 }
 .whole {
   grid-column: 1 / 3;

@@ -6,6 +6,8 @@ import { CHECKS } from "../checks";
 import { useKeys, type Action } from "../keys/keys";
 import { MASK_LOOKS, type MaskLook } from "../model/tint";
 import { along } from "../stations";
+import { useKeeps } from "../stores/keeps";
+import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useTray } from "../stores/tray";
 import { useView } from "../stores/view";
@@ -35,6 +37,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
   const scene = useScene();
   const view = useView();
   const tray = useTray();
+  const keeps = useKeeps();
   const zoomTo = useZoom();
   let since = 0;
 
@@ -87,6 +90,19 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
       },
     },
     { name: "booth", says: "booth: grey, paper white, black", key: "b", run: view.turnSurround },
+    {
+      name: "keep",
+      says: "keep this state, to come back to and compare with",
+      key: "m",
+      run: () => void keeps.keep(),
+    },
+    {
+      name: "compare",
+      says: "compare now with the state before, split by a line",
+      key: "c",
+      run: () => (keeps.way ? keeps.end() : void keeps.compare(keeps.keeps.at(-1)?.id ?? "light")),
+    },
+    { name: "sheet", says: "all checks on one sheet", key: "a", run: () => (view.sheet = !view.sheet) },
     { name: "facts", says: "the frame's exposure data", key: "i", run: () => (view.facts = !view.facts) },
     { name: "export", says: "file for the printer", key: "o", run: () => (view.exporting = !view.exporting) },
     { name: "back", says: "back along the path", key: "[", run: () => go(-1) },
@@ -104,6 +120,9 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
   function letGo(): void {
     if (scene.dragging) scene.restore();
     else if (view.comparing) view.letGo();
+    else if (view.sheet) view.sheet = false;
+    else if (useProof().strip && view.station === "Proof") useProof().strip = false;
+    else if (keeps.way) keeps.end();
     else if (view.tool) view.tool = "";
     else if (view.keys || view.facts || view.exporting || tray.open)
       view.keys = view.facts = view.exporting = tray.open = false;

@@ -11,7 +11,7 @@ import { draw, type Mask } from "./overlaid";
 import { PointerLayer, type Below } from "./pointer";
 import { useRatio } from "./ratio";
 import { useShown, type Shot, type Wish } from "./shown";
-import { useViewport, type Size, type Viewport } from "./viewport";
+import { useViewport, type Sheet, type Size, type Viewport } from "./viewport";
 
 const props = defineProps<{
   /** What is shown; null for nothing yet. Whenever it is another, it is asked for. */
@@ -24,6 +24,8 @@ const props = defineProps<{
   /** What is in hand, if anything. */
   hand?: Omit<Below, "panBy" | "zoomBy" | "scaleBy">;
   mask?: Mask | null;
+  /** A sheet that the picture lies on, which is fitted in its place. */
+  sheet?: Sheet | null;
   label: string;
 }>();
 const emit = defineEmits<{ shown: [shot: Shot]; map: [map: Map]; failed: [error: Refusal] }>();
@@ -37,7 +39,8 @@ const size = computed<Size>(() => ({
 }));
 const plane = computed(() => props.plane);
 const ratio = useRatio();
-const { frame, target, zoomBy, scaleBy, panBy } = useViewport(props.seen, plane, size, ratio);
+const sheet = computed(() => props.sheet ?? null);
+const { frame, target, zoomBy, scaleBy, panBy } = useViewport(props.seen, plane, size, ratio, sheet);
 provide(FRAME, frame);
 
 const { shot, pending, waiting, ask, settle, fresh } = useShown({
@@ -148,6 +151,9 @@ defineSlots<{ default(given: { frame: Frame; size: Size; shot: Shot | null }): u
   min-width: 0;
   height: 100%;
   touch-action: none;
+}
+.stage > canvas {
+  transform: var(--turned, none);
 }
 .stage.zoomed {
   cursor: grab;

@@ -1,5 +1,5 @@
 /** Which part of a picture is seen, and how large. */
-import { computed, reactive, type Ref } from "vue";
+import { computed, reactive, ref, type Ref } from "vue";
 
 import {
   centred,
@@ -31,22 +31,36 @@ export const viewport = (): Viewport => reactive({ zoom: 0, centre: { x: 0.5, y:
 
 /** Stage px left free around a picture that fits. */
 const MARGIN = 20;
+/** A sheet on which the picture lies: its rectangle, in widths and heights of the whole picture. */
+export type Sheet = Frame;
 const NOWHERE: Frame = { left: 0, top: 0, width: 1, height: 1 };
 export const within = (v: number) => Math.min(1, Math.max(0, v));
 
 /** `seen`: what is looked at; `plane`: the size of the whole picture, px; `size`: of the stage, px; `ratio`: px of the device to
- * one of the stage. */
-export function useViewport(seen: Viewport, plane: Ref<Size | null>, size: Ref<Size>, ratio: Ref<number>) {
+ * one of the stage; `sheet`: what is fitted in its place, if anything. */
+export function useViewport(
+  seen: Viewport,
+  plane: Ref<Size | null>,
+  size: Ref<Size>,
+  ratio: Ref<number>,
+  sheet: Ref<Sheet | null> = ref(null),
+) {
+  function whole(): Frame {
+    const on = sheet.value;
+    const [full, centre] = [plane.value!, seen.centre];
+    if (!on) return placed(size.value, full, 0, centre, MARGIN, ratio.value);
+    const outer = { width: full.width * on.width, height: full.height * on.height };
+    const at = placed(size.value, outer, 0, centre, MARGIN, ratio.value);
+    const [width, height] = [at.width / on.width, at.height / on.height];
+    return { left: at.left - on.left * width, top: at.top - on.top * height, width, height };
+  }
   /** Where the whole picture lies on the stage. */
-  const frame = computed(() =>
-    plane.value
-      ? placed(size.value, plane.value, seen.zoom / ratio.value, seen.centre, MARGIN, ratio.value)
-      : NOWHERE,
-  );
-  const fitted = () => {
-    const { width } = placed(size.value, plane.value!, 0, seen.centre, MARGIN, ratio.value);
-    return (width / plane.value!.width) * ratio.value;
-  };
+  const frame = computed(() => {
+    if (!plane.value) return NOWHERE;
+    if (!seen.zoom) return whole();
+    return placed(size.value, plane.value, seen.zoom / ratio.value, seen.centre, MARGIN, ratio.value);
+  });
+  const fitted = () => (whole().width / plane.value!.width) * ratio.value;
 
   function target(scale = 1): Target {
     const region = visible(size.value, frame.value, ratio.value);

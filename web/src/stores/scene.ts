@@ -45,7 +45,8 @@ export const useScene = defineStore("scene", () => {
     document.value = JSON.parse(JSON.stringify(next)) as SceneDocument;
     dirty.value = false;
     const { repairs, shapes } = document.value;
-    const lines = [...moves.value, ...(repairs ?? []), ...(shapes ?? [])];
+    const ofPapers = (document.value.papers ?? []).flatMap((p) => p.moves ?? []) as { id: string }[];
+    const lines = [...moves.value, ...ofPapers, ...(repairs ?? []), ...(shapes ?? [])];
     if (openMove.value?.length === 36 && !lines.some((m) => m.id === openMove.value)) openMove.value = null;
     if (!latches.value.some((l) => l.id === openLatch.value)) openLatch.value = null;
     tick.value++;

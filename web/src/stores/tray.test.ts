@@ -8,7 +8,7 @@ import { useTray, type Job } from "./tray";
 
 const job = (more: Partial<Job>): Job => ({
   id: "j", scene: "s", outing: null, kind: "export", state: "running", step: "", done: 0, message: "",
-  file_name: "a.tif", name: "", ...more,
+  file_name: "a.tif", name: "", preview: false, made: "", ...more,
 }); // prettier-ignore
 
 describe("the tray", () => {

@@ -48,6 +48,8 @@ export const useView = defineStore("view", () => {
   const facts = ref(false);
   const keys = ref(false);
   const exporting = ref(false);
+  /** All checks on one sheet. */
+  const sheet = ref(false);
   const spot = ref("");
   /** What the opened latch says of the place under the pointer. */
   const why = shallowRef<{ ingredients: Record<string, number>; result: number } | null>(null);
@@ -63,7 +65,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    seen, zoom, centre, surround, comparing, pinned, look, station, tool, peek, tone, taken, wrong, zone, guide, member, fits, framing, loupes, facts, keys, exporting, spot, why, waiting,
+    seen, zoom, centre, surround, comparing, pinned, look, station, tool, peek, tone, taken, wrong, zone, guide, member, fits, framing, loupes, facts, keys, exporting, sheet, spot, why, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** A station at which a scene is worked on: the picture, what stands beside it, its ladder. */
+import { ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { CHECKS, toldOf } from "../checks";
+import ComparePair from "../components/ComparePair.vue";
 import ExportPanel from "../components/ExportPanel.vue";
 import KeySheet from "../components/KeySheet.vue";
 import LadderScale from "../components/LadderScale.vue";
@@ -11,6 +13,7 @@ import PathLine from "../components/PathLine.vue";
 import PictureStage from "../components/PictureStage.vue";
 import SavingAsks from "../components/SavingAsks.vue";
 import SavingSays from "../components/SavingSays.vue";
+import SheetOfChecks from "../components/SheetOfChecks.vue";
 import TrayPanel from "../components/TrayPanel.vue";
 import TrayStone from "../components/TrayStone.vue";
 import UndoRow from "../components/UndoRow.vue";
@@ -18,6 +21,9 @@ import { useSceneKeys, ZOOMS } from "../composables/scenekeys";
 import KeyTable from "../keys/KeyTable.vue";
 import { sheet } from "../model/facts";
 import { STATIONS, stationOf } from "../stations";
+import StripView from "../stations/proof/StripView.vue";
+import { useKeeps } from "../stores/keeps";
+import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useTray } from "../stores/tray";
 import { useView } from "../stores/view";
@@ -26,10 +32,19 @@ const props = defineProps<{ sceneId: string; station: string }>();
 const scene = useScene();
 const view = useView();
 const tray = useTray();
+const keeps = useKeeps();
+const proof = useProof();
 const here = computed(() => stationOf(props.station)!);
 const trouble = ref("");
 const facts = computed(() => (scene.opened ? sheet(scene.opened.frame, scene.opened.frame_name) : []));
 const checks = computed(() => CHECKS.filter((c) => c.fits?.() ?? true));
+/** Those in sight, and those that are asked for. */
+const first = computed(() => checks.value.filter((c) => /^[1-6]$/.test(c.key)));
+const rest = computed(() => checks.value.filter((c) => !first.value.includes(c)));
+function more(what: string): void {
+  if (what) toggle(what);
+  else view.sheet = !view.sheet;
+}
 const says = computed(() => Object.fromEntries(STATIONS.map((s) => [s.name, s.says?.()])));
 /** The zoom, where it is none of these. */
 const between = computed(() =>
@@ -84,7 +99,10 @@ watch(
       <div class="middle">
         <component :is="here.above" v-if="here.above" />
         <div class="pictured">
-          <PictureStage />
+          <StripView v-if="here.name === 'Proof' && proof.strip" />
+          <SheetOfChecks v-else-if="view.sheet" />
+          <ComparePair v-else-if="keeps.way" />
+          <PictureStage v-else />
           <div class="over">
             <SavingAsks />
             <p v-for="n in scene.notices.all" :key="n.about" class="problem" role="alert">
@@ -120,7 +138,7 @@ watch(
       </div>
       <div class="group" role="group" aria-label="Compare">
         <button
-          v-for="c in checks"
+          v-for="c in first"
           :key="c.what"
           class="plain"
           :class="{ on: view.comparing === c.what }"
@@ -131,6 +149,24 @@ watch(
         >
           <kbd>{{ c.key }}</kbd> <span class="word">{{ c.label }}</span>
         </button>
+        <ElDropdown trigger="click" placement="top" @command="more">
+          <button
+            class="plain"
+            :class="{ on: rest.some((c) => c.what === view.comparing) || view.sheet }"
+            type="button"
+          >
+            More checks ▾
+          </button>
+          <template #dropdown>
+            <ElDropdownMenu>
+              <ElDropdownItem v-for="c in rest" :key="c.what" :command="c.what"
+                ><kbd>{{ c.key }}</kbd
+                >&ensp;{{ c.label }}</ElDropdownItem
+              >
+              <ElDropdownItem divided command=""><kbd>a</kbd>&ensp;All checks on one sheet</ElDropdownItem>
+            </ElDropdownMenu>
+          </template>
+        </ElDropdown>
       </div>
       <span class="quiet waits" role="status">{{ view.waiting }}</span>
       <SavingSays />
@@ -143,6 +179,7 @@ watch(
       </button>
       <button
         class="plain strong"
+        :class="{ filled: here.name === 'Proof' }"
         type="button"
         :aria-pressed="view.exporting"
         @click="view.exporting = !view.exporting"
@@ -227,7 +264,6 @@ footer {
 .group {
   display: flex;
 }
-/* ten checks and their words have to fit */
 footer :deep(.plain) {
   padding-inline: 5px;
 }
@@ -246,6 +282,14 @@ kbd {
 }
 .strong {
   font-weight: 600;
+}
+.filled {
+  padding-inline: 14px;
+  background: var(--accent);
+  color: var(--paper);
+}
+.filled:hover:not(:disabled) {
+  background: var(--accent-ink);
 }
 @media (max-width: 1100px) {
   .word {

@@ -198,6 +198,29 @@ export function savingWork(scene: Saved) {
     if (!saver.unsaved) take(next);
   }
 
+  /** Back to a kept state, which is one more revision. */
+  async function goBackTo(keep: string, name: string): Promise<void> {
+    const id = scene.opened.value?.id;
+    const mine = saver;
+    await mine.settled();
+    if (!id || scene.opened.value?.id !== id || mine !== saver || mine.unsaved) return;
+    const params = { path: { scene_id: id, keep_id: keep } };
+    await mine.during(async () => {
+      try {
+        const body = { base: mine.base };
+        const next = await need(client.POST("/api/scenes/{scene_id}/keeps/{keep_id}/back", { params, body }));
+        notices.settle("step");
+        if (mine === saver) stepped(next);
+      } catch (error) {
+        if (mine !== saver) return;
+        if (error instanceof Refusal && error.status === 409) stepped(error.body as Revision);
+        notices.tell("step", new Error(`${name} was not gone back to: ${(error as Error).message}`));
+      }
+    });
+  }
+  /** Done when what was committed is saved, or refused. */
+  const settled = () => saver.settled();
+
   /** Of a scene that is not on screen: what was committed last, and what comes now. */
   const latestOf = (id: string) => savers.get(id)!.latest as unknown as SceneDocument;
   const commitTo = (id: string, document: SceneDocument, words: string) =>
@@ -236,6 +259,6 @@ export function savingWork(scene: Saved) {
 
   return {
     revision, saving, theirs, peeking, left, begin, commit, committed, step, restore, decide, peek, takeUp, latestOf, commitTo,
-    stepping,
+    stepping, goBackTo, settled,
   }; // prettier-ignore
 }

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+/** Proof's verbs: how the print is looked at, what is made of it, and what it is compared with. */
+import { ElButton, ElButtonGroup, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+
+import { useKeeps, WAYS, type Way } from "../../stores/keeps";
+import { useProof, type Look } from "../../stores/proof";
+
+const proof = useProof();
+const keeps = useKeeps();
+const LOOKS: Record<Look, string> = { plain: "On the screen", look: "On paper", gamut: "Out of gamut" };
+function see(look: Look): void {
+  proof.look = look;
+}
+</script>
+
+<template>
+  <div class="verbs" role="toolbar" aria-label="Proof">
+    <ElButtonGroup aria-label="How it is shown">
+      <ElButton
+        v-for="(label, key) in LOOKS"
+        :key="key"
+        size="small"
+        :class="{ held: proof.look === key }"
+        :aria-pressed="proof.look === key"
+        :disabled="key !== 'plain' && !proof.paper?.profile"
+        @click="see(key)"
+        >{{ label }}</ElButton
+      >
+    </ElButtonGroup>
+    <span class="rule" aria-hidden="true" />
+    <ElButton
+      size="small"
+      :class="{ held: proof.strip }"
+      :aria-pressed="proof.strip"
+      @click="proof.strip = !proof.strip"
+      >Test strip</ElButton
+    >
+    <ElButton size="small" :loading="proof.checking" @click="proof.preflight()">Preflight</ElButton>
+    <ElButton
+      size="small"
+      :disabled="!proof.paper?.profile"
+      @click="proof.toPress({ long_edge: 2400, strip: [] })"
+      >Press</ElButton
+    >
+    <ElDropdown class="compare" trigger="click" @command="(way: Way) => keeps.compare(keeps.with_, way)">
+      <ElButton size="small" :class="{ held: keeps.way }">Compare ▾</ElButton>
+      <template #dropdown>
+        <ElDropdownMenu>
+          <ElDropdownItem v-for="(label, key) in WAYS" :key="key" :command="key">{{ label }}</ElDropdownItem>
+        </ElDropdownMenu>
+      </template>
+    </ElDropdown>
+  </div>
+</template>
+
+<style scoped>
+.verbs {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-height: 40px;
+  padding: 0 10px;
+  border-bottom: 1px solid var(--line);
+}
+.verbs :deep(.el-button + .el-button) {
+  margin-left: 0;
+}
+.verbs :deep(.el-button-group) {
+  display: flex;
+  flex-shrink: 0;
+}
+.held {
+  background: var(--accent-soft);
+  border-color: var(--accent-line);
+}
+.rule {
+  width: 1px;
+  height: 20px;
+  background: var(--line);
+}
+.compare {
+  margin-left: auto;
+}
+</style>

@@ -1,0 +1,290 @@
+<script setup lang="ts">
+/** The test strip as it will come out of the press; the winner is clicked, and the scene takes it. */
+import { ElButton, ElInput, ElOption, ElSelect } from "element-plus";
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from "vue";
+
+import { Refusal, token } from "../../api/client";
+import { nextNumber, windowId } from "../../stores/pictures";
+import { useProof } from "../../stores/proof";
+import { useScene } from "../../stores/scene";
+
+interface Piece {
+  at: [number, number, number, number];
+  steps: number[];
+  label: string;
+}
+interface Made {
+  url: string;
+  size: [number, number];
+  pieces: Piece[];
+}
+const proof = useProof();
+const scene = useScene();
+const NAMED: Record<string, { label: string; steps: string }> = {
+  exposure: { label: "Exposure, stops", steps: "-0.5, -0.25, 0, 0.25, 0.5" },
+  contrast: { label: "Contrast, %", steps: "-20, -10, 0, 10, 20" },
+  warmth: { label: "Colour of light, K", steps: "-600, -300, 0, 300, 600" },
+  sharpness: { label: "Output sharpness, %", steps: "-100, -50, 0, 50, 100" },
+};
+/** Every number of a line of Light. */
+const others = computed(() =>
+  scene.moves.flatMap((m, n) => {
+    const kind = scene.lightKinds.find((k) => k.kind === m.kind);
+    const numbers = (kind?.fields ?? []).filter((f) => f.kind === "number");
+    return numbers.map((f) => ({
+      value: `${n + 1}.${f.name}`,
+      label: `${m.name || kind!.label}: ${f.label}${f.unit ? `, ${f.unit}` : ""}`,
+      step: (f.step ?? 0.1) * 5,
+      times: f.shown_times ?? 1,
+    }));
+  }),
+);
+const of = ref("exposure");
+const steps = ref(NAMED.exposure!.steps);
+const second = ref("");
+const secondSteps = ref("");
+const made = shallowRef<Made | null>(null);
+const busy = ref(false);
+const problem = ref("");
+
+function stepsFor(what: string): string {
+  if (!what) return "";
+  const named = NAMED[what];
+  if (named) return named.steps;
+  const other = others.value.find((o) => o.value === what);
+  const by = (other?.step ?? 0.1) * (other?.times ?? 1);
+  return [-2, -1, 0, 1, 2].map((n) => Number((n * by).toFixed(3))).join(", ");
+}
+watch(of, (what) => (steps.value = stepsFor(what)));
+watch(second, (what) => (secondSteps.value = stepsFor(what)));
+function read(text: string, what: string): number[] {
+  const times = others.value.find((o) => o.value === what)?.times ?? 1;
+  const all = text.replaceAll("−", "-").split(/[,;]\s*|\s+/).filter(Boolean).map(Number); // prettier-ignore
+  if (!all.length || all.some((v) => !Number.isFinite(v)))
+    throw new Error(`“${text}” is not a row of numbers.`);
+  return all.map((v) => v / times);
+}
+const settings = () => [
+  { of: of.value, steps: read(steps.value, of.value) },
+  ...(second.value ? [{ of: second.value, steps: read(secondSteps.value, second.value) }] : []),
+];
+
+/** Px of a piece: all of them side by side fill the room. */
+const wide = () => Math.round(Math.min(420, Math.max(100, 770 / settings()[0]!.steps.length - 8)));
+
+let asked = 0;
+async function render(): Promise<void> {
+  const mine = ++asked;
+  const id = scene.opened?.id;
+  if (!id) return;
+  problem.value = "";
+  busy.value = true;
+  try {
+    const response = await fetch(`/api/scenes/${id}/strip`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
+      body: JSON.stringify({
+        document: scene.current(), settings: settings(), wide: wide(), view: `${windowId}/strip`, number: nextNumber(),
+      }),
+    }); // prettier-ignore
+    if (mine !== asked || response.status === 204) return;
+    if (!response.ok) {
+      const said = (await response.json().catch(() => null)) as { detail?: string } | null;
+      throw new Refusal(said?.detail ?? "The strip could not be made.", response.status);
+    }
+    const told = JSON.parse(response.headers.get("X-Strip")!) as Omit<Made, "url">;
+    const blob = await response.blob();
+    if (mine !== asked) return;
+    drop();
+    made.value = { ...told, url: URL.createObjectURL(blob) };
+  } catch (error) {
+    if (mine === asked) problem.value = (error as Error).message;
+  } finally {
+    if (mine === asked) busy.value = false;
+  }
+}
+function drop(): void {
+  if (made.value) URL.revokeObjectURL(made.value.url);
+}
+watch([() => scene.tick, of, second], () => !scene.dragging && void render(), { immediate: true });
+onBeforeUnmount(() => {
+  asked++;
+  drop();
+});
+
+/** The scene takes a step, the paper where it is the paper's. */
+function take(piece: Piece): void {
+  const document = scene.document!;
+  const each = settings();
+  piece.steps.forEach((step, n) => step && apply(each[n]!.of, step));
+  if (piece.steps.some((s) => s)) void scene.commit(`From the strip: ${piece.label}`);
+  proof.strip = false;
+
+  function apply(what: string, step: number): void {
+    if (what === "exposure" || what === "contrast") {
+      const kind = scene.lightKinds.find((k) => k.kind === what)!;
+      const line = scene.lineOf(kind, what === "exposure" ? { ev: step } : { amount: step / 100 });
+      (proof.paper?.moves ?? document.moves).push(line);
+    } else if (what === "warmth") {
+      const line = scene.ground("colour_of_light");
+      const now = (line.params.kelvin as number | null) ?? scene.opened!.as_shot.kelvin!;
+      line.params.kelvin = Math.round(now + step);
+      line.why = "";
+    } else if (what === "sharpness" && proof.paper) {
+      proof.paper.params.sharpness = Math.min(2, Math.max(0, proof.paper.params.sharpness + step / 100));
+    } else {
+      const [n, name] = what.split(".") as [string, string];
+      const params = document.moves[Number(n) - 1]!.params as unknown as Record<string, number>;
+      params[name] = params[name]! + step;
+    }
+  }
+}
+const share = (v: number, whole: number) => `${(100 * v) / whole}%`;
+function press(): void {
+  try {
+    void proof.toPress({ long_edge: 2400, strip: settings() });
+  } catch (error) {
+    problem.value = (error as Error).message;
+  }
+}
+</script>
+
+<template>
+  <section class="strip" aria-label="Test strip">
+    <div class="bar" role="toolbar" aria-label="What the strip shows">
+      <ElSelect v-model="of" size="small" class="what" aria-label="Setting">
+        <ElOption
+          v-for="(n, k) in NAMED"
+          :key="k"
+          :value="k"
+          :label="n.label"
+          :disabled="k === 'sharpness' && !proof.paper"
+        />
+        <ElOption v-for="o in others" :key="o.value" :value="o.value" :label="o.label" />
+      </ElSelect>
+      <ElInput
+        v-model="steps"
+        size="small"
+        class="steps"
+        aria-label="Steps, added to what it is"
+        @change="render"
+      />
+      <ElSelect
+        v-model="second"
+        size="small"
+        class="what"
+        aria-label="Second setting"
+        placeholder="and nothing else"
+        clearable
+        @clear="second = ''"
+      >
+        <ElOption v-for="(n, k) in NAMED" :key="k" :value="k" :label="n.label" :disabled="k === of" />
+        <ElOption
+          v-for="o in others"
+          :key="o.value"
+          :value="o.value"
+          :label="o.label"
+          :disabled="o.value === of"
+        />
+      </ElSelect>
+      <ElInput
+        v-if="second"
+        v-model="secondSteps"
+        size="small"
+        class="steps"
+        aria-label="Steps of the second setting"
+        @change="render"
+      />
+      <ElButton size="small" :disabled="!proof.paper?.profile" @click="press">Print on the press</ElButton>
+      <ElButton size="small" @click="proof.strip = false">Close</ElButton>
+    </div>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <div class="room">
+      <div
+        v-if="made"
+        class="sheet"
+        :style="{ aspectRatio: `${made.size[0]} / ${made.size[1]}`, maxWidth: `${made.size[0]}px` }"
+      >
+        <img :src="made.url" alt="" />
+        <button
+          v-for="p in made.pieces"
+          :key="p.label"
+          class="piece"
+          type="button"
+          :aria-label="`Take ${p.label}`"
+          :style="{
+            left: share(p.at[0], made.size[0]),
+            top: share(p.at[1], made.size[1]),
+            width: share(p.at[2], made.size[0]),
+            height: share(p.at[3], made.size[1]),
+          }"
+          @click="take(p)"
+        />
+      </div>
+    </div>
+    <p class="help" role="status">
+      {{
+        busy
+          ? "Rendering the strip …"
+          : "Click the piece that is right; the rest of the scene stays as it is."
+      }}
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.strip {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+  background: var(--surround);
+}
+.bar {
+  flex-wrap: wrap;
+  background: var(--panel);
+  padding: 5px 10px;
+}
+.what {
+  width: 190px;
+}
+.steps {
+  width: 180px;
+}
+.room {
+  display: flex;
+  flex: 1;
+  align-items: center;
+  justify-content: center;
+  min-height: 0;
+  padding: 16px;
+}
+.sheet {
+  position: relative;
+  width: 100%;
+  max-height: 100%;
+  filter: drop-shadow(0 3px 8px var(--mark-under));
+}
+.sheet img {
+  display: block;
+  width: 100%;
+  height: 100%;
+}
+.piece {
+  position: absolute;
+  border: 0;
+  background: none;
+  cursor: pointer;
+}
+.piece:hover,
+.piece:focus-visible {
+  outline: 3px solid var(--focus);
+  outline-offset: 0;
+}
+.help {
+  align-self: center;
+  margin-bottom: 6px;
+  padding: 2px 10px;
+  border-radius: 3px;
+  background: var(--panel);
+}
+</style>
