@@ -243,7 +243,7 @@ def main(frames: Path, out: Path) -> None:
         wrong(page, shot)
         carry(page, shot)
         page.get_by_role("button", name="2 Start").click()
-        page.get_by_role("button", name="Export").click()
+        page.get_by_role("button", name="Export", exact=True).click()
         settled(page)
         shot("light-compare-export")
 

@@ -226,7 +226,7 @@ def test_a_file_goes_on_being_made_when_its_panel_is_closed(page: Page):
     page.get_by_role("button", name="Make a scene from path.dng").click()
     settled(page)
     page.keyboard.press("o")
-    page.get_by_role("button", name="Make the file").click()
+    page.get_by_role("region", name="Export").get_by_role("button", name="Export", exact=True).click()
     page.get_by_role("button", name="Close export").click()
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Gather").click()
     page.get_by_role("button", name=re.compile("^Tray")).click()

@@ -498,8 +498,8 @@ def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     drag_by(page, relight, 240)
     undo_says(page, "Relight of the new sky")
     assert np.abs(picture(page).astype(int)[round(0.8 * h) :] - land).mean() > 0.5
-    page.get_by_role("button", name="Export").click()
-    page.get_by_role("button", name="Make the file").click()
+    page.get_by_role("button", name="Export", exact=True).click()
+    page.get_by_role("region", name="Export").get_by_role("button", name="Export", exact=True).click()
     link = page.get_by_role("link", name="Save heath.tif")
     expect(link).to_be_visible()
     with page.expect_download() as download:

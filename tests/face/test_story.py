@@ -159,8 +159,8 @@ def test_first_light(page: Page, running, demo_frames, spoiled, tmp_path):
     shown = picture(page)
 
     # the file for the printer, and whether it is what the screen shows
-    page.get_by_role("button", name="Export").click()
-    page.get_by_role("button", name="Make the file").click()
+    page.get_by_role("button", name="Export", exact=True).click()
+    page.get_by_role("region", name="Export").get_by_role("button", name="Export", exact=True).click()
     link = page.get_by_role("link", name="Save stack-backlit.tif")
     expect(link).to_be_visible()
     accessible(page)

@@ -2,7 +2,7 @@
 /** Two states of the scene at one place and size: split by a line that is dragged, side by side, by turns, or as their
  * difference. */
 import { ElButton, ElOption, ElSelect } from "element-plus";
-import { computed, onBeforeUnmount, ref, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import type { Refusal, SceneDocument } from "../api/client";
 import PictureView from "../picture/PictureView.vue";
@@ -38,6 +38,19 @@ function wish(name: string, document: () => SceneDocument | null, path = "pictur
 }
 const now = computed(() => (void scene.tick, wish("now", () => scene.document)));
 const before = computed(() => (void scene.tick, wish("before", () => keeps.other)));
+/** Another scene, as it is saved; its size comes with its picture. */
+const theirs = computed<Wish | null>(() =>
+  keeps.elsewhere
+    ? {
+        path: `/api/scenes/${keeps.elsewhere.id}/picture`,
+        view: "compare-theirs",
+        body: () => ({}),
+        state: keeps.elsewhere.id,
+      }
+    : null,
+);
+const plane = ref<{ width: number; height: number }>({ width: 3, height: 2 });
+onMounted(() => void keeps.loadOthers());
 const apart = computed(
   () => (void scene.tick, keeps.other ? wish("apart", () => scene.document, "difference") : null),
 );
@@ -81,6 +94,7 @@ const others = computed(() => [
   { value: "light", label: "Before Light" },
   { value: "original", label: "Original, as shot" },
   ...keeps.keeps.map((k) => ({ value: k.id, label: k.name })),
+  ...keeps.others.map((o) => ({ value: `scene ${o.id}`, label: `Scene ${o.name}` })),
 ]);
 </script>
 
@@ -103,11 +117,12 @@ const others = computed(() => [
     <template v-else>
       <PictureView
         v-if="keeps.way === 'side'"
-        :wish="before"
-        :plane="scene.plane"
+        :wish="keeps.elsewhere ? theirs : before"
+        :plane="keeps.elsewhere ? plane : scene.plane"
         :seen="view.seen"
         :class="view.surround"
         :label="keeps.named"
+        @map="(map) => (plane = { width: map.size[0]!, height: map.size[1]! })"
         @failed="failed"
         ><template #default
           ><p class="whose">{{ keeps.named }}</p></template
@@ -176,7 +191,13 @@ const others = computed(() => [
         aria-label="How"
         @change="(v: Way) => (keeps.way = v)"
       >
-        <ElOption v-for="(label, k) in WAYS" :key="k" :value="k" :label="label" />
+        <ElOption
+          v-for="(label, k) in WAYS"
+          :key="k"
+          :value="k"
+          :label="label"
+          :disabled="!!keeps.elsewhere && k !== 'side'"
+        />
       </ElSelect>
       <ElButton
         v-if="keeps.way === 'split'"

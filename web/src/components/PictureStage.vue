@@ -211,7 +211,8 @@ const busy = computed(
   <PictureView
     ref="picture"
     :class="view.surround"
-    :style="{ cursor, '--turned': check?.turned ?? 'none' }"
+    :style="cursor ? { cursor } : undefined"
+    :turned="check?.turned"
     :wish="wish"
     :plane="scene.plane"
     :seen="view.seen"

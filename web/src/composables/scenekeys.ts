@@ -93,16 +93,15 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
     {
       name: "keep",
       says: "keep this state, to come back to and compare with",
-      key: "m",
+      key: "a",
       run: () => void keeps.keep(),
     },
     {
       name: "compare",
       says: "compare now with the state before, split by a line",
-      key: "c",
+      key: "z",
       run: () => (keeps.way ? keeps.end() : void keeps.compare(keeps.keeps.at(-1)?.id ?? "light")),
     },
-    { name: "sheet", says: "all checks on one sheet", key: "a", run: () => (view.sheet = !view.sheet) },
     { name: "facts", says: "the frame's exposure data", key: "i", run: () => (view.facts = !view.facts) },
     { name: "export", says: "file for the printer", key: "o", run: () => (view.exporting = !view.exporting) },
     { name: "back", says: "back along the path", key: "[", run: () => go(-1) },

@@ -26,6 +26,8 @@ const props = defineProps<{
   mask?: Mask | null;
   /** A sheet that the picture lies on, which is fitted in its place. */
   sheet?: Sheet | null;
+  /** How it is turned on the screen, to be looked at only. */
+  turned?: string;
   label: string;
 }>();
 const emit = defineEmits<{ shown: [shot: Shot]; map: [map: Map]; failed: [error: Refusal] }>();
@@ -138,7 +140,7 @@ defineSlots<{ default(given: { frame: Frame; size: Size; shot: Shot | null }): u
     @wheel.prevent="pointer.wheel($event)"
     @keydown="key"
   >
-    <canvas ref="canvas" />
+    <canvas ref="canvas" :style="turned ? { transform: turned } : undefined" />
     <slot :frame="frame" :size="size" :shot="shot" />
   </div>
 </template>
@@ -151,9 +153,6 @@ defineSlots<{ default(given: { frame: Frame; size: Size; shot: Shot | null }): u
   min-width: 0;
   height: 100%;
   touch-action: none;
-}
-.stage > canvas {
-  transform: var(--turned, none);
 }
 .stage.zoomed {
   cursor: grab;

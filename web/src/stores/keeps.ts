@@ -31,6 +31,10 @@ export const useKeeps = defineStore("keeps", () => {
   const split = reactive({ at: 0.5, upright: true });
   const documents = shallowRef<Record<number, SceneDocument>>({});
   const changes = shallowRef<string[] | null>(null);
+  /** Long at it: a look at the start is offered, once to a visit. */
+  const offered = ref(false);
+  let timer = 0;
+  let began = 0;
 
   watch(
     () => scene.opened?.id,
@@ -40,14 +44,40 @@ export const useKeeps = defineStore("keeps", () => {
       way.value = "";
       with_.value = "light";
       changes.value = null;
+      offered.value = false;
+      window.clearTimeout(timer);
+      began = scene.opened?.revision.number ?? 0;
+      // one who has changed nothing has nothing to compare
+      timer = window.setTimeout(() => (offered.value = scene.revision?.number !== began), LONG_AT_IT);
     },
     { immediate: true },
   );
 
   const named = computed(() => {
     const kept = keeps.value.find((k) => k.id === with_.value);
+    if (with_.value === "arrived") return "When you came";
+    if (elsewhere.value) return elsewhere.value.name;
     return kept?.name ?? (with_.value === "original" ? "Original, as shot" : "Before Light");
   });
+  /** The revision that is compared with, where it is one. */
+  function numberOf(): number | undefined {
+    if (with_.value === "arrived") return arrived.value;
+    return keeps.value.find((k) => k.id === with_.value)?.number;
+  }
+  /** Other scenes of the outing; side by side is all that can be said of two pictures. */
+  const others = shallowRef<{ id: string; name: string }[]>([]);
+  const elsewhere = computed(() => others.value.find((o) => `scene ${o.id}` === with_.value) ?? null);
+  async function loadOthers(): Promise<void> {
+    const opened = scene.opened;
+    if (!opened) return;
+    const path = { outing_id: opened.outing };
+    const got = await client.GET("/api/outings/{outing_id}/frames", { params: { path } }).catch(() => null);
+    const frames = (got?.data ?? []) as { scenes?: { id: string; name: string }[] }[];
+    if (scene.opened?.id !== opened.id) return;
+    others.value = (Array.isArray(frames) ? frames : [])
+      .flatMap((f) => f.scenes ?? [])
+      .filter((s) => s.id !== opened.id);
+  }
   const params = () => ({ path: { scene_id: scene.opened!.id } });
 
   async function load(): Promise<void> {
@@ -104,15 +134,14 @@ export const useKeeps = defineStore("keeps", () => {
     const from = { station: "Light", line: null };
     if (with_.value === "light") return checked(now, checkOf("start"), from);
     if (with_.value === "original") return shaped(checked(now, checkOf("untouched"), from), now);
-    const kept = keeps.value.find((k) => k.id === with_.value);
-    const document = kept && documents.value[kept.number];
-    return document ? shaped(document, now) : null;
+    const held = documents.value[numberOf() ?? -1];
+    return held ? shaped(held, now) : null;
   });
 
   /** Compare now with another state. */
   async function compare(what: string, how: Way = way.value || "split"): Promise<void> {
     with_.value = what;
-    way.value = how;
+    way.value = what.startsWith("scene ") ? "side" : how;
     changes.value = null;
     const kept = keeps.value.find((k) => k.id === what);
     if (kept) await documentOf(kept.number);
@@ -122,11 +151,21 @@ export const useKeeps = defineStore("keeps", () => {
     changes.value = null;
   }
 
+  /** Compare with the state one has opened. */
+  async function takeOffer(): Promise<void> {
+    offered.value = false;
+    if (!(await documentOf(began))) return;
+    arrived.value = began;
+    with_.value = "arrived";
+    way.value = "split";
+  }
+  /** The revision one has opened, once it is compared with. */
+  const arrived = ref(0);
+
   /** What is different, in sentences. */
   async function tell(): Promise<void> {
     if (!scene.opened || !other.value) return;
-    const kept = keeps.value.find((k) => k.id === with_.value);
-    const before = (kept && documents.value[kept.number]) ?? other.value;
+    const before = documents.value[numberOf() ?? -1] ?? other.value;
     try {
       const body = {
         before: JSON.parse(JSON.stringify(before)) as Record<string, unknown>,
@@ -138,7 +177,7 @@ export const useKeeps = defineStore("keeps", () => {
     }
   }
   return {
-    keeps, way, with_, named, split, other, changes, load, keep, rename, remove, putBack, removed: removal.last, documentOf,
+    keeps, way, with_, named, split, other, others, elsewhere, offered, changes, load, loadOthers, takeOffer, keep, rename, remove, putBack, removed: removal.last, documentOf,
     compare, end, tell,
   }; // prettier-ignore
 });

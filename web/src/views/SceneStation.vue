@@ -5,6 +5,7 @@ import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { CHECKS, toldOf } from "../checks";
+import CardSheet from "../components/CardSheet.vue";
 import ComparePair from "../components/ComparePair.vue";
 import ExportPanel from "../components/ExportPanel.vue";
 import KeySheet from "../components/KeySheet.vue";
@@ -38,6 +39,16 @@ const here = computed(() => stationOf(props.station)!);
 const trouble = ref("");
 const facts = computed(() => (scene.opened ? sheet(scene.opened.frame, scene.opened.frame_name) : []));
 const checks = computed(() => CHECKS.filter((c) => c.fits?.() ?? true));
+/** The screen's density is asked for by a card. */
+const measuring = ref(false);
+function trueSize(): void {
+  if (!proof.trueZoom) measuring.value = true;
+  else zoomTo(proof.trueZoom);
+}
+function measured(): void {
+  measuring.value = false;
+  if (proof.trueZoom) zoomTo(proof.trueZoom);
+}
 /** Those in sight, and those that are asked for. */
 const first = computed(() => checks.value.filter((c) => /^[1-6]$/.test(c.key)));
 const rest = computed(() => checks.value.filter((c) => !first.value.includes(c)));
@@ -48,7 +59,9 @@ function more(what: string): void {
 const says = computed(() => Object.fromEntries(STATIONS.map((s) => [s.name, s.says?.()])));
 /** The zoom, where it is none of these. */
 const between = computed(() =>
-  ZOOMS.some((z) => z.zoom === view.zoom) ? "" : `${Math.round(view.zoom * 100)} %`,
+  ZOOMS.some((z) => z.zoom === view.zoom) || view.zoom === proof.trueZoom
+    ? ""
+    : `${Math.round(view.zoom * 100)} %`,
 );
 const { toggle, zoomTo, FIXED } = useSceneKeys(() => props.sceneId, useRouter());
 
@@ -105,6 +118,11 @@ watch(
           <PictureStage v-else />
           <div class="over">
             <SavingAsks />
+            <p v-if="keeps.offered" class="offer" role="status">
+              Twenty minutes on this picture. Is it better than where you started?
+              <button class="boxed" type="button" @click="keeps.takeOffer()">Compare with the start</button>
+              <button class="plain" type="button" @click="keeps.offered = false">Dismiss</button>
+            </p>
             <p v-for="n in scene.notices.all" :key="n.about" class="problem" role="alert">
               {{ n.sentence }}
               <button v-if="n.act" class="boxed" type="button" @click="n.act.run">{{ n.act.words }}</button>
@@ -115,6 +133,7 @@ watch(
         <component :is="here.below" v-if="here.below" />
         <KeySheet v-if="view.facts" label="Exposure data" :rows="facts" />
         <KeyTable v-if="view.keys" :fixed="FIXED" />
+        <CardSheet v-if="measuring" @done="measured" />
         <ExportPanel v-if="view.exporting" @close="view.exporting = false" />
         <TrayPanel v-if="tray.open" />
       </div>
@@ -132,6 +151,15 @@ watch(
           @click="zoomTo(z.zoom)"
         >
           {{ z.label }}
+        </button>
+        <button
+          v-if="here.name === 'Proof' && proof.paper"
+          class="plain"
+          :class="{ on: proof.trueZoom > 0 && view.zoom === proof.trueZoom }"
+          type="button"
+          @click="trueSize"
+        >
+          True size
         </button>
         <span v-if="between" class="numeral between">{{ between }}</span>
         <button class="plain" type="button" @click="view.turnSurround">Booth {{ view.surround }}</button>
@@ -163,7 +191,7 @@ watch(
                 ><kbd>{{ c.key }}</kbd
                 >&ensp;{{ c.label }}</ElDropdownItem
               >
-              <ElDropdownItem divided command=""><kbd>a</kbd>&ensp;All checks on one sheet</ElDropdownItem>
+              <ElDropdownItem divided command="">All checks on one sheet</ElDropdownItem>
             </ElDropdownMenu>
           </template>
         </ElDropdown>
@@ -247,6 +275,11 @@ main {
   transform: translateX(-50%);
   /* what is said lies over the picture; the pointer goes through it */
   pointer-events: none;
+}
+.offer {
+  padding: 6px 10px;
+  border-radius: 3px;
+  background: var(--panel);
 }
 .over :is(button, [role="alertdialog"]) {
   pointer-events: auto;
