@@ -10,8 +10,10 @@ import typer
 
 from .camera import CameraError, smaller
 from .demo import make
+from .inks import stock
 from .lent import LENT, find_any, under, without
 from .outing import OUTING
+from .press_profile import shipped
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 
@@ -30,6 +32,18 @@ def list_shots(
                               "width": shot.lens.width, "height": shot.lens.height}))  # fmt: skip
         else:
             print(f"{shot.name:<14} {shot.lens.width} × {shot.lens.height}  {view.focal_mm:g} mm  {shot.job}")
+
+
+@app.command()
+def paper(
+    name: Annotated[str, typer.Argument(help="matte, lustre or metallic")],
+    out: Annotated[Path, typer.Option("-o", help="The profile: .icc")],
+    inks: Annotated[
+        bool, typer.Option("--inks", help="For its four inks themselves, where it has one")
+    ] = False,
+) -> None:
+    """The profile of one of the proof press's papers."""
+    out.write_bytes(shipped(stock(name), inks))
 
 
 @app.command()

@@ -185,6 +185,42 @@ def carry(page: Page, shot: Callable[[str], None]) -> None:
     settled(page)
 
 
+def proof(page: Page, shot: Callable[[str], None]) -> None:
+    """On matte cotton: what preflight finds, a strip, the start beside now, a file."""
+    page.keyboard.press("Escape")
+    page.keyboard.press("a")
+    page.get_by_role("navigation", name="The path").get_by_role("link", name="Proof").click()
+    settled(page)
+    for paper in ("Lustre", "Matte cotton"):
+        page.get_by_role("button", name="Add a paper").click()
+        page.get_by_role("menuitem", name=paper).click()
+        settled(page)
+    page.get_by_role("button", name="Preflight").click()
+    expect(page.get_by_role("region", name="Proof")).to_contain_text("well", timeout=60_000)
+    page.mouse.move(640, 300)
+    settled(page)
+    page.wait_for_timeout(800)
+    shot("proof")
+    page.get_by_role("button", name="Test strip").click()
+    expect(page.get_by_role("button", name="Take as it is")).to_be_visible(timeout=60_000)
+    page.wait_for_timeout(500)
+    shot("proof-strip")
+    page.keyboard.press("Escape")
+    settled(page)
+    page.get_by_role("button", name="Compare ▾").click()
+    page.get_by_role("menuitem", name="Split").click()
+    page.get_by_role("button", name="What changed").click()
+    expect(page.get_by_role("list", name="What changed")).to_be_visible(timeout=60_000)
+    page.wait_for_timeout(4000)
+    shot("proof-compare")
+    page.keyboard.press("Escape")
+    page.keyboard.press("o")
+    page.get_by_text("Name, caption, copyright").click()
+    settled(page)
+    page.wait_for_timeout(800)
+    shot("proof-export")
+
+
 def main(frames: Path, out: Path) -> None:
     """Take them all."""
     out.mkdir(parents=True, exist_ok=True)
@@ -202,10 +238,6 @@ def main(frames: Path, out: Path) -> None:
         gathered(page)
         shot("gather-overview")
         page.keyboard.press("v")
-        page.get_by_role("region", name="Twin").get_by_role("button", name="Side by side").click()
-        gathered(page)
-        shot("gather-side-by-side")
-        page.keyboard.press("Escape")
         page.get_by_role("button", name="Field camera").click()
         page.get_by_label("Viewpoint").select_option("boulders")
         expect(page.locator(".finder")).to_have_attribute("aria-busy", "false", timeout=30_000)
@@ -242,10 +274,7 @@ def main(frames: Path, out: Path) -> None:
         shot("light-worked")
         wrong(page, shot)
         carry(page, shot)
-        page.get_by_role("button", name="2 Start").click()
-        page.get_by_role("button", name="Export", exact=True).click()
-        settled(page)
-        shot("light-compare-export")
+        proof(page, shot)
 
 
 if __name__ == "__main__":
