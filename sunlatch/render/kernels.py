@@ -184,14 +184,32 @@ def through_table(display, curve, table, n, out):  # type: ignore[no-untyped-def
                 )
 
 
-@kernel("void(float32[:, :, ::1], uint8[:, :, ::1])")
-def bytes_of(coded, out):  # type: ignore[no-untyped-def]
-    """The first three of (rows, w, 4), coded 0–1, as bytes (rows, w, 3); what lies beyond is cut."""
-    for r in range(coded.shape[0]):
-        for c in range(coded.shape[1]):
+@kernel("void(float32[:, :, ::1], float32[::1], float32[::1], int64, uint8[:, :, ::1])")
+def proof_8(display, places, table, n, out):  # type: ignore[no-untyped-def]
+    """The same for drags, straight to bytes (rows, w, 3): places (ENCODE_SIZE) is where among the nodes light lies, its nearest
+    of so many; table as above, 0–255, of which the first three of four are read."""
+    top, last = np.float32(ENCODE_SIZE - 1), n - 1
+    across, down, along = 4, 4 * n, 4 * n * n
+    most = np.float32(255)
+    for r in range(display.shape[1]):
+        red, green, blue = display[0, r], display[1, r], display[2, r]
+        for c in range(display.shape[2]):
+            x = places[np.uint32(min(max(_ZERO, red[c]), _ONE) * top + _HALF)]
+            y = places[np.uint32(min(max(_ZERO, green[c]), _ONE) * top + _HALF)]
+            z = places[np.uint32(min(max(_ZERO, blue[c]), _ONE) * top + _HALF)]
+            a, b, d = min(int(x), last - 1), min(int(y), last - 1), min(int(z), last - 1)
+            x, y, z = x - np.float32(a), y - np.float32(b), z - np.float32(d)
+            near = a * along + b * down + d * across
+            far = near + along + down + across
+            # the largest and the least part say which corners lie between
+            p, q = max(x, y, z), min(x, y, z)
+            one = near + (along if x == p else (down if y == p else across))
+            two = far - (across if z == q else (down if y == q else along))
+            middle = x + y + z - p - q
+            wa, wb, wc = _ONE - p, p - middle, middle - q
             for k in range(3):
-                v = min(max(_ZERO, coded[r, c, k]), _ONE)
-                out[r, c, k] = np.uint8(v * np.float32(255) + _HALF)
+                v = wa * table[near + k] + wb * table[one + k] + wc * table[two + k] + q * table[far + k]
+                out[r, c, k] = np.uint8(min(max(_ZERO, v), most) + _HALF)
 
 
 def encode_table(space: str) -> F32:

@@ -2,7 +2,7 @@
 these; targets differ in nothing else."""
 
 from dataclasses import dataclass, field
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from typing import Any, Final
 
 import numpy as np
@@ -12,7 +12,7 @@ from ..colour import LUMA, OUTPUT_SPACES, output_profile
 from ..colour.printing import Printing, screen_table
 from ..colour.tones import Tone, render_coefficients
 from ..errors import ExportError
-from .kernels import bytes_of, bytes_table, encode_8, encode_16, encode_table, through_table
+from .kernels import bytes_table, encode_8, encode_16, encode_table, proof_8, through_table
 from .sharpening import Sharpness
 
 F32 = NDArray[np.float32]
@@ -147,13 +147,33 @@ class Proof(Output):
 
     def encode(self, light: F32, out: NDArray[Any]) -> None:
         """Display light (3, rows, w) into what the screen shows (rows, w, 3)."""
+        assert self.printing is not None
+        if self.bits == 8 and not self.missed:
+            table = _in_bytes(self.printing, self.paper_white, self.ink_black)
+            proof_8(np.ascontiguousarray(light), _places(_side(table)), table, _side(table), out)
+            return
         seen = self.through(light)
         if self.missed:
             seen[..., :3] = _marked(seen)
-        if self.bits == 8:
-            bytes_of(seen, out)
-        else:
-            out[:] = np.rint(np.clip(seen[..., :3], 0, 1) * 65535)
+        top = 255 if self.bits == 8 else 65535
+        out[:] = np.rint(np.clip(seen[..., :3], 0, 1) * top)
+
+
+def _side(table: F32) -> int:
+    """Nodes of a side of a flat table."""
+    return int(round(float(table.size / 4) ** (1 / 3)))
+
+
+@lru_cache(maxsize=4)
+def _places(side: int) -> F32:
+    """Where among so many nodes light lies, at ENCODE_SIZE places."""
+    return np.ascontiguousarray(_table("srgb") * np.float32(side - 1))
+
+
+@lru_cache(maxsize=12)
+def _in_bytes(printing: Printing, white: bool, black: bool) -> F32:
+    """The table for the screen, flat, its colours 0–255."""
+    return np.ascontiguousarray(screen_table(printing, white, black) * np.float32(255)).reshape(-1)
 
 
 def _marked(seen: F32) -> F32:

@@ -88,7 +88,6 @@ def subject(page: Page, shot: Callable[[str], None]) -> None:
     settled(page)
     page.get_by_text("Only inside", exact=True).click()
     page.wait_for_timeout(1200)
-    shot("latch-subject")
     page.get_by_role("button", name="Whole").click()
     page.get_by_role("button", name="Ledger").click()
     page.get_by_role("button", name="+ Fan", exact=True).click()
@@ -186,7 +185,7 @@ def carry(page: Page, shot: Callable[[str], None]) -> None:
 
 
 def proof(page: Page, shot: Callable[[str], None]) -> None:
-    """On matte cotton: what preflight finds, a strip, the start beside now, a file."""
+    """On matte cotton: what preflight finds, a strip, the start beside now."""
     page.keyboard.press("Escape")
     page.keyboard.press("a")
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Proof").click()
@@ -213,12 +212,6 @@ def proof(page: Page, shot: Callable[[str], None]) -> None:
     expect(page.get_by_role("list", name="What changed")).to_be_visible(timeout=60_000)
     page.wait_for_timeout(4000)
     shot("proof-compare")
-    page.keyboard.press("Escape")
-    page.keyboard.press("o")
-    page.get_by_text("Name, caption, copyright").click()
-    settled(page)
-    page.wait_for_timeout(800)
-    shot("proof-export")
 
 
 def main(frames: Path, out: Path) -> None:

@@ -6,6 +6,7 @@ import { computed, onMounted, reactive, ref, shallowRef, watch } from "vue";
 
 import { client, need, type Schemas } from "../api/client";
 import { useJob } from "../composables/job";
+import { useKeeps } from "../stores/keeps";
 import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useTray } from "../stores/tray";
@@ -18,6 +19,10 @@ const proof = useProof();
 const tray = useTray();
 const { job, problem, running, resume, cancel } = useJob();
 const trouble = ref("");
+const keeps = useKeeps();
+/** All scenes of the outing, too. */
+const every = ref(false);
+onMounted(() => void keeps.loadOthers());
 // one that was begun before the panel was closed goes on
 resume(tray.running.find((j) => j.kind === "export" && j.scene === scene.opened?.id));
 
@@ -99,7 +104,8 @@ watch([caption, words], tell, { deep: true });
 async function make(): Promise<void> {
   trouble.value = "";
   try {
-    const body = { scenes: [scene.opened!.id], files: [...more.value, file()] };
+    const others = every.value ? keeps.others.map((o) => o.id) : [];
+    const body = { scenes: [scene.opened!.id, ...others], files: [...more.value, file()] };
     const made = await need(client.POST("/api/exports", { body }));
     made.forEach((j) => tray.put(j));
     more.value = [];
@@ -197,6 +203,12 @@ async function make(): Promise<void> {
         </button>
       </li>
     </ul>
+    <ElCheckbox
+      v-if="keeps.others.length"
+      v-model="every"
+      size="small"
+      :label="`And the outing's other ${keeps.others.length} scenes`"
+    />
     <p v-if="problem || trouble" class="problem" role="alert">{{ problem || trouble }}</p>
     <div v-if="job && running" aria-live="polite">
       <ElProgress :percentage="Math.round(job.done * 100)" aria-label="Export" />

@@ -40,7 +40,7 @@ function grey(v: number): string {
 }
 /** What is printed on, and what that holds. */
 const onPaper = computed(() => {
-  const l = view.station === "Proof" ? proof.layout : null;
+  const l = view.station === "Proof" && !keeps.way ? proof.layout : null;
   if (l?.holds == null) return null;
   const [white, black] = (l.tone as number[]).map((y) => grey(encoded(y)));
   return { paper: l.paper!, ink: l.ink!, holds: l.holds, has: l.has ?? 0, white, black };

@@ -40,6 +40,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
   const keeps = useKeeps();
   const zoomTo = useZoom();
   let since = 0;
+  let compared = 0;
 
   function toggle(what: string): void {
     if (view.comparing === what) return view.letGo();
@@ -100,7 +101,14 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
       name: "compare",
       says: "compare now with the state before, split by a line",
       key: "z",
-      run: () => (keeps.way ? keeps.end() : void keeps.compare(keeps.keeps.at(-1)?.id ?? "light")),
+      run() {
+        compared = performance.now();
+        if (keeps.way) keeps.end();
+        else void keeps.compare(keeps.keeps.at(-1)?.id ?? "light");
+      },
+      // held, it is let go with the key; tapped, it stays
+      up: () => void (performance.now() - compared > TAP && keeps.end()),
+      away: keeps.end,
     },
     { name: "facts", says: "the frame's exposure data", key: "i", run: () => (view.facts = !view.facts) },
     { name: "export", says: "file for the printer", key: "o", run: () => (view.exporting = !view.exporting) },

@@ -49,6 +49,18 @@ function measured(): void {
   measuring.value = false;
   if (proof.trueZoom) zoomTo(proof.trueZoom);
 }
+/** A keep dropped on the middle of the picture splits it, beside its middle it is seen beside it. */
+function over(e: DragEvent): void {
+  if (e.dataTransfer?.types.includes("text/keep")) e.preventDefault();
+}
+function dropped(e: DragEvent): void {
+  const id = e.dataTransfer?.getData("text/keep");
+  if (!id) return;
+  e.preventDefault();
+  const { left, width } = (e.currentTarget as HTMLElement).getBoundingClientRect();
+  const at = (e.clientX - left) / width;
+  void keeps.compare(id, at > 0.25 && at < 0.75 ? "split" : "side");
+}
 /** Those in sight, and those that are asked for. */
 const first = computed(() => checks.value.filter((c) => /^[1-6]$/.test(c.key)));
 const rest = computed(() => checks.value.filter((c) => !first.value.includes(c)));
@@ -111,7 +123,7 @@ watch(
       </div>
       <div class="middle">
         <component :is="here.above" v-if="here.above" />
-        <div class="pictured">
+        <div class="pictured" @dragover="over" @drop="dropped">
           <StripView v-if="here.name === 'Proof' && proof.strip" />
           <SheetOfChecks v-else-if="view.sheet" />
           <ComparePair v-else-if="keeps.way" />
@@ -275,6 +287,10 @@ main {
   transform: translateX(-50%);
   /* what is said lies over the picture; the pointer goes through it */
   pointer-events: none;
+}
+footer :deep(.el-dropdown) {
+  font-size: inherit;
+  color: inherit;
 }
 .offer {
   padding: 6px 10px;

@@ -42,7 +42,9 @@ const inkOf = (paper: Paper) => ["", "grey", "", "RGB", "four inks"][paper.profi
           type="button"
           :class="{ held: keeps.way && keeps.with_ === k.id }"
           :aria-pressed="!!keeps.way && keeps.with_ === k.id"
+          draggable="true"
           :aria-label="`Compare with ${k.name}`"
+          @dragstart="(e: DragEvent) => e.dataTransfer?.setData('text/keep', k.id)"
           @click="keeps.way && keeps.with_ === k.id ? keeps.end() : keeps.compare(k.id)"
         >
           <KeepPicture :number="k.number" :name="k.name" />

@@ -7,7 +7,10 @@ import { Refusal, token } from "../../api/client";
 import { nextNumber, windowId } from "../../stores/pictures";
 import { useProof } from "../../stores/proof";
 import { useScene } from "../../stores/scene";
+import { useView } from "../../stores/view";
 
+/** The share of the picture's sides that a piece has. */
+const PART = 0.3;
 interface Piece {
   at: [number, number, number, number];
   steps: number[];
@@ -20,6 +23,7 @@ interface Made {
 }
 const proof = useProof();
 const scene = useScene();
+const view = useView();
 const NAMED: Record<string, { label: string; steps: string }> = {
   exposure: { label: "Exposure, stops", steps: "-0.5, -0.25, 0, 0.25, 0.5" },
   contrast: { label: "Contrast, %", steps: "-20, -10, 0, 10, 20" },
@@ -69,6 +73,13 @@ const settings = () => [
   ...(second.value ? [{ of: second.value, steps: read(secondSteps.value, second.value) }] : []),
 ];
 
+/** Where one has zoomed in that piece is taken, else the most telling one. */
+function piece(): number[] | null {
+  if (!view.zoom) return null;
+  const { x, y } = view.centre;
+  const at = (v: number) => Math.min(1 - PART, Math.max(0, v - PART / 2));
+  return [at(x), at(y), at(x) + PART, at(y) + PART];
+}
 /** Px of a piece: all of them side by side fill the room. */
 const wide = () => Math.round(Math.min(420, Math.max(100, 770 / settings()[0]!.steps.length - 8)));
 
@@ -84,7 +95,7 @@ async function render(): Promise<void> {
       method: "POST",
       headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
       body: JSON.stringify({
-        document: scene.current(), settings: settings(), wide: wide(), view: `${windowId}/strip`, number: nextNumber(),
+        document: scene.current(), settings: settings(), wide: wide(), piece: piece(), view: `${windowId}/strip`, number: nextNumber(),
       }),
     }); // prettier-ignore
     if (mine !== asked || response.status === 204) return;
@@ -142,7 +153,7 @@ function take(piece: Piece): void {
 const share = (v: number, whole: number) => `${(100 * v) / whole}%`;
 function press(): void {
   try {
-    void proof.toPress({ long_edge: 2400, strip: settings() });
+    void proof.toPress({ long_edge: 2400, strip: settings(), piece: piece() });
   } catch (error) {
     problem.value = (error as Error).message;
   }
@@ -196,6 +207,7 @@ function press(): void {
         @change="render"
       />
       <ElButton size="small" :disabled="!proof.paper?.profile" @click="press">Print on the press</ElButton>
+      <a v-if="made" class="save" :href="made.url" :download="`${scene.opened?.name} strip.png`">Save</a>
       <ElButton size="small" @click="proof.strip = false">Close</ElButton>
     </div>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
@@ -226,7 +238,7 @@ function press(): void {
       {{
         busy
           ? "Rendering the strip …"
-          : "Click the piece that is right; the rest of the scene stays as it is."
+          : "Click the piece that is right. Zoom in first to choose which piece is shown."
       }}
     </p>
   </section>
@@ -249,6 +261,10 @@ function press(): void {
 }
 .steps {
   width: 180px;
+}
+.save {
+  color: var(--accent);
+  font-weight: 600;
 }
 .room {
   display: flex;
