@@ -9,72 +9,31 @@ measuring head would read off the sheet.
 
 import argparse
 import json
+import shutil
 import sys
 from pathlib import Path
+from typing import Any, Final
 
-import numpy as np
-import tifffile
-from numpy.typing import NDArray
-from PIL import Image
-
-from sunlatch.colour.profiles import output_profile
-from sunlatch.colour.spaces import D50, D65, XYZ_TO_WORKING, adaptation, encode
-from sunlatch.errors import SunLatchError
-from sunlatch.proof.writers import png
-
-from .inks import STOCKS, Stock, stock
-from .press_profile import build, shipped
-
-F64 = NDArray[np.float64]
+PAPERS: Final = Path(__file__).with_name("papers")
+"""What ships: a profile to a paper, and their names."""
 
 
-def codes_of(path: Path) -> tuple[NDArray[np.uint8 | np.uint16], bytes]:
-    """The numbers of a file (h, w, 3 or 4) and its profile. Raises SunLatchError."""
-    try:
-        if path.suffix.lower() in (".tif", ".tiff"):
-            with tifffile.TiffFile(path) as file:
-                page = file.pages[0]
-                tag = page.tags.get(34675)
-                return page.asarray(), bytes(tag.value) if tag else b""
-        with Image.open(path) as image:
-            return np.asarray(image), image.info.get("icc_profile", b"")
-    except (OSError, ValueError, IndexError, tifffile.TiffFileError) as error:
-        raise SunLatchError(f"the press cannot read {path.name} ({error})") from error
+def papers() -> list[dict[str, str]]:
+    """The papers there are."""
+    listed: list[dict[str, str]] = json.loads((PAPERS / "papers.json").read_text())
+    return listed
 
 
-def measured(paper: Stock, codes: NDArray[np.uint8 | np.uint16]) -> F64:
-    """XYZ for D50 (h, w, 3) of a print, read off it with a colour once: prints hold few."""
-    deep = float(np.iinfo(codes.dtype).max)
-    out = np.empty((*codes.shape[:2], 3))
-    for r in range(0, codes.shape[0], 64):
-        band = codes[r : r + 64].reshape(-1, codes.shape[2]) / deep
-        out[r : r + 64] = paper.of_codes(band).reshape(-1, codes.shape[1], 3)
-    return out
-
-
-def print_file(path: Path, paper: Stock, out: Path) -> dict[str, object]:
-    """Print a file and write what is measured as 16-bit PNG of Rec. 2020 light, paper white as white as it is. Raises
-    SunLatchError where the file is not for this paper."""
-    codes, profile = codes_of(path)
-    if codes.ndim != 3 or codes.shape[2] not in (3, 4):
-        raise SunLatchError(f"{path.name} has neither three colours nor four inks; the press prints those")
-    if profile != shipped(paper, codes.shape[2] == 4):
-        raise SunLatchError(f"{path.name} is not made for {paper.label}; export it with that paper's profile")
-    to_light = XYZ_TO_WORKING @ adaptation(D50, D65)
-    light = np.clip(measured(paper, codes) @ to_light.T, 0, 1)
-    px = np.rint(encode(light, "rec2020") * 65535).astype(np.uint16)
-    h, w = px.shape[:2]
-    bands = (px[r : r + 256] for r in range(0, h, 256))
-    png(
-        out,
-        bands,
-        (w, h),
-        16,
-        output_profile("rec2020"),
-        f"Printed on {paper.label} by the proof press, measured for D50.",
-    )
-    white = paper.printed(np.zeros((1, 4)))[0]
-    return {"paper": paper.label, "size": [w, h], "white": [round(float(v), 4) for v in white]}
+def hand_over(paper: str, out: Path, inks: bool) -> None:
+    """A paper's profile into a file; nothing is loaded for it. Raises LookupError."""
+    if paper not in [p["name"] for p in papers()]:
+        raise LookupError(
+            f"the press has no paper {paper!r}; it has {', '.join(p['name'] for p in papers())}"
+        )
+    held = PAPERS / f"{paper}{'-inks' if inks else ''}.icc"
+    if not held.exists():
+        raise LookupError(f"the press takes no file of inks for {paper}")
+    shutil.copyfile(held, out)
 
 
 def main() -> None:
@@ -93,19 +52,33 @@ def main() -> None:
     printing.add_argument("-o", dest="out", type=Path, required=True)
     given = parser.parse_args()
     try:
-        if given.does == "papers":
-            said: object = [{"name": s.name, "label": s.label, "surface": s.surface} for s in STOCKS.values()]
-        elif given.does == "build":
-            said = {"built": build()}
-        elif given.does == "profile":
-            given.out.write_bytes(shipped(stock(given.paper), given.inks))
-            said = {"profile": str(given.out)}
-        else:
-            said = print_file(given.file, stock(given.paper), given.out)
-        print(json.dumps(said))
-    except (SunLatchError, OSError) as error:
-        print(str(error), file=sys.stderr)
+        print(json.dumps(_done(given)))
+    except (LookupError, OSError) as error:
+        print(str(error).strip("'\""), file=sys.stderr)
         sys.exit(2)
+
+
+def _done(given: argparse.Namespace) -> Any:
+    if given.does == "papers":
+        return papers()
+    if given.does == "profile":
+        hand_over(given.paper, given.out, given.inks)
+        return {"profile": str(given.out)}
+    # what prints is loaded when something is printed
+    from sunlatch.errors import SunLatchError
+
+    from .inks import stock
+    from .press_profile import build
+    from .sheet import print_file
+
+    try:
+        return (
+            {"built": build()}
+            if given.does == "build"
+            else print_file(given.file, stock(given.paper), given.out)
+        )
+    except SunLatchError as error:
+        raise LookupError(str(error)) from error
 
 
 if __name__ == "__main__":

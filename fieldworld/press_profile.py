@@ -1,6 +1,7 @@
 """Profiles of the press's papers: ICC.1:2001-04, version 2.4, look-up tables in both directions (`mft2`), made from what
 the press prints. They take their time, so they ship in `papers/`, built by `python -m fieldworld.press build`."""
 
+import json
 from functools import cache
 from pathlib import Path
 from typing import Final
@@ -132,4 +133,6 @@ def build() -> list[str]:
     wanted = [(paper, False) for paper in STOCKS.values()] + [(STOCKS["lustre"], True)]
     for paper, inks in wanted:
         _file(paper, inks).write_bytes(profile_of(paper, inks))
+    listed = [{"name": p.name, "label": p.label, "surface": p.surface} for p in STOCKS.values()]
+    (FOLDER / "papers.json").write_text(json.dumps(listed, indent=1) + "\n")
     return [_file(*one).name for one in wanted]

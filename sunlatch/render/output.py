@@ -161,7 +161,7 @@ class Proof(Output):
 
 def _side(table: F32) -> int:
     """Nodes of a side of a flat table."""
-    return int(round(float(table.size / 4) ** (1 / 3)))
+    return int(float(table.size / 4) ** (1 / 3) + 0.5)
 
 
 @lru_cache(maxsize=4)

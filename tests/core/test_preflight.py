@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from fieldworld.press import STOCKS
+from fieldworld.inks import STOCKS
 from fieldworld.press_profile import shipped
 from sunlatch.colour.printing import Printing, Profile
 from sunlatch.ledger import PaperParams, new_move

@@ -10,8 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image, ImageCms
 
-from fieldworld.press import STOCKS, measured
+from fieldworld.inks import STOCKS
+from fieldworld.press import papers
 from fieldworld.press_profile import profile_of, shipped
+from fieldworld.sheet import measured
 from sunlatch.colour import output_profile, working_to_output
 from sunlatch.colour.difference import ciede2000, delta_e, lab_of_working
 from sunlatch.colour.icc import PCS_WHITE, description, file_of, xyz
@@ -199,3 +201,12 @@ def test_a_table_is_kept_by_what_made_it():
     printing = Printing(_profile("matte"))
     assert screen_table(printing, True, True) is screen_table(Printing(_profile("matte")), True, True)
     assert screen_table(printing, True, True) is not screen_table(printing, False, True)
+
+
+def test_the_press_lists_the_papers_it_has():
+    told = papers()
+    assert [(p["name"], p["label"], p["surface"]) for p in told] == [
+        (s.name, s.label, s.surface) for s in STOCKS.values()
+    ]
+    for paper in told:
+        assert Profile(shipped(STOCKS[paper["name"]])).name.startswith(paper["label"])

@@ -9,7 +9,7 @@ import pytest
 import tifffile
 from PIL import Image
 
-from fieldworld.press import STOCKS
+from fieldworld.inks import STOCKS
 from fieldworld.press_profile import shipped
 from sunlatch.colour import output_profile
 from sunlatch.colour.printing import Printing, Profile

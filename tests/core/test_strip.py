@@ -3,8 +3,9 @@
 import numpy as np
 import pytest
 
-from fieldworld.press import STOCKS, measured
+from fieldworld.inks import STOCKS
 from fieldworld.press_profile import shipped
+from fieldworld.sheet import measured
 from sunlatch.colour import LUMA
 from sunlatch.colour.printing import Printing, Profile
 from sunlatch.errors import DocumentError, RenderError

@@ -12,7 +12,7 @@ from django.contrib.auth.models import User
 from django.test import Client
 from PIL import Image
 
-from fieldworld.press import STOCKS
+from fieldworld.inks import STOCKS
 from fieldworld.press_profile import shipped
 from studio.models import Keep
 from sunlatch.colour.difference import ciede2000, lab_of_working

@@ -61,6 +61,8 @@ export const useProof = defineStore("proof", () => {
     layout.value?.ppi && screenPpi.value ? (screenPpi.value * window.devicePixelRatio) / layout.value.ppi : 0,
   );
 
+  /** What the layout was asked for last: it does not depend on light. */
+  let last = "";
   const newest = new Newest<Schemas["LayoutOut"]>((got) => {
     layout.value = got;
     scene.notices.settle("proof");
@@ -70,6 +72,15 @@ export const useProof = defineStore("proof", () => {
     () => {
       stale.value = true;
       if (!scene.opened || !scene.document || !atProof.value) return;
+      const asked = JSON.stringify([
+        scene.opened.id,
+        scene.map?.size,
+        scene.document.paper,
+        papers.value.map((p) => [p.id, p.profile, p.params]),
+        scene.document.ground,
+      ]); // prettier-ignore;
+      if (asked === last && layout.value) return;
+      last = asked;
       const params = { path: { scene_id: scene.opened.id } };
       const body = { document: scene.current() };
       newest.ask(
