@@ -47,6 +47,7 @@ lint: .venv/.tested web/node_modules/.installed
 
 bench: build .venv/.tested
 	$(PY) -m bench $(ARGS)
+	$(PY) -m bench.proof
 	$(PY) -m bench.screen
 
 shots: build .venv/.tested

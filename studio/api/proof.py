@@ -189,7 +189,9 @@ def before_the_print(request: HttpRequest, scene_id: str, given: PreflightAsked)
     def work() -> Preflight:
         development = darkroom.development(found.frame, document)
         printing = printing_of(document.on_paper, darkroom.blobs())
-        return preflight(development, Output("srgb", given.bits, printing), layout_of(development, document))
+        layout = layout_of(development, document)
+        output = Output("srgb", given.bits, printing, sharpness_of(layout))
+        return preflight(development, output, layout)
 
     with darkroom.lane().asked(f"{found.id}/preflight/{given.view}", given.number, Rank.MEASURE):
         darkroom.found(darkroom.development(found.frame, document), document.in_use())

@@ -83,7 +83,8 @@ def preflight(
     """What will be seen on paper that is better seen before, worst first."""
     development = opened(scene, frame)
     printing = way_to_print(development, profile, intent, no_bpc)
-    told = judged(development, Output("srgb", bits, printing), layout_of(development))
+    layout = layout_of(development)
+    told = judged(development, Output("srgb", bits, printing, sharpness_of(layout)), layout)
     if as_json:
         print(told.model_dump_json(indent=1))
         return

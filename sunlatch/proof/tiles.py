@@ -77,7 +77,10 @@ def tiles(development: Development, places: list[tuple[float, float]], output: O
         left = min(max(round(x * w - across / 2), 0), w - across)
         top = min(max(round(y * h - down / 2), 0), h - down)
         view = View((left / w, top / h, (left + across) / w, (top + down) / h), (across, down))
-        yield Tile((left + across / 2) / w, (top + down / 2) / h, shown(development, view, output))
+        light = shown(development, view, output)
+        if output.sharpness is not None:
+            light = output.sharpness.sharpened(light)
+        yield Tile((left + across / 2) / w, (top + down / 2) / h, light)
 
 
 def noise_of(plane: F32) -> float:

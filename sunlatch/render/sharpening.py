@@ -19,8 +19,10 @@ SOFT_LIMIT: Final = 0.10
 """Detail stronger than this, in lightness 0–1, is sharpened less and less, so that no edge rings."""
 FLOOR: Final = 0.003
 """Detail weaker than this is taken for noise."""
-BUSY: Final = (0.004, 0.014)
-"""Where detail around a px is weaker than the first it is smooth, sky or mist, and spared; from the second on it is not."""
+COARSER: Final = (1.6, 3.2)
+"""How much wider, in sigmas, detail is that says whether a place is smooth: grain is not there any more, texture is."""
+BUSY: Final = (0.0025, 0.008)
+"""Where that is weaker than the first a place is smooth, sky or mist, and spared; from the second on it is not."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +48,7 @@ class Sharpness:
     @property
     def apron(self) -> int:
         """How many px around it a px depends on."""
-        return int(np.ceil(8 * self.sigma)) + 1
+        return int(np.ceil((4 * COARSER[1] + 8) * self.sigma)) + 4
 
     def sharpened(self, light: F32) -> F32:
         """Display light (3, h, w) of the working space, sharpened in lightness; colours keep their hue."""
@@ -57,7 +59,8 @@ class Sharpness:
         held = detail * np.maximum(size - FLOOR, 0) / np.maximum(size, 1e-6) / (1 + size / SOFT_LIMIT)
         more = self.much * AMOUNT[self.surface] * held
         if self.spare:
-            around = cv2.GaussianBlur(size, (0, 0), 2 * self.sigma)
+            fine, coarse = (cv2.GaussianBlur(tone, (0, 0), wide * self.sigma) for wide in COARSER)
+            around = cv2.GaussianBlur(np.abs(fine - coarse), (0, 0), 2 * self.sigma)
             t = np.clip((around - BUSY[0]) / (BUSY[1] - BUSY[0]), 0, 1)
             more *= t * t * (3 - 2 * t)
         times = (np.maximum(tone + more, 0) / tone) ** 3

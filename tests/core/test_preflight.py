@@ -10,7 +10,7 @@ from sunlatch.colour.printing import Printing, Profile
 from sunlatch.ledger import PaperParams, new_move
 from sunlatch.mend.patches import SourceMap
 from sunlatch.proof import laid_out, preflight
-from sunlatch.proof.preflight import repeated
+from sunlatch.proof.made import repeated
 from sunlatch.proof.tiles import noise_of, overshoot
 from sunlatch.render import Output
 

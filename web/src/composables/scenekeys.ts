@@ -111,7 +111,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
       away: keeps.end,
     },
     { name: "facts", says: "the frame's exposure data", key: "i", run: () => (view.facts = !view.facts) },
-    { name: "export", says: "file for the printer", key: "o", run: () => (view.exporting = !view.exporting) },
+    { name: "export", says: "export", key: "o", run: () => (view.exporting = !view.exporting) },
     { name: "back", says: "back along the path", key: "[", run: () => go(-1) },
     { name: "on", says: "on along the path", key: "]", run: () => go(1) },
     { name: "keys", says: "these keys", key: "?", run: () => (view.keys = !view.keys) },

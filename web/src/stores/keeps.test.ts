@@ -1,7 +1,10 @@
-import { describe, expect, it } from "vitest";
+import { createPinia, setActivePinia } from "pinia";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { nextTick } from "vue";
 
 import type { SceneDocument } from "../api/client";
-import { shaped } from "./keeps";
+import { LONG_AT_IT, shaped, useKeeps } from "./keeps";
+import { useScene } from "./scene";
 
 const document = (trim: number, ev: number) =>
   ({
@@ -26,5 +29,40 @@ describe("a state that is compared", () => {
   it("is shaped also where it says nothing of Ground", () => {
     const bare = { moves: [] } as unknown as SceneDocument;
     expect(Object.keys(shaped(bare, document(2, 1)).ground as object)).toEqual(["trim"]);
+  });
+});
+
+describe("a look at the start", () => {
+  beforeEach(() => {
+    vi.useFakeTimers();
+    setActivePinia(createPinia());
+  });
+  afterEach(() => vi.useRealTimers());
+
+  async function opened(id: string) {
+    const [scene, keeps] = [useScene(), useKeeps()];
+    scene.opened = { id, outing: "o", keeps: [], revision: { number: 4 } } as never;
+    scene.revision = { number: 4 } as never;
+    await nextTick();
+    return { scene, keeps };
+  }
+  it("is offered after twenty minutes in which something was done", async () => {
+    const { scene, keeps } = await opened("a");
+    scene.revision = { number: 9 } as never;
+    vi.advanceTimersByTime(LONG_AT_IT - 1000);
+    expect(keeps.offered).toBe(false);
+    vi.advanceTimersByTime(1000);
+    expect(keeps.offered).toBe(true);
+  });
+  it("is not offered to one who only looks, nor for a scene that was left", async () => {
+    const { scene, keeps } = await opened("a");
+    vi.advanceTimersByTime(LONG_AT_IT);
+    expect(keeps.offered).toBe(false);
+    await opened("b");
+    scene.revision = { number: 9 } as never;
+    vi.advanceTimersByTime(LONG_AT_IT / 2);
+    await opened("c");
+    vi.advanceTimersByTime(LONG_AT_IT / 2);
+    expect(keeps.offered).toBe(false);
   });
 });
