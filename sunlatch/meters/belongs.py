@@ -10,10 +10,13 @@ from pydantic import BaseModel
 
 from ..colour import LUMA
 from ..errors import RenderError
-from ..ledger import NewSky
+from ..ledger import NewSky, SpecksRepair, new_ingredient
+from ..mend import Dust, find_specks, specks_of
 from ..moves.new_sky import NewSkyParams
 from ..parameters import held, within
 from ..render import Development
+from ..render.cache import key_of
+from ..render.reader import Reader
 from ..render.skies import SkyIn
 from ..render.sky_proposal import MIRRORS
 
@@ -54,6 +57,8 @@ class Belonging(BaseModel):
     remedy: dict[str, Any] | None = None
     ground: dict[str, dict[str, float]] | None = None
     words: str = ""
+    repairs: list[SpecksRepair] = []
+    """What would be taken out of its frame."""
 
 
 def read_belongs(development: Development) -> list[Belonging]:
@@ -69,7 +74,7 @@ def read_belongs(development: Development) -> list[Belonging]:
     if above.sum() < 50 or land.sum() < 50:
         raise RenderError("there is too little of the sky, or of the land, to compare them")
     return [_side(stops, above, land, sky.line.params.mirror), _colour(sky.line), _apart(stops, above, land, sky.line),
-            _reach(whole, sky.inside(view), sky.line.params.size), _own_land(whole, sky.lands(view)), _horizon(sky), _water(development, sky), _grain(development, sky), _fringe(development, sky)]  # fmt: skip
+            _reach(whole, sky.inside(view), sky.line.params.size), _own_land(whole, sky.lands(view)), _specks(sky), _horizon(sky), _water(development, sky), _grain(development, sky), _fringe(development, sky)]  # fmt: skip
 
 
 def _grain(development: Development, sky: SkyIn) -> Belonging:
@@ -86,6 +91,34 @@ def _own_land(whole: F32, lands: F32) -> Belonging:
         return Belonging(what="own land", said="None of its own land lies in its place.", fits=True)
     said = f"Its own land lies in {100 * share:.0f} % of its place; the sky goes on there without clouds."
     return Belonging(what="own land", said=said, fits=False)
+
+
+def _specks(sky: SkyIn) -> Belonging:
+    """Whether specks, or birds as small, stand in what is brought."""
+    own = sky.frame.ground
+    raster, base = own.raster, own.geometry.base
+
+    def found() -> F32:
+        dusts = find_specks(raster)
+        return np.array([[d.x, d.y, d.radius] for d in dusts], np.float32).reshape(-1, 3)
+
+    dusts = own.shop.models.remember(key_of("specks of a sky", raster.identity), found)
+    mask = Reader(own).finding(new_ingredient("sky")).mask
+    places = base.to_developed(dusts[:, :2].astype(np.float64) / raster.info.long_edge)
+    rows, columns = (
+        np.clip((places[:, k] * mask.shape[1 - k]).astype(int), 0, mask.shape[1 - k] - 1) for k in (1, 0)
+    )
+    there = dusts[mask[rows, columns] > 0.9]
+    if not len(there):
+        return Belonging(what="specks", said="No specks are brought with it.", fits=True)
+    line = specks_of(raster, [Dust(float(x), float(y), float(r), 0.0, 0.0) for x, y, r in there])
+    count = len(there)
+    said = (
+        f"{count} specks, or birds as small, come with it."
+        if count > 1
+        else "A speck, or a bird as small, comes with it."
+    )
+    return Belonging(what="specks", said=said, fits=False, repairs=[line], words="Mend them in its frame")
 
 
 def _water(development: Development, sky: SkyIn) -> Belonging:

@@ -219,6 +219,25 @@ def test_what_does_not_belong_is_said_with_what_would_help(brought, pair):
         read_belongs(engine.develop(scene.model_copy(update={"sky": None}), pair["heath"][1]))
 
 
+def test_specks_that_come_with_it_are_said_and_mended_in_its_frame(brought, pair):
+    """The sky was taken with the coast's own sensor, specks and all."""
+    engine, scene, lent = brought
+    row = next(r for r in read_belongs(_developed(brought, pair)) if r.what == "specks")
+    assert not row.fits
+    spots = row.repairs[0].spots
+    assert 1 <= len(spots) < 40
+    mended = scene.model_copy(deep=True)
+    mended.sky.repairs.append(row.repairs[0])
+    mended = parse_scene(mended.model_dump(mode="json"))
+    after = next(
+        r for r in read_belongs(engine.develop(mended, pair["heath"][1], lent=lent)) if r.what == "specks"
+    )
+    left = after.repairs[0].spots if after.repairs else []
+    assert len(left) <= len(spots) // 3
+    # nothing of the scene's own is touched
+    assert not mended.repairs
+
+
 def test_its_horizon_is_read_against_ours(brought, pair):
     """Carried by so much, it misses by so much; what is offered brings it back. A sky that fills its frame has none."""
     _, scene, _ = brought
@@ -424,9 +443,18 @@ def test_further_into_edges_it_takes_more(brought, pair):
 
 def test_it_says_of_grain_and_rim_whether_they_belong(brought, pair):
     rows = {row.what: row for row in read_belongs(_developed(brought, pair))}
-    assert {"side", "colour", "stops", "reach", "own land", "horizon", "water", "grain", "fringe"} == set(
-        rows
-    )
+    assert {
+        "side",
+        "colour",
+        "stops",
+        "reach",
+        "own land",
+        "specks",
+        "horizon",
+        "water",
+        "grain",
+        "fringe",
+    } == set(rows)
     assert rows["fringe"].fits
     for row in rows.values():
         assert row.said.endswith(".")

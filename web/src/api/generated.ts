@@ -7770,6 +7770,11 @@ export interface components {
              * @default
              */
             words: string;
+            /**
+             * Repairs
+             * @default []
+             */
+            repairs: components["schemas"]["SpecksRepair"][];
         };
         /**
          * NewKeep

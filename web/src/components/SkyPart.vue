@@ -47,6 +47,10 @@ function remedy(row: Schemas["Belonging"]): void {
   Object.assign(sky.value!.params as object, row.remedy ?? {});
   const own = sky.value!.ground as unknown as Record<string, GroundLine> | undefined;
   for (const [line, values] of Object.entries(row.ground ?? {})) Object.assign(own![line]!.params, values);
+  if (row.repairs?.length) {
+    const held = sky.value as unknown as { repairs?: unknown[] };
+    held.repairs = [...(held.repairs ?? []), ...row.repairs];
+  }
   void scene.commit(`The sky: ${row.words.toLowerCase()}`);
 }
 /** What was done to its frame in a scene of its own: Ground and repairs, as they stand there now. */
