@@ -33,6 +33,14 @@ class PaperParams(Params):
         "Raised", default=0, low=0, high=10, step=0.5, unit="%", decimals=1,
         hint="How far above the middle the picture stands, in % of the paper's height; about 3 is the optical centre",
     )  # fmt: skip
+    mat: float = number(
+        "Mat", default=0, low=0, high=500, step=1, unit="mm", decimals=0,
+        hint="Board around the sheet when it hangs; it is not printed",
+    )  # fmt: skip
+    foot: float = number(
+        "Lower mat", default=0, low=0, high=200, step=1, unit="mm", decimals=0,
+        hint="How much wider the board is below than above",
+    )  # fmt: skip
     fit: str = choice(
         "Picture",
         "fit",

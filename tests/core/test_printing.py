@@ -210,3 +210,12 @@ def test_the_press_lists_the_papers_it_has():
     ]
     for paper in told:
         assert Profile(shipped(STOCKS[paper["name"]])).name.startswith(paper["label"])
+
+
+@pytest.mark.parametrize(("space", "channels"), [("grey", 1), ("p3", 3), ("romm", 3)])
+def test_profiles_of_curves_alone_print_too(space, channels):
+    printing, light = Printing(Profile(output_profile(space))), _light(30)
+    assert printing.codes(light).shape == printing.codes(light, quick=True).shape == (30, 30, channels)
+    greys = np.linspace(0, 1, 30, dtype=np.float32)[None, :, None].repeat(3, 2)
+    assert np.abs(printing.seen(greys, False, True) - greys).max() < 0.004
+    assert printing.profile.ends == pytest.approx((1, 0), abs=1e-3)

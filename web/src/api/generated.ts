@@ -4763,6 +4763,16 @@ export interface components {
              */
             raised: number;
             /**
+             * Mat
+             * @default 0
+             */
+            mat: number;
+            /**
+             * Foot
+             * @default 0
+             */
+            foot: number;
+            /**
              * Fit
              * @default fit
              */

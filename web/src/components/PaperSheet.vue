@@ -7,10 +7,20 @@ import { useProof } from "../stores/proof";
 
 const props = defineProps<{ frame: Frame }>();
 const proof = useProof();
-const box = computed(() => {
+/** All that hangs: the sheet, and its mat. */
+const hung = computed(() => {
   const s = proof.sheet!;
   const { left, top, width, height } = props.frame;
   return { x: left + s.left * width, y: top + s.top * height, w: s.width * width, h: s.height * height };
+});
+const mat = computed(() => proof.paper?.params.mat ?? 0);
+/** Stage px of a millimetre. */
+const mm = computed(() => hung.value.w / (proof.layout!.sheet![0]! + 2 * mat.value));
+/** The sheet itself. */
+const box = computed(() => {
+  const [w, h] = proof.layout!.sheet as [number, number];
+  const edge = mat.value * mm.value;
+  return { x: hung.value.x + edge, y: hung.value.y + edge, w: w * mm.value, h: h * mm.value };
 });
 /** What of the picture is seen on it. */
 const seen = computed(() => {
@@ -22,8 +32,6 @@ const around = computed(() => {
   const [b, s] = [box.value, seen.value];
   return `M${b.x} ${b.y}h${b.w}v${b.h}h${-b.w}ZM${s.x} ${s.y}v${s.h}h${s.w}v${-s.h}Z`;
 });
-/** Stage px of a millimetre. */
-const mm = computed(() => box.value.w / proof.layout!.sheet![0]!);
 const line = computed(() => (proof.paper?.params.line ?? 0) * mm.value);
 const out = computed(() => ((proof.paper?.params.gap ?? 0) + (proof.paper?.params.line ?? 0) / 2) * mm.value);
 /** Bare paper as the screen shows it. */
@@ -38,9 +46,14 @@ const tone = computed(() => {
 <template>
   <div
     class="shadow"
-    :style="{ left: `${box.x}px`, top: `${box.y}px`, width: `${box.w}px`, height: `${box.h}px` }"
+    :style="{ left: `${hung.x}px`, top: `${hung.y}px`, width: `${hung.w}px`, height: `${hung.h}px` }"
   />
   <svg class="sheet" role="img" :aria-label="`A sheet of ${proof.paper?.name}`">
+    <path
+      v-if="mat"
+      class="mat"
+      :d="`M${hung.x} ${hung.y}h${hung.w}v${hung.h}h${-hung.w}ZM${box.x} ${box.y}v${box.h}h${box.w}v${-box.h}Z`"
+    />
     <path :d="around" :fill="tone" />
     <rect
       v-if="line"
@@ -66,6 +79,10 @@ const tone = computed(() => {
   position: absolute;
   box-shadow: 0 3px 9px var(--mark-under);
   pointer-events: none;
+}
+.mat {
+  fill: var(--leaf);
+  stroke: var(--rule);
 }
 .ruled {
   fill: none;

@@ -49,11 +49,14 @@ export const useProof = defineStore("proof", () => {
     if (!l?.sheet || !l.size || !l.at || !paper.value) return null;
     const [x0, y0, x1, y1] = l.region as [number, number, number, number];
     const [w, h] = [l.size[0] / (x1 - x0), l.size[1] / (y1 - y0)];
+    // a mat hangs around it
+    const { mat, foot } = paper.value.params;
+    const below = mat ? mat + foot : 0;
     return {
-      left: x0 - l.at[0] / w,
-      top: y0 - l.at[1] / h,
-      width: l.sheet[0] / w,
-      height: l.sheet[1] / h,
+      left: x0 - (l.at[0] + mat) / w,
+      top: y0 - (l.at[1] + mat) / h,
+      width: (l.sheet[0] + 2 * mat) / w,
+      height: (l.sheet[1] + mat + below) / h,
     };
   });
   /** Zoom at which a millimetre of the print is one on the screen; 0 while that is not known. */

@@ -29,7 +29,7 @@ function set(name: string, value: number | null): void {
 const LENGTHS = ["width", "height", "border"];
 const lengths = computed(() => [...LENGTHS, ...(values.value.fit === "exact" ? ["across"] : [])]);
 /** What is set less often, by what it is about. */
-const FRAMED = ["raised", "line", "gap"];
+const FRAMED = ["raised", "line", "gap", "mat", "foot"];
 const PRINTED = ["intent", "compensated", "surface", "distance", "sharpness", "spare"];
 const of = (names: string[]) => names.map(field);
 const known = computed(() => (scene.vocabulary ? field("width") : null));
