@@ -12,7 +12,7 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
-from studio import darkroom, tasks
+from studio import darkroom, exporting, tasks
 from studio.keeping import Taken, held, sweep
 from studio.models import Frame, Job, Outing, Revision, Scene
 from studio.tasks import TRIES, frames_in, take_up_again
@@ -477,7 +477,7 @@ def test_ordinary_restarts_are_no_crashes_of_a_job(client, scene, ana, monkeypat
         document=scene["revision"]["document"],
         file_name="a.jpg",
     )
-    plain = tasks.write_picture
+    plain = exporting.write_picture
 
     def stopped(*given, **more):
         tasks.stopping.set()
@@ -485,13 +485,13 @@ def test_ordinary_restarts_are_no_crashes_of_a_job(client, scene, ana, monkeypat
         raise RuntimeError("cannot schedule new futures after shutdown")
 
     for _ in range(TRIES + 1):
-        monkeypatch.setattr(tasks, "write_picture", stopped)
+        monkeypatch.setattr(exporting, "write_picture", stopped)
         with pytest.raises(RuntimeError):
             tasks.run_export.call_local(job.id)
         job.refresh_from_db()
         assert (job.state, job.tries) == (Job.QUEUED, 0)
         tasks.stopping.clear()
-    monkeypatch.setattr(tasks, "write_picture", plain)
+    monkeypatch.setattr(exporting, "write_picture", plain)
     assert take_up_again() == 1
     job.refresh_from_db()
     assert job.state == Job.DONE
@@ -512,7 +512,7 @@ def test_an_export_onto_a_full_disk_ends_with_a_sentence_and_the_next_is_made(cl
 
     path, wanted = f"/api/scenes/{scene['id']}/exports", {"kind": "jpg", "bits": 8, "long_edge": 64}
     with monkeypatch.context() as broken:
-        broken.setattr("studio.tasks.write_picture", full)
+        broken.setattr("studio.exporting.write_picture", full)
         failed = Job.objects.get(pk=post(client, path, wanted).json()["id"])
     assert failed.state == Job.FAILED
     assert failed.message.startswith("The disk is full.")
