@@ -1,5 +1,6 @@
 """What is asked of a file, and how it is made: an export, a sheet from the proof press, a strip."""
 
+import logging
 import shutil
 from collections.abc import Callable
 from pathlib import Path
@@ -9,7 +10,7 @@ import cv2
 from ninja import Schema
 from pydantic import Field
 
-from sunlatch.errors import DocumentError, ExportError
+from sunlatch.errors import DocumentError, ExportError, SunLatchError
 from sunlatch.geometry import View
 from sunlatch.ledger import Paper
 from sunlatch.ledger import Scene as Document
@@ -34,6 +35,7 @@ from sunlatch.render import Development, Output, map_of, picture_8
 from . import darkroom
 from .models import Frame, Scene
 
+log = logging.getLogger(__name__)
 PREVIEW = ".preview.jpg"
 """A small picture of a file, beside it."""
 PREVIEW_EDGE = 240
@@ -152,8 +154,11 @@ def export(
 
 def preview(made: Development, output: Output, path: Path) -> None:
     """A small picture of a file, beside it, for the tray."""
-    px = picture_8(made, made.geometry.fit(PREVIEW_EDGE), False, on_screen(output.printing))
-    cv2.imwrite(str(path.with_name(PREVIEW)), px[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 85])
+    try:
+        px = picture_8(made, made.geometry.fit(PREVIEW_EDGE), False, on_screen(output.printing))
+        cv2.imwrite(str(path.with_name(PREVIEW)), px[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 85])
+    except (SunLatchError, OSError, cv2.error):
+        log.exception("a file has no small picture; the file itself is whole")
 
 
 def press_name(paper: Paper, beside: Path) -> str:
