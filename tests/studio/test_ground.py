@@ -7,6 +7,7 @@ import pytest
 from PIL import Image
 
 from sunlatch.geometry import Geometry, described
+from sunlatch.ledger import SCHEMA_VERSION
 from sunlatch.moves import GROUND_KINDS
 from sunlatch.render.picture import PATTERN
 from tests.studio.conftest import post
@@ -160,7 +161,7 @@ def test_a_scene_of_the_first_version_keeps_its_clipped_light(client, scene):
         del old["ground"][kind]
     body = {"base": 1, "document": old, "words": "from an older file"}
     saved = post(client, f"/api/scenes/{scene['id']}/revisions", body).json()["document"]
-    assert saved["schema_version"] == 7
+    assert saved["schema_version"] == SCHEMA_VERSION
     assert saved["ground"]["rescue"]["revision"] == 1
     assert _ask(client, scene, "", saved)["earlier"] == ["rescue"]
     first = _shape(_picture(client, scene, saved, full=True)[0].content)
