@@ -203,8 +203,9 @@ def pressed(
             made = darkroom.development_for_file(frame, document.for_paper(paper))
             layout = laid_out(paper.params, made.geometry.developed_size)
             fitted = made.geometry.fit(given.long_edge)
+            density = layout.ppi * fitted.size[0] / made.geometry.developed_size[0]
             view = View(layout.region, _part(fitted.size, layout.region))
-            output = Output(bits=16, printing=printing, sharpness=sharpness_of(layout, None))
+            output = Output(bits=16, printing=printing, sharpness=sharpness_of(layout, density))
             write_picture(
                 made,
                 sent,

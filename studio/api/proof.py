@@ -20,6 +20,7 @@ from sunlatch.proof import (
     preflight,
     printing_of,
     sharpness_of,
+    stepped,
     strip,
 )
 from sunlatch.proof.paper import Layout
@@ -99,6 +100,19 @@ class StripLook(Look):
     wide: int = Field(default=240, ge=60, le=1200)
     width: int = Field(default=1, ge=1, le=6000)
     height: int = Field(default=1, ge=1, le=6000)
+
+
+class StepTaken(Schema):
+    """A setting, and the step of it that won."""
+
+    of: str = Field(max_length=100)
+    step: float
+
+
+class Winner(Asked):
+    """The piece of a strip that is right."""
+
+    taken: list[StepTaken] = Field(min_length=1, max_length=2)
 
 
 class AboutAsked(Schema):
@@ -225,6 +239,17 @@ def test_strip(request: HttpRequest, scene_id: str, look: StripLook) -> HttpResp
     response["X-Strip"] = pieces
     response["X-Frame"] = "whole"
     return response
+
+
+@router.post("/scenes/{scene_id}/strip/winner", response=Document)
+def winner(request: HttpRequest, scene_id: str, given: Winner) -> Document:
+    """The document with the winner's steps taken: on its paper where there is one and that is possible."""
+    found = owned(request, scene_id)
+    document = read_document(found, given.document)
+    kelvin = darkroom.development(found.frame, document).ground.light().kelvin
+    for one in given.taken:
+        document = stepped(document, one.of, one.step, kelvin)
+    return document
 
 
 @router.post("/scenes/{scene_id}/about", response=list[str])

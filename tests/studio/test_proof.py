@@ -281,3 +281,13 @@ def test_what_a_file_will_say_is_told_before(client, at):
     said = post(client, f"{at}/about", {"caption": "Dusk", "place": True}).json()
     assert "Caption: Dusk" in said
     assert any(line.startswith("Taken: ") for line in said)
+
+
+def test_the_winner_of_a_strip_is_taken_by_the_paper(client, at, papered):
+    taken = {"document": papered, "taken": [{"of": "exposure", "step": 0.25}, {"of": "warmth", "step": 300}]}
+    after = post(client, f"{at}/strip/winner", taken).json()
+    assert after["moves"] == []
+    assert after["papers"][0]["moves"][0]["params"]["ev"] == 0.25
+    assert after["ground"]["colour_of_light"]["params"]["kelvin"] > 2000
+    wrong = taken | {"taken": [{"of": "sharpness", "step": 900}]}
+    assert "sharpness" in post(client, f"{at}/strip/winner", wrong, 422).json()["where"]

@@ -1911,6 +1911,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/strip/winner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Winner
+         * @description The document with the winner's steps taken: on its paper where there is one and that is possible.
+         */
+        post: operations["studio_api_proof_winner"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/about": {
         parameters: {
             query?: never;
@@ -8150,6 +8170,28 @@ export interface components {
             wide: number;
         };
         /**
+         * StepTaken
+         * @description A setting, and the step of it that won.
+         */
+        StepTaken: {
+            /** Of */
+            of: string;
+            /** Step */
+            step: number;
+        };
+        /**
+         * Winner
+         * @description The piece of a strip that is right.
+         */
+        Winner: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Taken */
+            taken: components["schemas"]["StepTaken"][];
+        };
+        /**
          * AboutAsked
          * @description What a file would say of itself.
          */
@@ -10805,6 +10847,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    studio_api_proof_winner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Winner"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scene"];
+                };
             };
         };
     };

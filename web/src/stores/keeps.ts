@@ -4,6 +4,7 @@ import { computed, reactive, ref, shallowRef, watch } from "vue";
 
 import { checked, checkOf } from "../checks";
 import { client, need, type SceneDocument, type Schemas } from "../api/client";
+import { framesOf } from "../api/frames";
 import { useRemoval } from "../composables/removal";
 import { useScene } from "./scene";
 
@@ -70,13 +71,9 @@ export const useKeeps = defineStore("keeps", () => {
   async function loadOthers(): Promise<void> {
     const opened = scene.opened;
     if (!opened) return;
-    const path = { outing_id: opened.outing };
-    const got = await client.GET("/api/outings/{outing_id}/frames", { params: { path } }).catch(() => null);
-    const frames = (got?.data ?? []) as { scenes?: { id: string; name: string }[] }[];
+    const frames = await framesOf(opened.outing).catch((error: unknown) => (say(error), []));
     if (scene.opened?.id !== opened.id) return;
-    others.value = (Array.isArray(frames) ? frames : [])
-      .flatMap((f) => f.scenes ?? [])
-      .filter((s) => s.id !== opened.id);
+    others.value = frames.flatMap((f) => f.scenes).filter((s) => s.id !== opened.id);
   }
   const params = () => ({ path: { scene_id: scene.opened!.id } });
 

@@ -3,7 +3,7 @@
 import { ElButton, ElInput, ElOption, ElSelect } from "element-plus";
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from "vue";
 
-import { Refusal, token } from "../../api/client";
+import { ask, Refusal, token, type SceneDocument } from "../../api/client";
 import { nextNumber, windowId } from "../../stores/pictures";
 import { useProof } from "../../stores/proof";
 import { useScene } from "../../stores/scene";
@@ -123,32 +123,22 @@ onBeforeUnmount(() => {
   drop();
 });
 
-/** The scene takes a step, the paper where it is the paper's. */
-function take(piece: Piece): void {
-  const document = scene.document!;
-  const each = settings();
-  piece.steps.forEach((step, n) => step && apply(each[n]!.of, step));
-  if (piece.steps.some((s) => s)) void scene.commit(`From the strip: ${piece.label}`);
-  proof.strip = false;
-
-  function apply(what: string, step: number): void {
-    if (what === "exposure" || what === "contrast") {
-      const kind = scene.lightKinds.find((k) => k.kind === what)!;
-      const line = scene.lineOf(kind, what === "exposure" ? { ev: step } : { amount: step / 100 });
-      (proof.paper?.moves ?? document.moves).push(line);
-    } else if (what === "warmth") {
-      const line = scene.ground("colour_of_light");
-      const now = (line.params.kelvin as number | null) ?? scene.opened!.as_shot.kelvin!;
-      line.params.kelvin = Math.round(now + step);
-      line.why = "";
-    } else if (what === "sharpness" && proof.paper) {
-      proof.paper.params.sharpness = Math.min(2, Math.max(0, proof.paper.params.sharpness + step / 100));
-    } else {
-      const [n, name] = what.split(".") as [string, string];
-      const params = document.moves[Number(n) - 1]!.params as unknown as Record<string, number>;
-      params[name] = params[name]! + step;
+/** The scene takes the winner's steps, the paper where they are the paper's. */
+async function take(piece: Piece): Promise<void> {
+  const taken = settings().map(({ of }, n) => ({ of, step: piece.steps[n]! }));
+  if (piece.steps.every((step) => !step)) return void (proof.strip = false);
+  problem.value = "";
+  await scene.errand("strip", async (errand) => {
+    try {
+      const path = `/api/scenes/${errand.scene}/strip/winner`;
+      const next = await ask<SceneDocument>(path, { document: errand.now(), taken });
+      if (!errand.here()) return;
+      proof.strip = false;
+      errand.done((document) => Object.assign(document, next), `From the strip: ${piece.label}`);
+    } catch (error) {
+      if (errand.here()) problem.value = (error as Error).message;
     }
-  }
+  });
 }
 const share = (v: number, whole: number) => `${(100 * v) / whole}%`;
 function press(): void {
