@@ -106,7 +106,8 @@ def dict_of(line: dict[str, Any]) -> dict[str, Any]:
 def telling(
     development: Development, output: Output, share: float = 0.3
 ) -> tuple[float, float, float, float]:
-    """The piece of a picture with the most in it: from its darks to its lights, and detail. share: of its sides."""
+    """The piece of a picture with the most in it: from its darks to its lights, and detail. It is square, so that several
+    stand side by side large enough to be judged. share: its side, of the geometric mean of the picture's."""
     view = development.geometry.fit(480)
     out = np.empty((3, view.size[1], view.size[0]), np.float32)
 
@@ -116,7 +117,8 @@ def telling(
     development.display(view, output, take, keep=False)
     tone = np.cbrt(np.maximum(np.tensordot(LUMA.astype(np.float32), out, 1), 0))
     h, w = tone.shape
-    th, tw = max(8, int(h * share)), max(8, int(w * share))
+    side = max(8, int(share * (h * w) ** 0.5))
+    th, tw = min(side, h), min(side, w)
     kernel = (tw, th)
     mean, square = cv2.blur(tone, kernel), cv2.blur(tone * tone, kernel)
     spread = np.sqrt(np.maximum(square - mean * mean, 0))
