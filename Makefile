@@ -20,7 +20,7 @@ web/node_modules/.installed: web/package-lock.json web/package.json
 	cd web && npm ci --silent
 	touch $@
 
-web/dist/index.html: web/node_modules/.installed web/index.html web/vite.config.ts $(shell find web/src web/public -type f)
+web/dist/index.html: docs/guide.md web/node_modules/.installed web/index.html web/vite.config.ts $(shell find web/src web/public -type f)
 	cd web && npm run --silent build -- --logLevel warn
 	touch $@
 

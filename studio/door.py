@@ -85,7 +85,7 @@ class Door:
         send = _with_headers(send)
         headers = {k.decode("latin-1").lower(): v.decode("latin-1") for k, v in scope["headers"]}
         if not _known_host(headers.get("host", "")):
-            return await _say(send, 400, "The studio does not go by that name; SUNLATCH_HOSTS says by which.")
+            return await _say(send, 400, "This address is not allowed; ask whoever runs the server.")
         way = next(
             (w for w in WAYS if scope["method"] in w.methods and w.path.search(scope["path"])), WAYS[-1]
         )

@@ -2,7 +2,7 @@
 
 import errno
 
-ABSENT = "That is not there, or it is not yours."
+ABSENT = "Not found, or you do not have access."
 SIGNED_OUT = "You are signed out. Sign in again; nothing here is lost."
 
 
@@ -12,7 +12,7 @@ def of_disk(error: OSError) -> str:
         return "The disk is full. Nothing was stored; make room, then try again."
     if error.errno in (errno.EROFS, errno.EACCES, errno.EPERM):
         return "The data folder may not be written to. Nothing was stored."
-    return f"The disk refused ({error.strerror or type(error).__name__}). Nothing was stored."
+    return f"Could not save to disk ({error.strerror or 'no reason given'}). Nothing was changed."
 
 
 def of_database(error: Exception) -> str:
@@ -36,4 +36,4 @@ def of_anything(error: BaseException | None) -> str:
     if isinstance(error, OSError):
         return of_disk(error)
     kind = type(error).__name__ if error is not None else "unknown"
-    return f"Something unexpected went wrong in the studio ({kind}). What was saved is kept."
+    return f"That did not work; what was saved is kept. ({kind})"

@@ -83,7 +83,7 @@ def take_up_again() -> int:
     taken twice: its camera is gone, and what had arrived is in the outing. Nor is a job that stopped its worker
     again and again."""
     shutil.rmtree(landing_folder(""), ignore_errors=True)
-    deadly = "It was given up: the worker stopped each time it was at it. Nothing else was lost."
+    deadly = "Stopped after two crashes. Nothing else was lost."
     Job.objects.filter(state=Job.RUNNING, tries__gte=TRIES).update(state=Job.FAILED, step="", message=deadly)
     gone = "The field camera was disconnected when the studio stopped. What had arrived is kept."
     Job.objects.filter(state=Job.RUNNING, kind="shoot").update(state=Job.FAILED, step="", message=gone)

@@ -70,8 +70,7 @@ class Patience:
             raise CancelledError("nobody waits for it any more")
         if self.left() < 0:
             error = TooLongError(
-                "This takes too long to compute and was given up; the scene is as it was. "
-                "Switch off the line or latch that was changed last, or make it simpler."
+                "Took too long and was stopped; the scene is as it was. Switch off the last edit or simplify it."
             )
             error.line = self._dearest()
             raise error

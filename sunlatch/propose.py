@@ -106,7 +106,7 @@ def _plumb(d: Development) -> Changed:
         return None
     return (
         {"lines": lines, "lean": round(lean, 3), "swing": round(swing, 3), "roll": round(roll, 3)},
-        f"{len(lines)} edges that look built lean together; they are set upright.",
+        f"{len(lines)} edges lean together: verticals corrected.",
     )
 
 
@@ -147,7 +147,7 @@ def _base_exposure(d: Development) -> Changed:
     if ev >= 0.3:
         return (
             {"ev": ev},
-            f"Half of the picture lay below {middle:+.1f} stops; it is lifted, as far as the lights allow.",
+            f"Half of the picture lay below {middle:+.1f} stops; it is brightened without clipping.",
         )
     if middle > 1.2:
         return (

@@ -29,12 +29,12 @@ class PlainParser(Parser):
         try:
             data = json.loads(request.body, parse_constant=_no_number)
         except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
-            raise HttpError(400, "What was sent is not JSON.") from error
+            raise HttpError(400, "The request was damaged; reload the page.") from error
         if _HALF.search(request.body):
             try:
                 json.dumps(data, ensure_ascii=False).encode()
             except UnicodeEncodeError as error:
-                raise NoTextError("a name in it holds half a character, which cannot be stored") from error
+                raise NoTextError("the request was damaged: reload the page") from error
         return data
 
 

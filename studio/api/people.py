@@ -68,10 +68,10 @@ class Pace(SimpleRateThrottle):
 def sign_in(request: HttpRequest, given: SignIn):  # type: ignore[no-untyped-def]
     """Sign in by password."""
     if check_csrf(request) is not None:
-        raise HttpError(403, "This page is too old to sign in from; load it again.")
+        raise HttpError(403, "This page has expired; reload it.")
     user = authenticate(request, username=given.name, password=given.password)
     if user is None:
-        return 403, Problem(detail="That name and password do not belong together.")
+        return 403, Problem(detail="Wrong name or password.")
     login(request, user)
     return 200, Person(name=user.get_username())
 

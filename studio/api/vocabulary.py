@@ -58,6 +58,8 @@ class Kind(Schema):
     group: str
     band: str
     sentence: str
+    says: str = ""
+    """What it does or takes, in a few words."""
     fields: list[Field]
     verbs: list[str] = []
     signs: dict[str, float] = {}
@@ -139,14 +141,14 @@ def vocabulary(request: HttpRequest) -> Vocabulary:
             Kind(
                 kind=m.kind, revision=m.revision, label=m.label, group=m.question, band=m.band,
                 sentence=m.sentence, fields=fields_of(m.params), verbs=list(m.verbs), signs=m.signs,
-                first=m.first, latched=m.latched, spares=list(m.spares),
+                says=m.says, first=m.first, latched=m.latched, spares=list(m.spares),
             )
             for m in MOVE_KINDS.values()
         ],
         ingredients=[
             Kind(
                 kind=i.kind, revision=i.revision, label=i.label, group=i.group, band="latch",
-                sentence=i.sentence, fields=fields_of(i.params),
+                sentence=i.sentence, says=i.says, fields=fields_of(i.params),
                 found=i.find is not None, finder=finder(i.kind) if i.find is not None else "",
             )
             for i in INGREDIENT_KINDS.values()

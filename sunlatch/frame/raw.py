@@ -56,7 +56,7 @@ class RawFile:
                 notes.append("The file does not say what the light was; daylight is assumed.")
             facts["neutral"] = tuple(float(v) for v in neutral)
         if "exposure_s" not in facts:
-            notes.append("The file does not say how it was exposed.")
+            notes.append("no exposure data.")
         return FrameInfo(width=sizes.width, height=sizes.height, kind="raw", bits=16, notes=notes, **facts)
 
     def _unpack(self) -> None:

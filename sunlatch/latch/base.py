@@ -146,6 +146,8 @@ class IngredientKind:
     evaluate: Callable[[Any, Reading], F32] | None = None
     find: Callable[[Any, Sight], Finding] | None = None
     place: int = 100
+    says: str = ""
+    """What it takes, in a few words, where it is chosen among others."""
     nothing: str = ""
     """What to say where a finder found nothing."""
     asks: str = ""

@@ -78,6 +78,7 @@ INGREDIENT = IngredientKind(
     kind="colour",
     revision=1,
     label="Colour",
+    says="what is picked, and near it",
     group="Its colour",
     sentence="Colour, {samples} picked, reach {reach}",
     params=ColourParams,

@@ -42,6 +42,7 @@ INGREDIENT = IngredientKind(
     kind="detail",
     revision=1,
     label="Detail",
+    says="where there is texture",
     group="What it is",
     sentence="Detail, where there is {what}",
     params=DetailParams,

@@ -24,7 +24,7 @@ class DistanceParams(Params):
 
     near: float = number(
         "From", default=0.3, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
-        hint="What is nearer than this is not held; 0 % lies at one's feet",
+        hint="What is nearer than this is not held; 0 % is the foreground",
     )  # fmt: skip
     far: float = number(
         "To", default=0.8, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
@@ -66,6 +66,7 @@ INGREDIENT = IngredientKind(
     kind="distance",
     revision=1,
     label="Distance",
+    says="by the haze before it",
     group="What it is",
     sentence="Distance from {near} to {far}",
     params=DistanceParams,

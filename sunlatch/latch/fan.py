@@ -48,6 +48,7 @@ INGREDIENT = IngredientKind(
     kind="fan",
     revision=1,
     label="Fan",
+    says="lights, darks or midtones",
     group="Its light",
     sentence="Fan leaning to {leaning}, narrowness {narrowness}",
     params=FanParams,

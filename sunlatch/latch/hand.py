@@ -37,8 +37,8 @@ class HandParams(Params):
         "Soft edge", default=0.7, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0
     )
     flow: float = number(
-        "Lays down", default=1.0, low=0.05, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
-        hint="How much one stroke lays down; strokes add up",
+        "Build-up", default=1.0, low=0.05, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        hint="How much one stroke adds; strokes build up",
     )  # fmt: skip
 
 
@@ -176,6 +176,7 @@ INGREDIENT = IngredientKind(
     kind="hand",
     revision=1,
     label="Hand",
+    says="painted, to edges or soft",
     group="By hand",
     sentence="Hand, strokes: {strokes}",
     params=HandParams,

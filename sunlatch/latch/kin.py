@@ -25,7 +25,7 @@ class KinParams(Params):
     )  # fmt: skip
     texture: float = number(
         "Texture", default=1.5, low=0.1, high=8.0, step=0.1, unit="×", decimals=1,
-        hint="How often the roughness may be doubled or halved",
+        hint="Texture tolerance",
     )  # fmt: skip
     within: float = number(
         "Within", default=0.3, low=0.01, high=2.0, step=0.01, unit="%", decimals=0, shown_times=100.0,
@@ -79,6 +79,7 @@ INGREDIENT = IngredientKind(
     kind="kin",
     revision=1,
     label="Kin",
+    says="like the place pointed at",
     group="What it is",
     sentence="Kin of what was pointed at",
     params=KinParams,

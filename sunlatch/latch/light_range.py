@@ -46,6 +46,7 @@ INGREDIENT = IngredientKind(
     kind="light_range",
     revision=1,
     label="Light range",
+    says="from–to, in stops",
     group="Its light",
     sentence="Light from {low} to {high}",
     params=LightRangeParams,

@@ -144,6 +144,7 @@ INGREDIENT = IngredientKind(
     kind="outline",
     revision=1,
     label="Outline",
+    says="inside a line you draw",
     group="Where it lies",
     sentence="Outline",
     params=OutlineParams,

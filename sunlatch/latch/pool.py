@@ -18,7 +18,7 @@ class PoolParams(Params):
     )  # fmt: skip
     softness: float = number(
         "Softness", default=0.6, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
-        hint="How much of the way from the centre is used to end",
+        hint="Feather: how much of the way from the centre it fades",
     )  # fmt: skip
     hollow: bool = switch("Hollow", False, hint="Nothing inside, full outside")
 
@@ -66,6 +66,7 @@ INGREDIENT = IngredientKind(
     kind="pool",
     revision=1,
     label="Pool",
+    says="in an ellipse",
     group="Where it lies",
     sentence="Pool",
     params=PoolParams,

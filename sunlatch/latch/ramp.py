@@ -62,6 +62,7 @@ INGREDIENT = IngredientKind(
     kind="ramp",
     revision=1,
     label="Ramp",
+    says="across a line",
     group="Where it lies",
     sentence="Ramp",
     params=RampParams,

@@ -30,6 +30,7 @@ INGREDIENT = IngredientKind(
     kind="sky",
     revision=9,
     label="Sky",
+    says="found, or said to be none",
     group="What it is",
     sentence="Sky",
     params=SkyParams,

@@ -41,6 +41,7 @@ INGREDIENT = IngredientKind(
     kind="stretched",
     revision=1,
     label="Stretched",
+    says="where reshaping made it softer",
     group="Where it lies",
     sentence="Stretched from {least} on",
     params=StretchedParams,

@@ -85,6 +85,7 @@ INGREDIENT = IngredientKind(
     kind="subject",
     revision=4,
     label="Subject",
+    says="in a box you draw",
     group="What it is",
     sentence="Subject, {box}",
     params=SubjectParams,

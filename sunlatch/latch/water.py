@@ -35,6 +35,7 @@ INGREDIENT = IngredientKind(
     kind="water",
     revision=6,
     label="Water",
+    says="found, or said to be none",
     group="What it is",
     sentence="Water",
     params=WaterParams,

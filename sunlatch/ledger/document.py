@@ -224,7 +224,7 @@ class Latch(_Strict):
     """Matted along its edges, twig by twig, instead of edge-true."""
     grow: float = number(
         "Grow", default=0.0, low=-60.0, high=60.0, step=1.0, unit="px", signed=True, decimals=0,
-        hint="Moves its edge outward, in px of the frame; less than nothing shrinks it",
+        hint="Moves its edge outward, in px of the frame; negative values shrink it",
     )  # fmt: skip
     feather: float = number(
         "Feather", default=0.0, low=0.0, high=300.0, step=1.0, unit="px", decimals=0,

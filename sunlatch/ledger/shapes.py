@@ -70,14 +70,14 @@ class NudgeBrush(Params):
 
     verb: Literal["carry", "swell", "draw_in", "settle", "put_back"] = choice(
         "It", "carry",
-        {"carry": "carries", "swell": "swells", "draw_in": "draws in", "settle": "settles", "put_back": "puts back"},
+        {"carry": "push", "swell": "enlarge", "draw_in": "shrink", "settle": "smooth", "put_back": "restore"},
     )  # fmt: skip
     radius: float = number(
         "Brush", default=0.05, low=0.005, high=0.4, step=0.001, unit="%", decimals=1, shown_times=100.0,
         hint="Its radius, in % of the long edge",
     )  # fmt: skip
     strength: float = number(
-        "Firmness", default=0.8, low=0.05, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0
+        "Strength", default=0.8, low=0.05, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0
     )
 
 

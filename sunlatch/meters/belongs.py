@@ -135,9 +135,7 @@ def _water(development: Development, sky: SkyIn) -> Belonging:
             what="water", said=said, fits=True, remedy={"water": MIRRORS}, words="It is: mirror it"
         )
     said = f"{100 * share:.0f} % of the picture looks like water, and does not show it."
-    return Belonging(
-        what="water", said=said, fits=False, remedy={"water": MIRRORS}, words="Mirror it in water"
-    )
+    return Belonging(what="water", said=said, fits=False, remedy={"water": MIRRORS}, words="Reflect in water")
 
 
 def grain_said(given: float) -> Belonging:
@@ -191,7 +189,7 @@ def _fringe(development: Development, sky: SkyIn) -> Belonging:
     if abs(rim) < RIM:
         return Belonging(what="fringe", said="No rim is left along its edge.", fits=True)
     edge = sky.line.params.edge + (0.4 if rim > 0 else -0.4)
-    word, words = ("lighter", "Let it in further") if rim > 0 else ("darker", "Hold it back")
+    word, words = ("lighter", "Extend edge") if rim > 0 else ("darker", "Hold it back")
     return Belonging(
         what="fringe", said=f"A rim {abs(rim):.1f} stops {word} than the land is left along its edge.", fits=False,
         remedy={"edge": within(NewSkyParams, "edge", edge)}, words=words,
@@ -221,7 +219,7 @@ def _side(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], mirror:
 def _colour(line: NewSky) -> Belonging:
     warmer = (line.shed[0] - line.shed[2]) * (1 - line.params.relight)
     if abs(warmer) < COLOUR:
-        return Belonging(what="colour", said="The land shows the colour that the sky sheds.", fits=True)
+        return Belonging(what="colour", said="The land already matches the sky's colour.", fits=True)
     word = "warmer" if warmer > 0 else "cooler"
     said = f"The sky sheds light {abs(warmer):.1f} stops {word} than the land shows."
     share = held(NewSkyParams, "relight", 1 - 0.8 * COLOUR / abs(line.shed[0] - line.shed[2]))

@@ -25,6 +25,8 @@ class GroundState(BaseModel):
     frame, and that prints white in the file. earlier: Ground moves that a newer way exists of."""
 
     open: list[str]
+    about: list[str]
+    """The Ground line that each of what is open is about."""
     lens: str
     tags: bool
     stretched: list[list[float]]
@@ -44,26 +46,32 @@ def read_ground(development: Development) -> GroundState:
     """See GroundState."""
     info, geometry = development.raster.info, development.geometry
     open_things: list[str] = []
+    about: list[str] = []
+
+    def tell(said: str, line: str) -> None:
+        open_things.append(said)
+        about.append(line)
+
     found = find_horizon(development)
     horizon = found.off if found is not None and found.share >= SURE else None
     if horizon is not None and abs(horizon) >= FINE:
-        open_things.append(f"horizon {abs(horizon):.1f}° off")
+        tell(f"horizon {abs(horizon):.1f}° off", "trim")
     off = plumb_residual(development)
     if off is not None and off > FINE:
-        open_things.append(f"lines {off:.1f}° off")
+        tell(f"lines {off:.1f}° off", "plumb")
     lens = development.scene.base.kind != "sweep"
     if lens and development.ground.settings("lens").known == "off" and (known_lens(info) or info.lens_tags):
-        open_things.append("lens left off")
+        tell("lens left off", "lens")
     over, none = _printed(development)
     clipped = 100 * max(info.clipped) if info.clipped is not None else 0.0
     if over >= 0.1 and over > clipped + 0.1:
-        open_things.append(f"{over:.1f} % prints white, {clipped:.1f} % clipped in the frame")
+        tell(f"{over:.1f} % prints white, {clipped:.1f} % clipped in the frame", "ends")
     if none >= 0.5:
-        open_things.append(f"{none:.1f} % prints black")
+        tell(f"{none:.1f} % prints black", "ends")
     beyond = development.ground.beyond(development.geometry.fit(METER_LONG_EDGE))
     empty = 0.0 if beyond is None else 100 * float(beyond.mean())
     if empty >= EMPTY:
-        open_things.append("corners empty")
+        tell("corners empty", "trim")
     earlier = [
         kind
         for kind, declared in GROUND_KINDS.items()
@@ -71,6 +79,7 @@ def read_ground(development: Development) -> GroundState:
     ]
     return GroundState(
         open=open_things,
+        about=about,
         lens=known_lens(info),
         tags=bool(info.lens_tags),
         stretched=[[round(float(v), 3) for v in row] for row in geometry.stretched()],

@@ -56,7 +56,7 @@ def read_meeting(development: Development, one: Latch, other: Latch, aim: float 
     nearest that is plausible, and nothing is proposed where it is so already. Raises RenderError for a latch
     with itself or one that holds nothing."""
     if one.id == other.id:
-        raise RenderError("a latch does not meet itself: choose two")
+        raise RenderError("choose two different latches")
     view = development.geometry.fit(LONG_EDGE)
     stops = _stops(development)
     masks = {latch.id: development.latches.mask(latch, view) for latch in (one, other)}
@@ -79,7 +79,7 @@ def _plausible(reflects: bool, distance: float) -> tuple[tuple[float, float], st
         return REFLECTION, "a reflection is a little darker than its sky, never lighter"
     if distance > AGAINST:
         return BACKLIT, "a land against the light lies two to three stops under its sky"
-    return EVEN, "a land that is lit lies hardly under its sky"
+    return EVEN, "front-lit land is barely darker than its sky"
 
 
 def _stops(development: Development) -> F32:

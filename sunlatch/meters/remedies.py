@@ -34,11 +34,11 @@ COMPLAINTS: Final[dict[Complaint, str]] = {
     "bright": "Too bright",
     "dark": "Too dark",
     "flat": "Too flat",
-    "veiled": "Veiled",
+    "veiled": "Hazy",
     "loud": "Too colourful",
     "grey": "Too grey",
     "hue": "The wrong colour",
-    "eye": "Draws the eye",
+    "eye": "Distracting",
 }
 HELD: Final = 0.5
 """A latch holds a place from here on."""

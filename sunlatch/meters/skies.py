@@ -114,7 +114,7 @@ def fit(scene: Glance, other: Glance) -> Fit:
     before = 1 - other.share / other.tall
     apart += 1.5 * max(before, 0.0)
     if before > STANDS:
-        said.append("things stand before it")
+        said.append("partly hidden by foreground")
     if scene.share >= BARE:
         warmer = other.warm - scene.warm
         apart += 0.5 * abs(warmer)

@@ -55,6 +55,8 @@ class MoveKind:
     question: str
     sentence: str
     params: type[Params]
+    says: str = ""
+    """What it does, in a few words, where it is chosen among others."""
     verbs: tuple[str, ...] = ()
     """Words that start this move when typed ("burn sky 0.9"): each may carry a sign for the value."""
     place: int = 100

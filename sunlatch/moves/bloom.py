@@ -24,7 +24,7 @@ class BloomParams(Params):
         hint="In % of the long edge",
     )  # fmt: skip
     above: float = number(
-        "Of light above", default=-2.0, low=-12.0, high=5.0, step=0.1, unit="stops", signed=True, decimals=1
+        "From light above", default=-2.0, low=-12.0, high=5.0, step=0.1, unit="stops", signed=True, decimals=1
     )
     warmth: float = number(
         "Warmth", default=0.0, low=-1.0, high=1.0, step=0.02, unit="%", signed=True, decimals=0,
@@ -110,6 +110,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Bloom",
+    says="a soft glow around light",
     question="What hangs in the air?",
     sentence="Bloom {amount}, of light above {above}",
     params=BloomParams,

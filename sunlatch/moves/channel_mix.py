@@ -54,6 +54,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Channel mix",
+    says="mixes red, green and blue anew",
     question="What colour is it?",
     sentence="Channel mix, red from green {red_green}, blue from green {blue_green}",
     params=ChannelMixParams,

@@ -17,7 +17,7 @@ class ContrastParams(Params):
         shown_times=100.0,
     )  # fmt: skip
     pivot: float = number(
-        "about", default=-1.0, low=-8.0, high=4.0, step=0.1, unit="stops", signed=True, decimals=1,
+        "Pivot", default=-1.0, low=-8.0, high=4.0, step=0.1, unit="stops", signed=True, decimals=1,
         hint="The rung that stays where it is",
     )  # fmt: skip
 
@@ -48,8 +48,9 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Contrast",
+    says="steeper or flatter about one tone",
     question="How bright?",
-    sentence="Contrast {amount} about {pivot}",
+    sentence="Contrast {amount}, pivot {pivot}",
     params=ContrastParams,
     verbs=("contrast", "flatten"),
     signs={"flatten": -1},

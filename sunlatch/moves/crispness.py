@@ -19,7 +19,7 @@ class CrispnessParams(Params):
         "How much", default=0.0, low=0.0, high=3.0, step=0.05, unit="%", decimals=0, shown_times=100.0
     )
     floor: float = number(
-        "Leave noise under", default=2.0, low=0.0, high=6.0, step=0.1, unit="× noise", decimals=1,
+        "Noise threshold", default=2.0, low=0.0, high=6.0, step=0.1, unit="× noise", decimals=1,
         hint="Contrast smaller than this many times the noise stays as it is",
     )  # fmt: skip
 
@@ -30,7 +30,7 @@ MOVE = MoveKind(
     band="ground",
     label="Crispness",
     question="What shape?",
-    sentence="Crispness {radius} fine, {amount}",
+    sentence="Crispness radius {radius}, {amount}",
     params=CrispnessParams,
     first="amount",
     place=52,

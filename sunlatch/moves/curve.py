@@ -117,6 +117,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Curve",
+    says="a drawn curve, all channels or one",
     question="How bright?",
     sentence="Curve of {of}, points: {points}, bent {lift}",
     params=CurveParams,

@@ -27,7 +27,7 @@ class EdgeFallParams(Params):
         "Outer ring", default=1.25, low=0.1, high=2.5, step=0.01, unit="%", decimals=0, shown_times=100.0
     )
     roundness: float = number(
-        "Toward a circle", default=0.6, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        "Roundness", default=0.6, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="From the frame's own shape to a circle",
     )  # fmt: skip
     keep: float = number(
@@ -98,6 +98,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Edge fall",
+    says="lifts the middle, darkens the edges",
     question="Where does the eye go?",
     sentence="Edge fall {depth}, its middle {lift}",
     params=EdgeFallParams,

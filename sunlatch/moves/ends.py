@@ -16,7 +16,7 @@ class EndsParams(Params):
         automatic="where the frame clips",
     )  # fmt: skip
     share: float = number(
-        "May clip", default=0.001, low=0.0, high=0.05, step=0.0005, unit="%", decimals=2, shown_times=100.0,
+        "Allowed clipping", default=0.001, low=0.0, high=0.05, step=0.0005, unit="%", decimals=2, shown_times=100.0,
         hint="When the ends are found: the share of the picture that may lie beyond each",
     )  # fmt: skip
 

@@ -37,6 +37,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Exposure",
+    says="lighter or darker, in stops",
     question="How bright?",
     sentence="Exposure {ev}",
     params=ExposureParams,

@@ -20,7 +20,7 @@ class GatherHuesParams(Params):
 
     amount: float = number(
         "Gather", default=0.0, low=-1.0, high=1.0, step=0.01, unit="%", signed=True, decimals=0,
-        shown_times=100.0, hint="Less than nothing drives hues apart",
+        shown_times=100.0, hint="Negative values drive hues apart",
     )  # fmt: skip
     one: str = typed_colour("Toward", "#e08a3c")
     two: str = typed_colour("And", "#3c78b4")
@@ -95,6 +95,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Gather hues",
+    says="draws all hues toward one or two",
     question="What colour is it?",
     sentence="Gather hues {amount}",
     params=GatherHuesParams,

@@ -29,7 +29,7 @@ class HazeParams(Params):
 
     amount: float = number(
         "Haze", default=0.0, low=-1.0, high=1.0, step=0.01, unit="%", signed=True, decimals=0,
-        shown_times=100.0, hint="Less than nothing takes haze away",
+        shown_times=100.0, hint="Negative values take haze away",
     )  # fmt: skip
 
 
@@ -109,6 +109,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Haze",
+    says="takes mist away, or adds it",
     question="What hangs in the air?",
     sentence="Haze {amount}",
     params=HazeParams,

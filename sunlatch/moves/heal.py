@@ -9,7 +9,7 @@ class HealParams(Params):
 
     strength: float = number(
         "Strength", default=1.0, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
-        hint="How much of what is there gives way",
+        hint="How much of the original is replaced",
     )  # fmt: skip
 
 

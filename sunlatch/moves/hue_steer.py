@@ -35,7 +35,7 @@ class HueSteerParams(Params):
 
     anchors: list[SteeredHue] = drawn("Hues", 12)
     amount: float = number(
-        "Together", default=1.0, low=0.0, high=2.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        "Amount", default=1.0, low=0.0, high=2.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="All of them, weaker or stronger",
     )  # fmt: skip
 
@@ -99,8 +99,9 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Hue steer",
+    says="turns or deepens a hue you point at",
     question="What colour is it?",
-    sentence="Hue steer, hues pointed at: {anchors}, together {amount}",
+    sentence="Hue steer, {anchors} colours, amount {amount}",
     params=HueSteerParams,
     verbs=("steer",),
     first="amount",

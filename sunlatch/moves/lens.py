@@ -12,7 +12,7 @@ class LensParams(Params):
 
     known: Literal["off", "frame", "database", "hand"] = choice(
         "Known", "off",
-        {"off": "left off", "frame": "by the frame's own tags", "database": "by the lens database",
+        {"off": "left off", "frame": "by the embedded profile", "database": "by the lens profile",
          "hand": "by hand"},
     )  # fmt: skip
     distortion: float = number(

@@ -45,7 +45,7 @@ class NewSkyParams(Params):
     )  # fmt: skip
     edge: float = number(
         "Edge", default=0.0, low=-1.0, high=1.0, step=0.05, unit="%", signed=True, decimals=0, shown_times=100.0,
-        hint="How far it goes into edges and twigs; less than nothing leaves them more of what was there",
+        hint="How far it goes into edges and twigs; negative values leave them more of what was there",
     )  # fmt: skip
 
 

@@ -30,7 +30,7 @@ class PouredLightParams(Params):
     colour: str = typed_colour("Colour", "#ffd9a0")
     other: str = typed_colour("Fading to", "#ffd9a0")
     depth: float = number(
-        "Colour's depth", default=1.0, low=0.0, high=2.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        "Colour strength", default=1.0, low=0.0, high=2.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="From white light to the colour, and past it",
     )  # fmt: skip
     soft: float = number(
@@ -118,6 +118,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Poured light",
+    says="pours light from a side or a place",
     question="Where does the eye go?",
     sentence="Poured light {light}, {where}",
     params=PouredLightParams,

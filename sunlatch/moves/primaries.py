@@ -20,7 +20,7 @@ def _turn(of: str) -> float:
 
 def _pure(of: str) -> float:
     made: float = number(
-        f"{of} purer", default=0.0, low=-0.6, high=0.6, step=0.01, unit="%", signed=True, decimals=0,
+        f"{of} saturation", default=0.0, low=-0.6, high=0.6, step=0.01, unit="%", signed=True, decimals=0,
         shown_times=100.0,
     )  # fmt: skip
     return made
@@ -56,6 +56,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Primaries",
+    says="shifts what red, green and blue are",
     question="What colour is it?",
     sentence="Primaries turned: red {red_turn}, green {green_turn}, blue {blue_turn}",
     params=PrimariesParams,

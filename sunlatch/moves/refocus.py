@@ -19,7 +19,7 @@ class RefocusParams(Params):
         hint="How far beyond the light around it a px may go, in % of the contrast there",
     )  # fmt: skip
     floor: float = number(
-        "Leave noise under", default=2.0, low=0.0, high=6.0, step=0.1, unit="× noise", decimals=1,
+        "Noise threshold", default=2.0, low=0.0, high=6.0, step=0.1, unit="× noise", decimals=1,
         hint="Differences smaller than this many times the noise stay as they are",
     )  # fmt: skip
 

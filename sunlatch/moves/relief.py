@@ -51,7 +51,7 @@ class ReliefParams(Params):
     middle: float = _amount("Middle")
     fine: float = _amount("Fine")
     guard: float = number(
-        "Let noise sleep", default=0.5, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        "Protect from noise", default=0.5, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="Leaves alone what is hardly more than noise, in skies and shadows",
     )  # fmt: skip
     coarse_darks: float = _share()
@@ -184,6 +184,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Relief",
+    says="local contrast, coarse to fine",
     question="What hangs in the air?",
     sentence="Relief: coarse {coarse}, middle {middle}, fine {fine}",
     params=ReliefParams,

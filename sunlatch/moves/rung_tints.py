@@ -72,6 +72,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Rung tints",
+    says="lays a colour on lights or darks",
     question="What colour is it?",
     sentence="Rung tint {amount} at {at}, {zone}",
     params=RungTintsParams,

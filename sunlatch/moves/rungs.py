@@ -36,11 +36,11 @@ class RungsParams(Params):
 
     rungs: list[Rung] = drawn("Rungs", 24)
     squeeze: float = number(
-        "Whole ladder", default=0.0, low=-0.8, high=0.8, step=0.01, unit="%", signed=True, decimals=0,
-        shown_times=100.0, hint="Opens the ladder about its middle; less than nothing squeezes it",
+        "All tones", default=0.0, low=-0.8, high=0.8, step=0.01, unit="%", signed=True, decimals=0,
+        shown_times=100.0, hint="Spreads all tones about the pivot; negative values squeeze them",
     )  # fmt: skip
     middle: float = number(
-        "about", default=-2.0, low=-8.0, high=4.0, step=0.1, unit="stops", signed=True, decimals=1
+        "Pivot", default=-2.0, low=-8.0, high=4.0, step=0.1, unit="stops", signed=True, decimals=1
     )
 
 
@@ -119,8 +119,9 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Rungs",
+    says="moves single tones on the ladder",
     question="How bright?",
-    sentence="Rungs carried: {rungs}, the whole ladder {squeeze}",
+    sentence="Rungs moved: {rungs}, all tones {squeeze}",
     params=RungsParams,
     verbs=("rungs", "open", "squeeze"),
     signs={"squeeze": -1},

@@ -21,7 +21,7 @@ class SkyFilterParams(Params):
         hint="How much darker the deepest blue becomes",
     )  # fmt: skip
     veil: float = number(
-        "Veil away", default=0.3, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
+        "Reduce haze in blue", default=0.3, low=0.0, high=1.0, step=0.02, unit="%", decimals=0, shown_times=100.0,
         hint="How much of the white before the blue goes with it",
     )  # fmt: skip
     spread: float = number(
@@ -67,6 +67,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Sky filter",
+    says="deepens a sky as a polariser would",
     question="What colour is it?",
     sentence="Sky filter {depth} deep",
     params=SkyFilterParams,

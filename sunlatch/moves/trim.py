@@ -31,7 +31,9 @@ class TrimParams(Params):
          "2:1": "2:1", "paper": "as paper"},
         or_else=rf"^(frame|free|paper|{RATIO})$",
     )  # fmt: skip
-    way: Literal["lying", "standing"] = choice("Way up", "lying", {"lying": "lying", "standing": "standing"})
+    way: Literal["lying", "standing"] = choice(
+        "Orientation", "lying", {"lying": "landscape", "standing": "portrait"}
+    )
     centre: Point | None = optional_point("Crop", "the best place")
     width: float | None = optional_number(
         "Width", low=0.001, high=4.0, step=0.01, decimals=3, automatic="all there is"
@@ -44,7 +46,7 @@ class TrimParams(Params):
         shown_times=100.0, hint="Taller, or wider below 0",
     )  # fmt: skip
     across: float = number(
-        "Place across", default=0.0, low=-0.5, high=0.5, step=0.005, unit="%", signed=True, decimals=1,
+        "Shift sideways", default=0.0, low=-0.5, high=0.5, step=0.005, unit="%", signed=True, decimals=1,
         shown_times=100.0, hint="The picture to the right, in its frame",
     )  # fmt: skip
     down: float = number(

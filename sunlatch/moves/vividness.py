@@ -17,7 +17,7 @@ class VividnessParams(Params):
         "Vividness", default=0.0, low=-1.0, high=1.5, step=0.01, unit="%", signed=True, decimals=0,
         shown_times=100.0,
     )  # fmt: skip
-    which: str = choice("Which colours", "weak", {"weak": "weak ones first", "all": "all alike"})
+    which: str = choice("Which colours", "weak", {"weak": "muted colours first", "all": "all equally"})
 
 
 @move_kernel
@@ -46,6 +46,7 @@ MOVE = MoveKind(
     revision=1,
     band="light",
     label="Vividness",
+    says="colour stronger or quieter",
     question="What colour is it?",
     sentence="Vividness {amount}, {which}",
     params=VividnessParams,

@@ -63,7 +63,7 @@ def test_a_meeting_says_what_is_plausible(engine, backlit):
     assert reflects.upper.name == "Sky"
     assert reflects.aim == (0.3, 1.0)
     assert "reflection" in reflects.why
-    with pytest.raises(RenderError, match="does not meet itself"):
+    with pytest.raises(RenderError, match="two different latches"):
         read_meeting(development, sky, sky)
     nothing = Latch(name="Nothing", ingredients=[], read_at=sky.read_at)
     with pytest.raises(RenderError, match="holds nothing"):

@@ -101,7 +101,7 @@ def test_metadata_that_lies_or_is_missing_still_opens(tmp_path, store):
     )  # fmt: skip
     info, pyramid = store.first_look(hash_file(path), path)
     assert (info.exposure_s, info.f_number, info.iso, info.focal_mm) == (None, None, None, None)
-    assert "The file does not say how it was exposed." in info.notes
+    assert "no exposure data." in info.notes
     assert pyramid.levels[1].shape[:2] == (200, 300)
     trait = trait_of("liar", info, pyramid)
     assert trait.taken is None

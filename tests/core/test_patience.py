@@ -138,7 +138,7 @@ def test_a_mask_that_nobody_waits_for_is_left(coast):
     with Patience(lambda: time.monotonic() > start + 0.2), pytest.raises(CancelledError):
         development.latches.mask(hand, WHOLE)
     assert time.monotonic() < start + 2
-    with Patience(lambda: False, seconds=0.2), pytest.raises(TooLongError, match="given up"):
+    with Patience(lambda: False, seconds=0.2), pytest.raises(TooLongError, match="too long"):
         development.latches.mask(hand, WHOLE)
 
 

@@ -51,7 +51,7 @@ LAND = Glance(0.5, 0.5, 0.8, 0.9, 0.0, 1.5)
         ({"tall": 0.25}, "enlarged 2.0 times"),
         ({"wide": 3.0}, "enlarged 2.0 times"),
         ({"share": BARE / 2}, "no sky to speak of"),
-        ({"share": 0.4}, "things stand before it"),
+        ({"share": 0.4}, "partly hidden by foreground"),
     ],
 )
 def test_what_does_not_fit_is_said_and_comes_later(changed, said):

@@ -2,6 +2,7 @@
 
 import base64
 import io
+import re
 from typing import Any
 
 import numpy as np
@@ -54,19 +55,82 @@ def gathered(page: Page) -> None:
     page.wait_for_timeout(300)
 
 
-def open_scene(page: Page, name: str) -> None:
-    """From Gather into a scene of that name."""
-    page.get_by_role("link", name=name, exact=True).first.click()
+def tile(page: Page, frame: str) -> None:
+    """At Gather: point at a frame, so that what can be done with it is there."""
+    page.get_by_role("button", name=f"Look at {frame}.dng", exact=True).hover()
+
+
+def open_scene(page: Page, name: str, frame: str = "") -> None:
+    """From Gather into a scene of that name; of its frame, where that is called otherwise."""
+    tile(page, frame or re.sub(r" \d+$", "", name))
+    page.get_by_role("link", name=f"Open scene {name}", exact=True).click()
     settled(page)
+
+
+def begin_scene(page: Page, name: str) -> None:
+    """From Gather: a new scene of a frame."""
+    tile(page, name)
+    page.get_by_role("button", name=f"New scene from {name}.dng", exact=True).click()
 
 
 def make_scene(page: Page, name: str, station: str = "Ground") -> None:
     """From Gather: a new scene of a frame, which opens at Ground; on to a station along the path."""
-    page.get_by_role("button", name=f"Make a scene from {name}.dng").click()
+    begin_scene(page, name)
     settled(page)
     if station != "Ground":
         page.get_by_role("navigation", name="The path").get_by_role("link", name=station).click()
         settled(page)
+
+
+def choose(page: Page, label: str, option: str, within: Any = None) -> None:
+    """Choose from a list by what it says."""
+    box = (within or page).get_by_role("combobox", name=label, exact=True)
+    box.locator("xpath=ancestor::div[contains(concat(' ', @class, ' '), ' el-select ')]").click()
+    page.get_by_role("option", name=option, exact=True).locator("visible=true").click()
+
+
+def pick(page: Page, opener: Any, item: str) -> None:
+    """Open a menu and take one of its items."""
+    opener.click()
+    page.get_by_role("menuitem", name=item, exact=True).locator("visible=true").click()
+
+
+def kind(page: Page, label: str) -> None:
+    """Take a kind from the sheet that is open."""
+    page.get_by_role("dialog").locator("button.kind").filter(
+        has=page.get_by_text(label, exact=True)
+    ).last.click()
+
+
+def new_latch(page: Page, label: str) -> None:
+    """A new latch of one ingredient, from the shelf; it is open then, and what it is made with in hand."""
+    page.get_by_role("button", name="New latch", exact=True).click()
+    kind(page, label)
+
+
+def add_ingredient(page: Page, label: str) -> None:
+    """One more ingredient for the opened latch."""
+    page.get_by_role("button", name="Add ingredient").click()
+    kind(page, label)
+
+
+def ingredient(page: Page, label: str) -> None:
+    """One more ingredient of the opened latch; of a new latch where none is open."""
+    if page.get_by_role("region", name="Latch", exact=True).is_visible():
+        add_ingredient(page, label)
+    else:
+        new_latch(page, label)
+
+
+def shown_as(page: Page, look: str) -> None:
+    """How the mask of the opened latch is shown."""
+    page.get_by_role("radiogroup", name="Shown as").get_by_text(look, exact=True).click()
+
+
+def new_move(page: Page, question: str, label: str) -> None:
+    """A move from the menu of its question."""
+    page.get_by_role("button", name=question, exact=True).click()
+    page.locator(".kind-item:visible").filter(has=page.get_by_text(label, exact=True)).click()
 
 
 def on_picture(page: Page, x: float, y: float) -> tuple[float, float]:
@@ -104,16 +168,16 @@ def drag_by(page: Page, target: Any, dx: float, dy: float = 0) -> None:
 
 def hold_sky(page: Page) -> None:
     """A luminosity mask leaning to the lights, kept by a ramp to the upper part; named Sky."""
-    page.get_by_role("button", name="+ Fan").click()
+    new_latch(page, "Fan")
     page.get_by_label("Name of the latch").fill("Sky")
     page.get_by_label("Name of the latch").press("Enter")
-    page.get_by_role("button", name="+ Ramp").click()
+    add_ingredient(page, "Ramp")
     settled(page)
 
 
 def hold_land(page: Page) -> None:
     """A latch for the dark land, from the shelf."""
-    page.get_by_role("button", name="+ Fan").click()
+    new_latch(page, "Fan")
     page.get_by_label("Name of the latch").fill("Land")
     page.get_by_label("Name of the latch").press("Enter")
     page.get_by_role("button", name="Fan leaning to").click()
@@ -131,10 +195,10 @@ def hold_land(page: Page) -> None:
 
 def add_move(page: Page, words: str, understood: bool = True) -> None:
     """Type a move and Enter; understood: it is taken as it stands."""
-    page.get_by_label("Add a move").fill(words)
-    page.get_by_label("Add a move").press("Enter")
+    page.get_by_label("Type an edit").fill(words)
+    page.get_by_label("Type an edit").press("Enter")
     if understood:
-        expect(page.get_by_label("Add a move")).to_have_value("")
+        expect(page.get_by_label("Type an edit")).to_have_value("")
 
 
 def accessible(page: Page) -> None:

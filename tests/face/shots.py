@@ -6,7 +6,20 @@ from collections.abc import Callable
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
-from hands import add_move, drag, gathered, hold_land, hold_sky, make_scene, on_picture, open_scene, settled
+from hands import (
+    add_move,
+    choose,
+    drag,
+    gathered,
+    hold_land,
+    hold_sky,
+    ingredient,
+    make_scene,
+    on_picture,
+    open_scene,
+    settled,
+    shown_as,
+)
 from playwright.sync_api import Page, expect
 from running import ROOT, chromium, studio
 
@@ -40,23 +53,23 @@ def ground(page: Page, shot: Callable[[str], None]) -> None:
 
 def latch(page: Page, shot: Callable[[str], None]) -> None:
     """A sky behind twigs; a painted refinement in black and white."""
-    page.get_by_role("button", name="+ Sky", exact=True).click()
+    ingredient(page, "Sky")
     settled(page)
     box = page.locator(".stage").bounding_box()
     page.mouse.move(box["x"] + 0.22 * box["width"], box["y"] + 0.55 * box["height"])
     page.wait_for_timeout(1500)
     shot("latch-found")
-    page.get_by_role("button", name="+ Hand", exact=True).click()
+    ingredient(page, "Hand")
     page.get_by_role("button", name="Paint to edges").click()
     page.mouse.move(box["x"] + 0.3 * box["width"], box["y"] + 0.62 * box["height"])
     page.mouse.down()
     page.mouse.move(box["x"] + 0.7 * box["width"], box["y"] + 0.66 * box["height"], steps=12)
     page.mouse.up()
-    page.get_by_text("Black and white", exact=True).click()
+    shown_as(page, "Mask")
     settled(page)
     page.wait_for_timeout(1200)
     page.keyboard.press("Escape")
-    page.get_by_text("Tint", exact=True).click()
+    shown_as(page, "Tint")
 
 
 def joined(page: Page, shot: Callable[[str], None]) -> None:
@@ -78,27 +91,26 @@ def joined(page: Page, shot: Callable[[str], None]) -> None:
 
 def subject(page: Page, shot: Callable[[str], None]) -> None:
     """A walker in a rough box, only what is inside; a Fan from its row, as contours."""
-    page.get_by_role("button", name="+ Subject", exact=True).click()
+    ingredient(page, "Subject")
     settled(page)
-    page.get_by_role("button", name="Draw a box").click()
     drag(page, on_picture(page, 0.495, 0.52), on_picture(page, 0.538, 0.64))
     settled(page)
     page.mouse.move(*on_picture(page, 0.517, 0.58))
     page.mouse.wheel(0, -900)
     settled(page)
-    page.get_by_text("Only inside", exact=True).click()
+    shown_as(page, "Inside")
     page.wait_for_timeout(1200)
     page.get_by_role("button", name="Whole").click()
     page.get_by_role("button", name="Ledger").click()
-    page.get_by_role("button", name="+ Fan", exact=True).click()
+    ingredient(page, "Fan")
     row = page.get_by_role("list", name="The Fan, wide to narrow")
     expect(row.get_by_role("img")).to_have_count(6, timeout=20_000)
     row.get_by_role("button", name="Narrowness 2.7").click()
-    page.get_by_text("Contour", exact=True).click()
+    shown_as(page, "Contour")
     settled(page)
     page.wait_for_timeout(1500)
     shot("latch-fan")
-    page.get_by_text("Tint", exact=True).click()
+    shown_as(page, "Tint")
 
 
 def mend(page: Page, shot: Callable[[str], None]) -> None:
@@ -109,7 +121,7 @@ def mend(page: Page, shot: Callable[[str], None]) -> None:
     page.get_by_role("button", name="Wire", exact=True).click()
     for x, y in ((0.004, 0.4295), (0.997, 0.4052)):
         page.mouse.click(*on_picture(page, x, y))
-    expect(page.get_by_role("button", name="undo: A wire taken out")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("button", name="undo: Take out wire")).to_be_visible(timeout=30_000)
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
     settled(page)
@@ -120,7 +132,7 @@ def mend(page: Page, shot: Callable[[str], None]) -> None:
     for dx, dy in ((30, -60), (62, -20), (66, 50), (30, 66), (2, 34)):
         page.mouse.move(x + dx, y + dy, steps=4)
     page.mouse.up()
-    expect(page.get_by_role("button", name="undo: Regrown")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("button", name="undo: Regrow")).to_be_visible(timeout=30_000)
     page.get_by_role("button", name="Regrow", exact=True).click()
     settled(page)
     page.wait_for_timeout(1500)
@@ -137,7 +149,7 @@ def mend(page: Page, shot: Callable[[str], None]) -> None:
 def shape(page: Page, shot: Callable[[str], None]) -> None:
     """A foreground pulled nearer, and how far each part is stretched."""
     make_scene(page, "boulders", "Mend")
-    page.get_by_role("button", name="Pull nearer").click()
+    page.get_by_role("button", name="Enlarge").click()
     places = [(0.003, 0.62), (0.5, 0.64), (0.997, 0.62), (0.997, 0.996), (0.5, 0.996), (0.003, 0.996)]
     first, *rest = [on_picture(page, x, y) for x, y in places]
     page.mouse.move(*first)
@@ -145,7 +157,7 @@ def shape(page: Page, shot: Callable[[str], None]) -> None:
     for to in rest:
         page.mouse.move(*to, steps=5)
     page.mouse.up()
-    expect(page.get_by_role("button", name="undo: A foreground")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("button", name="undo: Enlarge foreground")).to_be_visible(timeout=30_000)
     page.keyboard.press("Escape")
     page.get_by_label("Show how far each part is stretched").check()
     settled(page)
@@ -155,7 +167,7 @@ def shape(page: Page, shot: Callable[[str], None]) -> None:
 
 def wrong(page: Page, shot: Callable[[str], None]) -> None:
     """A place pointed at, and a remedy tried."""
-    page.get_by_role("button", name="What is wrong where?").click()
+    page.get_by_role("button", name="Point at a problem").click()
     page.mouse.click(*on_picture(page, 0.25, 0.8))
     page.get_by_role("button", name="Too dark").click()
     remedies = page.get_by_role("region", name="What is wrong here").get_by_role("listitem")
@@ -169,7 +181,7 @@ def wrong(page: Page, shot: Callable[[str], None]) -> None:
 def carry(page: Page, shot: Callable[[str], None]) -> None:
     """Light carried up by dragging on the picture, with what is felt outlined."""
     page.locator("details", has_text="How bright?").locator("summary").click()
-    page.get_by_role("button", name="+ Rungs").click()
+    ingredient(page, "Rungs")
     settled(page)
     x, y = on_picture(page, 0.12, 0.62)
     page.mouse.move(x, y)
@@ -232,7 +244,7 @@ def main(frames: Path, out: Path) -> None:
         shot("gather-overview")
         page.keyboard.press("v")
         page.get_by_role("button", name="Field camera").click()
-        page.get_by_label("Viewpoint").select_option("boulders")
+        choose(page, "Viewpoint", "Boulder beach")
         expect(page.locator(".finder")).to_have_attribute("aria-busy", "false", timeout=30_000)
         page.wait_for_timeout(1500)
         expect(page.locator(".finder")).to_have_attribute("aria-busy", "false", timeout=30_000)

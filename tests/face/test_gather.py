@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
 from tests.coast import shoot
-from tests.face.hands import accessible, gathered, settled
+from tests.face.hands import accessible, begin_scene, choose, gathered, pick, settled
 from tests.face.running import chromium
 
 WANTED = ("twin", "sweep", "pool", "path")
@@ -44,7 +44,7 @@ def page(gather: Page):
 
 
 def test_groups_stand_together(page: Page):
-    expect(page.get_by_role("region", name="Twin").locator(".tile")).to_have_count(2)
+    expect(page.get_by_role("region", name="Dark and bright pair").locator(".tile")).to_have_count(2)
     expect(page.get_by_role("region", name="Sweep of 5").locator(".tile")).to_have_count(5)
     expect(page.get_by_text("clipped")).not_to_have_count(0)
     accessible(page)
@@ -62,7 +62,7 @@ def test_sorting_by_keyboard(page: Page):
     expect(second.locator(".heap")).to_have_text("Evening")
     page.get_by_role("button", name="Leave 1").click()
     expect(page.locator(".tile")).to_have_count(1)
-    page.get_by_role("button", name="All", exact=True).click()
+    page.get_by_role("button", name=re.compile("^All ")).click()
     page.reload()
     expect(page.locator(".tile").nth(1).locator(".heap")).to_have_text("Evening")
     page.locator(".tile .look").nth(1).focus()
@@ -86,7 +86,7 @@ def test_one_frame_large_and_at_full_size(page: Page):
 
 def test_side_by_side_on_the_same_spot(page: Page):
     """Both panes show the same place, move together, and a click orders them by sharpness."""
-    page.get_by_role("region", name="Twin").get_by_role("button", name="Side by side").click()
+    pick(page, page.get_by_role("button", name="Dark and bright pair: more"), "Compare")
     panes = page.get_by_role("region", name="Frames large").locator("img")
     expect(panes).to_have_count(2)
     gathered(page)
@@ -104,16 +104,16 @@ def test_side_by_side_on_the_same_spot(page: Page):
     accessible(page)
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
-    expect(page.get_by_role("group", name="Chosen frames")).to_have_count(0)
+    expect(page.get_by_role("group", name="Selected frames")).to_have_count(0)
 
 
 def test_regrouping_by_hand(page: Page):
-    page.get_by_role("region", name="Twin").get_by_role("button", name="Take apart").click()
-    expect(page.get_by_role("region", name="Twin")).to_have_count(0)
-    page.get_by_label("Choose twin-dark.dng").check()
-    page.get_by_label("Choose twin-bright.dng").check()
-    page.get_by_role("group", name="Chosen frames").get_by_role("button", name="Twin").click()
-    expect(page.get_by_role("region", name="Twin").locator(".tile")).to_have_count(2)
+    pick(page, page.get_by_role("button", name="Dark and bright pair: more"), "Ungroup")
+    expect(page.get_by_role("region", name="Dark and bright pair")).to_have_count(0)
+    page.get_by_label("Select twin-dark.dng").check()
+    page.get_by_label("Select twin-bright.dng").check()
+    pick(page, page.get_by_role("button", name="Group as"), "Dark and bright pair")
+    expect(page.get_by_role("region", name="Dark and bright pair").locator(".tile")).to_have_count(2)
 
 
 def test_the_field_camera_is_released_and_frames_arrive(page: Page):
@@ -124,7 +124,7 @@ def test_the_field_camera_is_released_and_frames_arrive(page: Page):
     expect(finder.locator("img")).to_be_visible()
     expect(finder).to_have_attribute("aria-busy", "false")
     seen = finder.locator("img").get_attribute("src")
-    page.get_by_label("Light", exact=True).select_option("sundown")
+    choose(page, "Light", "Sundown")
     expect(finder.locator("img")).not_to_have_attribute("src", seen)
     accessible(page)
     # what cannot be set is said, and put right
@@ -145,72 +145,70 @@ def test_the_field_camera_is_released_and_frames_arrive(page: Page):
 
 
 def test_a_folder_that_may_not_be_read_is_said(page: Page):
-    page.get_by_role("button", name="Read a folder").click()
-    page.get_by_label("Folder on this machine").fill("/etc")
-    page.get_by_role("button", name="Read it where it lies").click()
+    page.get_by_role("button", name="Add a folder").click()
+    page.get_by_label("Folder on the server").fill("/etc")
+    page.get_by_role("button", name="Copy frames from this folder").click()
     expect(page.get_by_role("alert")).to_contain_text("/etc may not be read from here")
 
 
 def test_a_frame_opens_as_a_scene(page: Page):
-    page.get_by_role("button", name="Make a scene from sweep-3.dng").click()
+    begin_scene(page, "sweep-3")
     expect(page).to_have_url(re.compile(r"/ground/"))
     expect(page.locator(".stage")).to_have_attribute("data-state", "current")
 
 
 def test_names_are_given_and_taken_back(page: Page):
-    page.get_by_role("button", name="Rename outing").click()
+    pick(page, page.get_by_role("button", name="Outing menu"), "Rename outing")
     field = page.get_by_label(re.compile("New name of outing"))
     expect(field).to_be_focused()
     before = field.input_value()
     field.fill("Heath and coast")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text("Heath and coast")
-    page.get_by_role("button", name="Take back").click()
+    page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("heading", level=1)).to_have_text(before)
     page.locator(".tile .look").first.focus()
     page.keyboard.press("F2")
     page.get_by_label(re.compile("New name of frame")).fill("the keeper")
     page.keyboard.press("Enter")
     expect(page.get_by_text("the keeper", exact=True)).to_be_visible()
-    page.get_by_role("button", name="Take back").click()
+    page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text("the keeper", exact=True)).to_have_count(0)
 
 
 def test_the_outing_is_in_the_address_and_come_back_to(page: Page):
     """A new outing asks its name; from a scene of the old one the path leads back to the old one."""
     old = page.get_by_role("heading", level=1).inner_text()
-    page.get_by_role("button", name="New outing").click()
+    pick(page, page.get_by_role("button", name="Outing menu"), "New outing")
     page.get_by_label("Name of the outing").fill("Another trip")
-    page.get_by_role("button", name="Begin it").click()
+    page.get_by_role("button", name="Create").click()
     expect(page).to_have_url(re.compile("/outing/"))
     expect(page.get_by_role("heading", level=1)).to_have_text("Another trip")
-    expect(page.get_by_text("No frames yet")).to_be_visible()
-    choice = page.get_by_role("combobox", name="Outing")
-    expect(choice.locator("option:checked")).to_have_text("Another trip")
-    choice.select_option(label=old)
+    expect(page.get_by_text("Gather is where")).to_be_visible()
+    choose(page, "Outing", old)
     expect(page.get_by_role("heading", level=1)).to_have_text(old)
-    page.get_by_role("button", name="Make a scene from path.dng").click()
+    begin_scene(page, "path")
     expect(page.locator(".stage")).to_have_attribute("data-state", "current")
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Gather").click()
     expect(page.get_by_role("heading", level=1)).to_have_text(old)
     page.reload()
     expect(page.get_by_role("heading", level=1)).to_have_text(old)
-    page.get_by_role("combobox", name="Outing").select_option(label="Another trip")
+    choose(page, "Outing", "Another trip")
     expect(page.get_by_role("heading", level=1)).to_have_text("Another trip")
-    page.get_by_role("button", name="Remove outing").click()
+    pick(page, page.get_by_role("button", name="Outing menu"), "Remove outing")
     expect(page.get_by_role("heading", level=1)).to_have_text(old)
 
 
 def test_the_same_file_can_be_brought_in_twice_and_a_slow_one_stopped(page: Page, roll):
-    chosen = page.get_by_label("Files to bring in")
+    chosen = page.get_by_label("Files to add")
     before = page.locator(".tile").count()
     page.route("**/frames?name=*", lambda route: route.abort())
     for _ in range(2):
         with page.expect_file_chooser() as opened:
-            page.get_by_role("button", name="Bring in frames").click()
+            page.get_by_role("button", name="Add frames").click()
         opened.value.set_files(roll / "path.dng")
         expect(page.get_by_role("alert")).to_contain_text("did not arrive")
-        page.get_by_role("button", name="Put away").click()
+        page.get_by_role("button", name="Dismiss").click()
         expect(page.get_by_role("alert")).to_have_count(0)
     page.unroute("**/frames?name=*")
     page.route("**/frames?name=*", lambda route: None)  # neither sent nor refused
@@ -223,12 +221,13 @@ def test_the_same_file_can_be_brought_in_twice_and_a_slow_one_stopped(page: Page
 
 
 def test_a_file_goes_on_being_made_when_its_panel_is_closed(page: Page):
-    page.get_by_role("button", name="Make a scene from path.dng").click()
+    begin_scene(page, "path")
     settled(page)
     page.keyboard.press("o")
     page.get_by_role("region", name="Export").get_by_role("button", name="Export", exact=True).click()
     page.get_by_role("button", name="Close export").click()
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Gather").click()
+    expect(page).to_have_url(re.compile("/outing/"))
     page.get_by_role("button", name=re.compile("^Tray")).click()
     tray = page.get_by_role("region", name="Tray")
     file = tray.get_by_role("link", name=re.compile(r"path.*\.tif")).first

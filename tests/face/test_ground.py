@@ -13,7 +13,18 @@ from playwright.sync_api import Page, expect
 from fieldworld.camera import smaller
 from fieldworld.outing import find
 from tests.coast import shoot
-from tests.face.hands import accessible, drag, drag_by, gathered, make_scene, on_picture, picture, settled
+from tests.face.hands import (
+    accessible,
+    choose,
+    drag,
+    drag_by,
+    gathered,
+    make_scene,
+    on_picture,
+    picture,
+    settled,
+    tile,
+)
 from tests.face.running import chromium
 
 FRAMES = ("beacon", "sweep-1", "blue-hour")
@@ -120,7 +131,7 @@ def test_plumb_by_drawing_two_uprights(page: Page, roll):
     assert max(abs(v) for v in before) > 1.5
     _open(page, "Plumb")
     for side in (0, 1):
-        page.get_by_role("button", name="Draw an upright").click()
+        page.get_by_role("button", name="Draw a vertical").click()
         start, end = _shown(page, edges, size)[side]
         drag(page, tuple(start), tuple(end))
         settled(page)
@@ -141,16 +152,16 @@ def test_plumb_by_drawing_two_uprights(page: Page, roll):
     settled(page)
     moved = _ground(page)["plumb"]["params"]
     assert moved["lean"] != plumb["lean"]
-    page.get_by_role("button", name="Draw an upright").click()
+    page.get_by_role("button", name="Draw a vertical").click()
     (x, top), (_, bottom) = _shown(page, edges, size)[0]
-    drag(page, (x - 12, top), (x + 14, bottom))
+    drag(page, (x - 30, top + 20), (x + 34, bottom - 20))
     expect(page.get_by_role("alert")).to_contain_text(re.compile("cross|can be undone"))
     assert _ground(page)["plumb"]["params"] == moved
-    page.get_by_role("button", name="Put away").click()
+    page.get_by_role("button", name="Dismiss").click()
     page.keyboard.press("Escape")
 
     # off and on again by its own switch; put back alone
-    page.get_by_role("button", name="Put Plumb back").click()
+    page.get_by_role("button", name="Reset Plumb").click()
     settled(page)
     assert _ground(page)["plumb"]["params"]["lines"] == []
 
@@ -170,7 +181,7 @@ def test_a_crop_by_its_handles_and_a_format(page: Page):
         page.keyboard.press("ArrowRight")
     settled(page)
     assert _ground(page)["trim"]["params"]["centre"]["x"] > trim["centre"]["x"] + 0.01
-    page.get_by_label("Format").select_option("1:1")
+    choose(page, "Format", "1:1")
     settled(page)
     page.keyboard.press("Escape")
     settled(page)
@@ -205,19 +216,20 @@ def test_a_horizon_is_levelled_by_drawing_and_by_finding(page: Page):
     settled(page)
     drawn = _ground(page)["trim"]["params"]["level"]
     assert drawn == pytest.approx(find("sweep-1").view.roll, abs=0.5)
-    page.get_by_role("button", name="Find it").click()
+    page.get_by_role("button", name="Find horizon").click()
     settled(page)
     found = _ground(page)["trim"]["params"]["level"]
     assert found == pytest.approx(find("sweep-1").view.roll, abs=0.25)
     # Escape leaves the tool, not the station
     page.get_by_role("button", name="Draw the horizon").click()
-    expect(page.get_by_text("Draw along the horizon. Escape leaves it.")).to_be_visible()
+    expect(page.get_by_text("Draw along the horizon. Esc to finish.")).to_be_visible()
     page.keyboard.press("Escape")
-    expect(page.get_by_text("Draw along the horizon. Escape leaves it.")).to_have_count(0)
+    expect(page.get_by_text("Draw along the horizon. Esc to finish.")).to_have_count(0)
 
 
 def test_start_for_me_says_why_and_each_part_can_be_undone(page: Page):
-    page.get_by_role("link", name="blue-hour", exact=True).first.click()
+    tile(page, "blue-hour")
+    page.get_by_role("link", name=re.compile("Open scene blue-hour")).click()
     settled(page)
     page.keyboard.press("[")
     expect(page).to_have_url(re.compile("/ground/"))
@@ -245,7 +257,7 @@ def test_start_for_me_says_why_and_each_part_can_be_undone(page: Page):
         page.keyboard.press("ArrowUp")
     page.wait_for_timeout(1200)
     assert not np.array_equal(np.array(loupes.nth(0).evaluate(pixels)).reshape(90, 120, 4)[..., :3], one)
-    page.get_by_role("button", name="Put Noise back").click()
+    page.get_by_role("button", name="Reset Noise").click()
     settled(page)
     now = _ground(page)
     assert now["noise"]["params"] == start["noise"]["params"]
@@ -257,7 +269,7 @@ def test_start_for_me_says_why_and_each_part_can_be_undone(page: Page):
     # ways of looking: pushed colour and limits are held, and change nothing
     plain = picture(page)
     page.keyboard.down("5")
-    expect(page.get_by_text("Colour pushed four times, to see casts")).to_be_visible()
+    expect(page.get_by_text("Colour four times as strong: casts show")).to_be_visible()
     page.wait_for_timeout(500)
     expect(page.locator(".stage")).to_have_attribute("data-state", "current")
     pushed = picture(page)
@@ -269,13 +281,14 @@ def test_start_for_me_says_why_and_each_part_can_be_undone(page: Page):
 
 
 def test_while_an_end_is_moved_what_clips_shows(page: Page):
-    page.get_by_role("link", name="blue-hour", exact=True).first.click()
+    tile(page, "blue-hour")
+    page.get_by_role("link", name=re.compile("Open scene blue-hour")).click()
     settled(page)
     page.keyboard.press("[")
     settled(page)
     _open(page, "Ends")
     plain = picture(page)
-    slider = page.locator("#ends-white")
+    slider = page.locator(".line.open .row", has_text="Prints white").locator(".el-slider__runway")
     slider.scroll_into_view_if_needed()
     box = slider.bounding_box()
     page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + box["height"] / 2)
@@ -295,7 +308,8 @@ def test_while_an_end_is_moved_what_clips_shows(page: Page):
 
 
 def test_the_borders_check_names_what_it_found(page: Page):
-    page.get_by_role("link", name="beacon", exact=True).first.click()
+    tile(page, "beacon")
+    page.get_by_role("link", name=re.compile("Open scene beacon")).click()
     settled(page)
     page.keyboard.press("[")
     settled(page)
@@ -310,7 +324,8 @@ def test_the_borders_check_names_what_it_found(page: Page):
 
 def test_the_camera_is_turned_by_dragging_the_picture(page: Page):
     """The picture goes along with the pointer; Escape takes the turn back."""
-    page.get_by_role("link", name="blue-hour", exact=True).first.click()
+    tile(page, "blue-hour")
+    page.get_by_role("link", name=re.compile("Open scene blue-hour")).click()
     settled(page)
     page.keyboard.press("[")
     settled(page)
@@ -344,13 +359,14 @@ def test_the_camera_is_turned_by_dragging_the_picture(page: Page):
 
 
 def test_where_crispness_acts_is_seen_as_any_mask(page: Page):
-    page.get_by_role("link", name="blue-hour", exact=True).first.click()
+    tile(page, "blue-hour")
+    page.get_by_role("link", name=re.compile("Open scene blue-hour")).click()
     settled(page)
     page.keyboard.press("[")
     settled(page)
     _open(page, "Crispness")
-    labels = page.locator(".line.open .controls label").all_inner_texts()
-    assert labels == ["At edges", "How fine", "How much", "Leave noise under"]
+    labels = page.locator(".line.open .controls .row > span:first-child").all_inner_texts()
+    assert labels == ["At edges", "How fine", "How much", "Noise threshold"]
     page.keyboard.press("Escape")
     settled(page)
     plain = picture(page).astype(int)

@@ -9,7 +9,16 @@ from playwright.sync_api import Page, expect
 from fieldworld.camera import smaller
 from fieldworld.outing import OUTING
 from tests.coast import shoot
-from tests.face.hands import accessible, gathered, on_picture, picture, settled
+from tests.face.hands import (
+    accessible,
+    begin_scene,
+    choose,
+    gathered,
+    ingredient,
+    on_picture,
+    picture,
+    settled,
+)
 from tests.face.running import PATIENT, chromium
 
 
@@ -76,7 +85,7 @@ def test_a_sweep_joined_lit_and_laid_flat_anew(page: Page):
     assert wide.shape[1] > 2 * wide.shape[0]
 
     on_the_path(page, "Light")
-    page.get_by_role("button", name="+ Pool", exact=True).click()
+    ingredient(page, "Pool")
     settled(page)
     middle = page.get_by_role("slider", name="Pool: its middle")
     to = on_picture(page, 0.62, 0.3)
@@ -118,11 +127,11 @@ def test_a_sweep_joined_lit_and_laid_flat_anew(page: Page):
 
 
 def test_a_sweep_is_turned_by_hand_and_frames_are_left_out(page: Page):
-    page.get_by_role("link", name="Sweep of 5").first.click()
+    page.get_by_role("region", name="Sweep of 5").get_by_role("link", name="Open scene").click()
     settled(page)
     on_the_path(page, "Join")
     page.get_by_role("button", name="Open Projection").click()
-    page.get_by_role("button", name="Turn by dragging the picture").click()
+    page.get_by_role("button", name="Turn", exact=True).click()
     here, there = on_picture(page, 0.5, 0.5), on_picture(page, 0.6, 0.5)
     page.mouse.move(*here)
     page.mouse.down()
@@ -155,20 +164,20 @@ def test_a_sweep_is_turned_by_hand_and_frames_are_left_out(page: Page):
     )
     assert tints == 5
     # this frame here: painted, and taken out again
-    page.get_by_role("button", name=re.compile("sweep-3.* here")).click()
+    page.get_by_role("button", name=re.compile("Paint sweep-3.* in")).click()
     at = on_picture(page, 0.5, 0.5)
     page.mouse.move(*at)
     page.mouse.down()
     page.mouse.move(at[0] + 20, at[1] + 5, steps=4)
     page.mouse.up()
-    expect(page.get_by_role("button", name=re.compile("undo: sweep-3.* painted in"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("undo: Paint sweep-3.* in"))).to_be_visible()
     expect(page.get_by_text("1 stroke says which frame is where.")).to_be_visible()
     expect(page.get_by_test_id("saved")).to_have_text("saved ✓")
     assert len(base(page)["base"]["painted"]) == 1
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Take them out").click()
+    page.get_by_role("button", name="Remove all").click()
     expect(page.get_by_test_id("saved")).to_have_text("saved ✓")
-    expect(page.get_by_role("button", name="Take them out")).to_be_hidden()
+    expect(page.get_by_role("button", name="Remove all")).to_be_hidden()
 
 
 def test_a_bracket_reaches_further(page: Page):
@@ -190,7 +199,7 @@ def test_a_bracket_reaches_further(page: Page):
 def test_frames_that_do_not_fit_are_told_and_nothing_is_made(page: Page):
     for name in ("sweep-1", "heath"):
         page.get_by_role("checkbox", name=re.compile(name)).check()
-    page.get_by_role("button", name="Join to a sweep").click()
+    page.get_by_role("button", name="Join as sweep (panorama)").click()
     panel = page.get_by_role("region", name="Join", exact=True)
     expect(panel.get_by_role("alert")).to_contain_text("overlap")
     expect(panel.get_by_role("button", name="Join them")).to_have_count(0)
@@ -199,17 +208,17 @@ def test_frames_that_do_not_fit_are_told_and_nothing_is_made(page: Page):
 
 
 def test_the_dark_twin_lends_its_sky(page: Page):
-    page.get_by_role("button", name="Make a scene from twin-bright.dng").click()
+    begin_scene(page, "twin-bright")
     settled(page)
     on_the_path(page, "Light")
-    page.get_by_role("button", name="+ Sky", exact=True).click()
+    ingredient(page, "Sky")
     settled(page)
     on_the_path(page, "Join")
     before = picture(page)
     refused: list[str] = []
     page.on("response", lambda r: refused.append(r.text()) if r.status == 422 else None)
-    page.get_by_role("button", name="Lend from another frame").click()
-    offered = page.get_by_role("region", name="Loans").locator(".frames button")
+    page.get_by_role("button", name="Borrow from another frame").click()
+    offered = page.get_by_role("region", name="Frames that can lend").locator("button.one")
     expect(offered.first).to_contain_text("twin-dark")
     expect(offered.first).to_contain_text("the same view")
     offered.first.click()
@@ -225,7 +234,7 @@ def test_the_dark_twin_lends_its_sky(page: Page):
     assert lent[clipped].mean() < 0.9 * before[clipped].mean()
     deep = before.max(-1) < 40
     assert abs(lent[deep].astype(float) - before[deep]).mean() < 2
-    page.get_by_label("What the loan from twin-dark.dng is latched to").select_option(label="Sky")
+    choose(page, "What the loan from twin-dark.dng is latched to", "Sky")
     settled(page)
     after = picture(page)
     top, bottom = slice(0, before.shape[0] // 4), slice(-before.shape[0] // 4, None)

@@ -12,7 +12,21 @@ from sunlatch.geometry import Geometry
 from sunlatch.ledger import parse_scene
 from sunlatch.render import Engine
 from tests.coast import shoot
-from tests.face.hands import accessible, drag, drag_by, gathered, make_scene, on_picture, picture, settled
+from tests.face.hands import (
+    accessible,
+    choose,
+    drag,
+    drag_by,
+    gathered,
+    ingredient,
+    make_scene,
+    new_latch,
+    on_picture,
+    pick,
+    picture,
+    settled,
+    shown_as,
+)
 from tests.face.running import chromium
 
 
@@ -41,12 +55,12 @@ def page(roll, with_frames):
 
 
 def _new(page: Page, kind: str, name: str) -> None:
-    if page.get_by_role("button", name="Ledger").count():
-        page.get_by_role("button", name="Ledger").click()
-    page.get_by_role("button", name=f"+ {kind}", exact=True).click()
+    if page.get_by_role("button", name="Back to the ledger").count():
+        page.get_by_role("button", name="Back to the ledger").click()
+    new_latch(page, kind)
     page.get_by_label("Name of the latch").fill(name)
     page.get_by_label("Name of the latch").press("Enter")
-    page.get_by_text("Black and white", exact=True).click()
+    shown_as(page, "Mask")
     settled(page)
 
 
@@ -71,10 +85,9 @@ def test_a_sky_behind_twigs_and_its_refinement_by_hand(page, roll):
     assert (held & true).sum() / (held | true).sum() > 0.985
     accessible(page)
     # a little of the heath is added by hand, and some of that is taken away again
-    page.get_by_role("button", name="+ Hand", exact=True).click()
-    page.get_by_role("button", name="Paint", exact=True).click()
+    ingredient(page, "Hand")  # it is in hand at once
     drag(page, on_picture(page, 0.3, 0.8), on_picture(page, 0.6, 0.8))
-    expect(page.get_by_text("undo: Painted by hand")).to_be_visible()
+    expect(page.get_by_role("button", name="undo: Paint by hand")).to_be_visible()
     assert _at(page, 0.45, 0.8) > 0.9
     assert _at(page, 0.45, 0.9) < 0.1
     page.get_by_role("button", name="Erase", exact=True).click()
@@ -93,11 +106,11 @@ def test_a_sky_behind_twigs_and_its_refinement_by_hand(page, roll):
     # why is this place in? the row that decides is told
     page.mouse.move(*on_picture(page, 0.8, 0.7))
     expect(page.locator(".value.decides")).to_have_text("100")
-    expect(page.get_by_text("Here the latch holds 100 %")).to_be_visible()
+    expect(page.get_by_text("Mask here: 100 %")).to_be_visible()
     page.keyboard.press("Control+z")
     settled(page)
-    page.get_by_role("button", name="+ Light range", exact=True).click()
-    page.get_by_label("How Light range joins").select_option("keep_only")
+    ingredient(page, "Light range")
+    choose(page, "How Light range joins", "keep only")
     settled(page)
     expect(page.locator("ul[aria-label=Ingredients] > li")).to_have_count(3)
 
@@ -106,7 +119,6 @@ def test_a_picked_colour_kept_out_of_the_sky(page):
     _new(page, "Colour", "Heath")
     assert _mask(page).max() < 0.02
     expect(page.get_by_text("Nothing is picked yet")).to_be_visible()
-    page.get_by_role("button", name="Pick a colour").click()
     page.mouse.click(*on_picture(page, 0.5, 0.62))
     expect(page.get_by_role("list", name="Samples").get_by_role("listitem")).to_have_count(1)
     page.keyboard.press("Escape")
@@ -115,18 +127,18 @@ def test_a_picked_colour_kept_out_of_the_sky(page):
     # a sample is carried elsewhere by its place on the picture, and is picked there anew
     held = page.locator("[aria-label=Samples] .swatch").get_attribute("style")
     drag(page, on_picture(page, 0.5, 0.62), on_picture(page, 0.5, 0.1))
-    expect(page.get_by_text("undo: A sample picked elsewhere")).to_be_visible()
+    expect(page.get_by_role("button", name="undo: Move sample")).to_be_visible()
     assert page.locator("[aria-label=Samples] .swatch").get_attribute("style") != held
     assert _mask(page)[: int(0.2 * len(first))].mean() > 0.5
     page.keyboard.press("Control+z")
     settled(page)
-    page.get_by_role("button", name="+ Another latch").click()
-    page.get_by_label("How Another latch joins").select_option("take_away")
+    ingredient(page, "Another latch")
+    choose(page, "How Another latch joins", "take away")
     settled(page)
     expect(page.get_by_role("button", name="Sky", exact=True)).to_be_visible()
     second = _mask(page)
     assert second[: int(0.3 * len(second))].max() < 0.02
-    page.get_by_role("button", name="+ Fan", exact=True).click()
+    ingredient(page, "Fan")
     assert (_mask(page) <= second + 0.03).mean() > 0.995  # edge-true, it is a fit
 
 
@@ -155,13 +167,13 @@ def test_a_pool_is_placed_with_its_handles(page):
     page.get_by_role("button", name="undo", exact=False).first.click()
     settled(page)
     expect(rows).to_have_count(1)
-    rows.locator("[draggable]").drag_to(page.get_by_text("Ingredient", exact=True))
+    rows.locator("[draggable]").drag_to(page.locator(".latch .new"))
     expect(rows).to_have_count(2)
     page.keyboard.press("Control+z")
     settled(page)
-    page.get_by_role("button", name="+ Detail", exact=True).click()
+    ingredient(page, "Detail")
     settled(page)
-    page.get_by_role("button", name="+ Ramp", exact=True).click()
+    ingredient(page, "Ramp")
     assert _mask(page).mean() < after.mean()
 
 
@@ -175,14 +187,13 @@ def test_a_fan_chosen_on_the_ladder_and_refined_by_hand(page):
     # a Fan's narrowness is a power, from 1 to 12 in six steps; edge-true on both, so about
     assert np.corrcoef(wide.ravel() ** (12**0.6), narrow.ravel())[0, 1] > 0.98
     assert narrow.mean() < 0.8 * wide.mean()
-    page.get_by_role("button", name="+ Hand", exact=True).click()
-    page.get_by_role("button", name="Paint", exact=True).click()
+    ingredient(page, "Hand")
     drag(page, on_picture(page, 0.2, 0.9), on_picture(page, 0.5, 0.9))
     assert _at(page, 0.35, 0.9) > 0.8
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="+ Ramp", exact=True).click()
+    ingredient(page, "Ramp")
     settled(page)
-    page.get_by_role("button", name="As broad as the frame").click()
+    page.get_by_role("button", name="Span the frame").click()
     page.get_by_role("button", name="Level", exact=True).click()
     ramped = _mask(page)
     rows = ramped.mean(1)
@@ -194,7 +205,6 @@ def test_an_outline_with_distance_and_kin(page):
     _new(page, "Outline", "Ground")
     expect(page.get_by_text("Click three places or more")).to_be_visible()
     expect(page.get_by_text("holds nothing here")).to_be_visible()
-    page.get_by_role("button", name="Add points").click()
     for x, y in ((0.2, 0.6), (0.8, 0.6), (0.8, 0.95), (0.2, 0.95)):
         page.keyboard.down("Shift")
         page.mouse.click(*on_picture(page, x, y))
@@ -212,11 +222,10 @@ def test_an_outline_with_distance_and_kin(page):
     page.keyboard.press("Control+z")
     settled(page)
     expect(page.get_by_text("It crosses itself")).to_be_hidden()
-    page.get_by_role("button", name="+ Distance", exact=True).click()
+    ingredient(page, "Distance")
     near = _mask(page)
     assert near[int(0.62 * len(near))].mean() > near[int(0.93 * len(near))].mean()
-    page.get_by_role("button", name="+ Kin", exact=True).click()
-    page.get_by_role("button", name="Point at it").click()
+    ingredient(page, "Kin")
     page.mouse.click(*on_picture(page, 0.5, 0.66))
     page.keyboard.press("Escape")
     kin = _mask(page)
@@ -225,16 +234,16 @@ def test_an_outline_with_distance_and_kin(page):
     page.get_by_role("slider", name="Kin: place 1").focus()
     for _ in range(3):
         page.keyboard.press("ArrowDown")
-    expect(page.get_by_text("undo: Pointed elsewhere")).to_be_visible()
+    expect(page.get_by_role("button", name="undo: Move place")).to_be_visible()
     page.keyboard.press("Control+z")
     settled(page)
     accessible(page)
 
 
 def test_a_latch_grows_softens_and_follows_fine_edges(page):
-    page.get_by_role("button", name="Ledger").click()
+    page.get_by_role("button", name="Back to the ledger").click()
     page.get_by_role("button", name="Open latch Bright").click()
-    page.get_by_role("button", name="Twice", exact=True).last.click()
+    pick(page, page.get_by_role("button", name="Latch: more"), "Duplicate")
     settled(page)
     expect(page.get_by_label("Name of the latch")).to_have_value("Bright 2")
     before = _mask(page)
@@ -243,20 +252,20 @@ def test_a_latch_grows_softens_and_follows_fine_edges(page):
     page.get_by_role("textbox", name="Grow").press("Enter")
     grown = _mask(page)
     assert grown.mean() > before.mean() + 0.01
-    page.get_by_label("Follow fine edges").check()
+    choose(page, "Edges", "fine detail (slow)")
     # what has edges everywhere follows them by itself: little changes, and soon
     assert np.abs(_mask(page) - grown).mean() < 0.1
-    page.get_by_role("button", name="Remove latch").click()
+    pick(page, page.get_by_role("button", name="Latch: more"), "Remove latch")
     settled(page)
 
 
 def _held(page: Page, name: str) -> np.ndarray:
     """A latch's mask, the ledger shown again afterwards."""
     if page.get_by_role("button", name="Ledger").count():
-        page.get_by_role("button", name="Ledger").click()
+        page.get_by_role("button", name="Back to the ledger").click()
     page.get_by_role("button", name=f"Open latch {name}", exact=True).click()
     mask = _mask(page)
-    page.get_by_role("button", name="Ledger").click()
+    page.get_by_role("button", name="Back to the ledger").click()
     return mask
 
 
@@ -281,7 +290,7 @@ def test_masks_stay_in_place_through_lens_plumb_level_and_crop(page, roll, store
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Ground").click()
     settled(page)
     page.get_by_role("button", name="Open Lens").click()
-    page.get_by_label("by the lens database").check(force=True)
+    page.get_by_label("by the lens profile").check(force=True)
     settled(page)
     page.get_by_role("button", name="Open Plumb").click()
     page.get_by_role("spinbutton", name="Lean").first.click()
@@ -308,7 +317,7 @@ def test_masks_stay_in_place_through_lens_plumb_level_and_crop(page, roll, store
         [step[r - 12 : r - 7, c].max() for r, c in zip(rows[ok], columns[ok], strict=True) if r > 12]
     )
     assert np.median(there) > 4 * max(np.median(away), 0.5)
-    page.get_by_role("button", name="Ledger").click()
+    page.get_by_role("button", name="Back to the ledger").click()
     new = _map(page, roll, store)
     assert new != old
     w, h = old.developed_size
@@ -336,29 +345,34 @@ def test_latches_are_dropped_on_one_another_and_made_for_an_open_move(page):
     expect(page.get_by_label("Name of the latch")).to_have_value("Sky and Pool")
     settled(page)
     expect(page.locator("ul[aria-label=Ingredients] > li")).to_have_count(2)
-    page.get_by_role("button", name="Ledger").click()
-    page.get_by_label("Add a move").fill("exposure 0.5")
-    page.get_by_label("Add a move").press("Enter")
+    page.get_by_role("button", name="Back to the ledger").click()
+    page.get_by_label("Type an edit").fill("exposure 0.5")
+    page.get_by_label("Type an edit").press("Enter")
     settled(page)
-    page.get_by_role("button", name="+ Water", exact=True).click()
+    ingredient(page, "Water")
     settled(page)
-    page.get_by_role("button", name="Ledger").click()
+    page.get_by_role("button", name="Back to the ledger").click()
     expect(page.get_by_role("region", name="Ledger").get_by_text("Water").first).to_be_visible()
     page.get_by_label("a colour").click()
     page.mouse.click(*on_picture(page, 0.5, 0.7))
-    expect(page.get_by_text("undo: A colour spared")).to_be_visible()
+    expect(page.get_by_role("button", name="undo: Spare colour")).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_text("sparing a colour")).to_be_visible()
 
 
 def test_a_subject_is_found_in_a_box_and_set_right_with_marks(page, roll):
     page.get_by_role("button", name="Open latch Bright", exact=True).click()
-    page.get_by_role("button", name="Keep as a habit").click()
-    expect(page.get_by_role("button", name="Keep the habit anew")).to_be_visible()
+    pick(page, page.get_by_role("button", name="Latch: more"), "Save as habit")
+    page.get_by_role("button", name="Latch: more").click()
+    expect(page.get_by_role("menuitem", name="Update habit")).to_be_visible()
+    page.keyboard.press("Escape")
     page.get_by_role("link", name="The Ammerlin coast").click()
     gathered(page)
     make_scene(page, "beacon", "Light")
-    page.get_by_role("button", name="+ Bright").click()  # found anew here, without what was painted there
+    page.get_by_role("button", name="New latch", exact=True).click()
+    page.get_by_role(
+        "button", name="Use habit Bright"
+    ).click()  # found anew here, without what was painted there
     settled(page)
     expect(page.locator("ul[aria-label=Ingredients] > li")).to_have_count(2)
     _new(page, "Subject", "Beacon")
@@ -370,18 +384,17 @@ def test_a_subject_is_found_in_a_box_and_set_right_with_marks(page, roll):
         return ((mask > 0.5) & true).sum() / ((mask > 0.5) | true).sum()
 
     # at 800 px high the beacon is some 80 px broad: its rim alone is some hundredths
-    page.get_by_role("button", name="Draw a box").click()
     drag(page, on_picture(page, 0.05, 0.05), on_picture(page, 0.25, 0.15))
     expect(page.get_by_text("Nothing here stands out")).to_be_visible()
     page.get_by_role("button", name="Draw a box").click()
     drag(page, on_picture(page, 0.56, 0.24), on_picture(page, 0.79, 0.63))
     expect(page.get_by_text("Nothing here stands out")).to_be_hidden()
     assert overlap() > 0.9
-    page.get_by_role("button", name="Mark what is not").click()
+    page.get_by_role("button", name="Mark as not subject").click()
     drag(page, on_picture(page, 0.66, 0.3), on_picture(page, 0.67, 0.42))
     # it is saved at once, though what it changes is looked for in the meantime
-    expect(page.get_by_text("undo: Marked what does not")).to_be_visible()
+    expect(page.get_by_role("button", name="undo: Marked what does not")).to_be_visible()
     assert _at(page, 0.665, 0.36) < 0.1
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Take the mark out").click()
+    page.get_by_role("button", name="Remove mark").click()
     assert overlap() > 0.9

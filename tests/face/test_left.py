@@ -136,7 +136,7 @@ def test_a_thing_hidden_for_a_look_is_nothing_once_one_has_left(page, started, s
         _outline(page)
         asked()
         page.get_by_role("navigation", name="The path").get_by_role("link", name="Light").click()
-        expect(page.get_by_label("Add a move")).to_be_visible()
+        expect(page.get_by_label("Type an edit")).to_be_visible()
         let_go()
     add_move(page, "lift 0.5")
     settled(page)
@@ -160,7 +160,7 @@ def test_escape_in_mid_stroke_and_no_movement_after_it_draws(page, started, scen
     # and the next one is drawn
     if tool == "Nudge":
         _outline(page)
-        expect(page.get_by_role("button", name="undo: Nudged")).to_be_visible()
+        expect(page.get_by_role("button", name="undo: Push")).to_be_visible()
 
 
 def test_two_quick_undos_undo_twice(page, started, scenes):
@@ -211,7 +211,7 @@ def test_the_picture_comes_by_itself_once_the_line_is_back(page, started, scenes
     page.route("**/picture", lambda route: route.abort())
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Light").click()
     add_move(page, "lift 1.0")
-    expect(page.get_by_role("alert")).to_contain_text("does not answer")
+    expect(page.get_by_role("alert")).to_contain_text("No connection")
     expect(page.locator("footer .waits")).not_to_contain_text("developing")
     page.unroute("**/picture")
     expect(page.get_by_role("alert")).to_have_count(0)
@@ -235,7 +235,7 @@ def test_what_cannot_be_shown_names_its_line_and_is_switched_off(started, scenes
             "seed": 0,
         }
     ]
-    body = {"base": opened["revision"]["number"], "document": document, "words": "Regrown"}
+    body = {"base": opened["revision"]["number"], "document": document, "words": "Regrow"}
     _ask(context, url, f"scenes/{scene}/revisions", body)
     page = context.new_page()
     page.goto(f"{url}/mend/{scene}")
@@ -267,7 +267,7 @@ def test_delete_with_nothing_focused_removes_nothing(started, scenes):
     page.keyboard.press("Delete")
     expect(page.get_by_role("status").filter(has_text="removed")).to_contain_text(name.partition(".")[0])
     expect(page.locator("[data-frame]")).to_have_count(1)
-    page.get_by_role("button", name="Take back").first.click()
+    page.get_by_role("button", name="Undo").first.click()
     expect(page.locator("[data-frame]")).to_have_count(2)
     page.close()
 
@@ -304,4 +304,4 @@ def test_a_drag_on_a_picture_left_alone_is_saved(page):
     """So that the tests above would notice a page that draws nothing at all."""
     _tool(page, "Heal")
     drag(page, on_picture(page, 0.3, 0.3), on_picture(page, 0.34, 0.3))
-    expect(page.get_by_role("button", name="undo: Healed")).to_be_visible()
+    expect(page.get_by_role("button", name="undo: Heal")).to_be_visible()

@@ -15,8 +15,10 @@ from tests.face.hands import (
     drag,
     drag_by,
     gathered,
+    ingredient,
     make_scene,
     on_picture,
+    pick,
     picture,
     settled,
 )
@@ -57,7 +59,7 @@ def stack(running):
     """The stack at Light, with latches on its sky and its land."""
     page = _opened(running, "bracket-3")
     for name in ("Sky", "Land"):
-        page.get_by_role("button", name="+ Sky", exact=True).click()
+        ingredient(page, "Sky")
         settled(page)
         page.get_by_label("Name of the latch").fill(name)
         page.get_by_label("Name of the latch").press("Enter")
@@ -95,10 +97,16 @@ def _grey(page: Page) -> np.ndarray:
 
 def _add(page: Page, name: str) -> None:
     """Add a move from under its question."""
-    button = page.get_by_role("button", name=f"+ {name}", exact=True)
-    if not button.is_visible():
-        page.locator("details", has=page.locator(f"text='+ {name}'")).locator("summary").click()
-    button.click()
+    questions = page.get_by_role("group", name="What can be done").get_by_role("button", name="?")
+    for n in range(questions.count()):
+        questions.nth(n).click()
+        item = page.locator(".kind-item:visible").filter(has=page.get_by_text(name, exact=True))
+        page.locator(".kind-item:visible").first.wait_for()
+        if item.count():
+            item.click()
+            break
+        page.keyboard.press("Escape")
+        page.locator(".kind-item:visible").first.wait_for(state="hidden")
     settled(page)
 
 
@@ -126,15 +134,15 @@ def test_a_meeting_is_brought_to_its_aim_taken_or_left(stack):
     expect(aim).to_be_visible()
     start = _half(_grey(stack))
     aim.click()
-    expect(stack.get_by_role("button", name="Take it")).to_be_visible()
+    expect(stack.get_by_role("button", name="Apply")).to_be_visible()
     stack.keyboard.press("Escape")
-    expect(stack.get_by_role("button", name="Take it")).to_be_hidden()
+    expect(stack.get_by_role("button", name="Apply")).to_be_hidden()
     settled(stack)
     assert _half(_grey(stack)) == pytest.approx(start, abs=0.5)
     # left, it is gone, also where something else was saved while it stood
     lines = stack.get_by_role("region", name="Ledger").locator("li.line")
     stack.get_by_role("button", name="2–3").click()
-    expect(stack.get_by_role("button", name="Take it")).to_be_visible()
+    expect(stack.get_by_role("button", name="Apply")).to_be_visible()
     add_move(stack, "vividness 5")
     expect(lines).to_have_count(2)
     stack.get_by_role("button", name="Leave it").click()
@@ -144,9 +152,9 @@ def test_a_meeting_is_brought_to_its_aim_taken_or_left(stack):
     stack.get_by_role("button", name="Remove", exact=True).click()
     settled(stack)
     stack.get_by_role("button", name="2–3").click()
-    stack.get_by_role("button", name="Take it").click(timeout=PATIENT)
+    stack.get_by_role("button", name="Apply").click(timeout=PATIENT)
     settled(stack)
-    expect(stack.get_by_text("undo: The meeting brought")).to_be_visible()
+    expect(stack.get_by_role("button", name="undo: The meeting brought")).to_be_visible()
     expect(stack.get_by_test_id("meeting")).to_contain_text("3.0")
     now = _half(_grey(stack))
     assert now != pytest.approx(start, abs=0.5)
@@ -160,7 +168,7 @@ def test_a_foreground_is_opened_on_the_ladder_but_not_its_deepest_shadows(stack)
     at = (box["x"] + 26, box["y"] + box["height"] / 2)
     drag(stack, at, (at[0], at[1] - 60))
     settled(stack)
-    expect(stack.get_by_text("undo: Rung carried")).to_be_visible()
+    expect(stack.get_by_role("button", name="undo: Move rung")).to_be_visible()
     stack.get_by_label("shadows").click()
     settled(stack)
     stack.get_by_role("spinbutton", name="Spared shadows").click()
@@ -196,7 +204,7 @@ def test_light_is_carried_by_dragging_on_the_picture(stack):
     expect(stack.get_by_role("list", name="Rungs")).to_contain_text("−1.1 stops")
     stack.mouse.up()
     settled(stack)
-    expect(stack.get_by_text("undo: Rung carried on the picture")).to_be_visible()
+    expect(stack.get_by_role("button", name="undo: Rung carried on the picture")).to_be_visible()
     after = _grey(stack)
     h, w = after.shape
     place = (slice(int(0.17 * h), int(0.23 * h)), slice(int(0.47 * w), int(0.53 * w)))
@@ -215,7 +223,7 @@ def test_light_is_carried_by_dragging_on_the_picture(stack):
     _add(stack, "Curve")
     drag(stack, (x, y), (x, y + 44))
     settled(stack)
-    expect(stack.get_by_text("undo: Curve drawn on the picture")).to_be_visible()
+    expect(stack.get_by_role("button", name="undo: Curve drawn on the picture")).to_be_visible()
     assert _grey(stack)[place].mean() < 0.8 * before[place].mean()
     stack.get_by_role("button", name="Remove", exact=True).click()
     settled(stack)
@@ -362,7 +370,7 @@ def test_the_eye_is_asked_and_all_is_eased_off(path):
     path.keyboard.press("Escape")
     settled(path)
     full = _grey(path)
-    ease = path.get_by_role("spinbutton", name="Ease off")
+    ease = path.get_by_role("spinbutton", name="Overall strength")
     ease.click()
     path.keyboard.type("0")
     path.keyboard.press("Enter")
@@ -381,11 +389,11 @@ def test_the_eye_is_asked_and_all_is_eased_off(path):
 def test_what_is_wrong_is_pointed_at(pool):
     lines = pool.get_by_role("region", name="Ledger").locator("li.line")
     before = _grey(pool)
-    pool.get_by_role("button", name="What is wrong where?").click()
+    pool.get_by_role("button", name="Point at a problem").click()
     pool.mouse.click(*on_picture(pool, 0.85, 0.15))
     pool.get_by_role("button", name="Too bright").click()
     remedies = pool.get_by_role("region", name="What is wrong here").get_by_role("listitem")
-    expect(remedies.first).to_contain_text("latched to Sky")
+    expect(remedies.first).to_contain_text("on Sky")
     remedies.first.hover()
     expect(lines).to_have_count(1)
     expect(pool.get_by_test_id("saved")).to_have_text("not saved yet")
@@ -404,7 +412,7 @@ def test_what_is_wrong_is_pointed_at(pool):
     expect(remedies.first).to_be_visible()
     remedies.first.get_by_role("button").press("Enter")
     settled(pool)
-    expect(pool.get_by_text("undo: Exposure on Sky")).to_be_visible()
+    expect(pool.get_by_role("button", name="undo: Exposure on Sky")).to_be_visible()
     after = _grey(pool)
     assert _half(after)[0] < 0.85 * _half(before)[0]
     assert _half(after)[1] == pytest.approx(_half(before)[1], abs=1)
@@ -413,7 +421,7 @@ def test_what_is_wrong_is_pointed_at(pool):
 
 def test_a_reflection_is_brought_to_within_half_a_stop_of_its_sky(pool):
     pool.keyboard.press("Escape")
-    pool.get_by_role("button", name="+ Pool", exact=True).click()
+    ingredient(pool, "Pool")
     settled(pool)
     pool.get_by_label("Name of the latch").fill("Mirror")
     pool.get_by_label("Name of the latch").press("Enter")
@@ -421,11 +429,10 @@ def test_a_reflection_is_brought_to_within_half_a_stop_of_its_sky(pool):
     box = centre.bounding_box()
     drag(pool, (box["x"] + box["width"] / 2, box["y"] + box["height"] / 2), on_picture(pool, 0.5, 0.68))
     settled(pool)
-    pool.get_by_role("button", name="Ledger").click()
+    pool.get_by_role("button", name="Back to the ledger").click()
     settled(pool)
-    left, right = pool.get_by_label("Left wing"), pool.get_by_label("Right wing")
-    left.select_option(label="Sky")
-    right.select_option(label="Mirror")
+    pick(pool, pool.get_by_role("button", name="Left wing"), "Sky")
+    pick(pool, pool.get_by_role("button", name="Right wing"), "Mirror")
     settled(pool)
     before = _grey(pool)
     aim = pool.get_by_role("button", name="–").filter(has_text="–").first
@@ -434,7 +441,7 @@ def test_a_reflection_is_brought_to_within_half_a_stop_of_its_sky(pool):
     number.click()
     pool.keyboard.type("0.4")
     pool.keyboard.press("Enter")
-    pool.get_by_role("button", name="Take it").click(timeout=PATIENT)
+    pool.get_by_role("button", name="Apply").click(timeout=PATIENT)
     settled(pool)
     expect(pool.get_by_test_id("meeting")).to_contain_text("0.4")
     after = _grey(pool)
@@ -460,8 +467,7 @@ def test_lines_are_switched_together_and_kept_as_a_habit(pool):
     settled(pool)
     both = _grey(pool)
     lines.nth(1).get_by_role("button", name="Open Exposure").click()
-    pool.get_by_role("button", name="Order, name, habit").click()
-    pool.get_by_role("button", name="With the one above").click()
+    pick(pool, pool.get_by_role("button", name="Exposure on Sky: more"), "Group with line above")
     settled(pool)
     pool.get_by_label("Name of the group").fill("Evening light")
     pool.get_by_label("Name of the group").press("Enter")
@@ -470,7 +476,7 @@ def test_lines_are_switched_together_and_kept_as_a_habit(pool):
     switch.focus()
     pool.keyboard.press("Space")
     settled(pool)
-    expect(pool.get_by_text("undo: Evening light off")).to_be_visible()
+    expect(pool.get_by_role("button", name="undo: Switch Evening light off")).to_be_visible()
     assert np.abs(_grey(pool) - start).mean() < 0.5 < np.abs(both - start).mean()
     pool.keyboard.press("Control+z")
     settled(pool)
@@ -479,8 +485,9 @@ def test_lines_are_switched_together_and_kept_as_a_habit(pool):
     expect(lines).to_have_count(0)
     pool.get_by_role("button", name="Open Evening light").click()
     # kept, and used again in the same scene: the latches that are there are used
-    pool.get_by_role("button", name="Keep all of Light as a habit").click()
-    pool.get_by_role("button", name="+ Light of pool").click()
+    pool.get_by_role("button", name="Habits and more").click()
+    pool.get_by_role("button", name="Save all of Light as a habit").click()
+    pool.get_by_role("button", name="Use habit Light of pool").click()
     settled(pool)
     expect(lines).to_have_count(4)
     expect(pool.get_by_role("region", name="Latches").locator(".tile")).to_have_count(2)
@@ -505,7 +512,7 @@ def test_the_wheel_zooms_by_degrees_and_the_middle_button_pans(path: Page):
     expect(stage).to_have_attribute("aria-label", re.compile("The picture, 100 %"))
     settled(path)
     before = picture(path)
-    path.get_by_role("button", name="What is wrong where?").click()  # a tool that owns the left button
+    path.get_by_role("button", name="Point at a problem").click()  # a tool that owns the left button
     path.mouse.move(x, y)
     path.mouse.down(button="middle")
     path.mouse.move(x - 60, y, steps=4)

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from tests.coast import shoot
-from tests.face.hands import accessible, drag, drag_by, make_scene, on_picture, picture, settled
+from tests.face.hands import accessible, choose, drag, drag_by, make_scene, on_picture, picture, settled
 from tests.face.running import chromium
 
 
@@ -51,20 +51,20 @@ def test_all_specks_with_one_key_and_each_by_a_click(page: Page):
     accessible(page)
     page.locator(".stage").focus()
     page.keyboard.press("f")
-    expect(page.get_by_role("button", name="undo:")).to_contain_text("mended")
+    expect(page.get_by_role("button", name="undo:")).to_have_accessible_name(re.compile("undo: Mend "))
     settled(page)
     spots = repairs(page)[0]["spots"]
     assert len(spots) >= 3
-    hold(page, "Speck")
+    hold(page, "Spot")
     # one that is ringed is left as it is, and taken in again
     at = on_picture(page, spots[0]["x"], spots[0]["y"] * 1.5)
     page.mouse.click(*at)
-    undo_says(page, "A speck left as it was")
+    undo_says(page, "Leave spot")
     assert not repairs(page)[0]["spots"][0]["on"]
     page.mouse.click(*at)
-    undo_says(page, "A speck mended again")
+    undo_says(page, "Mend spot again")
     page.mouse.click(*on_picture(page, 0.5, 0.2))
-    undo_says(page, "A speck mended")
+    undo_says(page, "Mend spot")
     assert len(repairs(page)[0]["spots"]) == len(spots) + 1
     page.keyboard.press("Escape")
 
@@ -74,7 +74,7 @@ def test_the_cable_goes_between_two_clicks(page: Page):
     hold(page, "Wire")
     for x, y in ((0.004, 0.43), (0.997, 0.405)):
         page.mouse.click(*on_picture(page, x, y))
-    undo_says(page, "A wire taken out")
+    undo_says(page, "Take out wire")
     page.keyboard.press("Escape")
     # nothing is left over the picture that would read as the wire; pointed at, its line says where it was
     traced = page.locator(".stage polyline.ring")
@@ -98,7 +98,7 @@ def test_the_cable_goes_between_two_clicks(page: Page):
     for x, y in ((0.1, 0.08), (0.4, 0.06)):
         page.mouse.click(*on_picture(page, x, y))
     expect(page.get_by_role("alert")).to_contain_text("No wire was found")
-    page.get_by_role("button", name="Put away").click()
+    page.get_by_role("button", name="Dismiss").click()
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
 
@@ -107,12 +107,12 @@ def test_a_stroke_heals_and_its_other_end_is_dragged(page: Page):
     hold(page, "Heal")
     start = on_picture(page, 0.6, 0.7)
     drag(page, start, (start[0] + 30, start[1] + 6))
-    undo_says(page, "Healed")
+    undo_says(page, "Heal")
     page.keyboard.press("Escape")
     one = repairs(page)[-1]
     accessible(page)
     drag_by(page, page.get_by_role("slider", name="Where it is taken from"), 25, 10)
-    undo_says(page, "Taken from elsewhere")
+    undo_says(page, "Move source")
     other = repairs(page)[-1]
     assert other["area"] == one["area"]
     assert other["take"] != one["take"]
@@ -129,7 +129,7 @@ def test_a_stroke_heals_and_its_other_end_is_dragged(page: Page):
     # by keyboard alone: the end goes where the arrows say
     page.get_by_role("slider", name="Where it is mended").focus()
     page.keyboard.press("ArrowRight")
-    undo_says(page, "A repair moved")
+    undo_says(page, "Move repair")
     moved = repairs(page)[-1]
     assert moved["area"]["strokes"][0]["points"][0] > other["area"]["strokes"][0]["points"][0]
     assert moved["take"]["dx"] == pytest.approx(other["take"]["dx"], abs=1e-6)
@@ -146,7 +146,7 @@ def test_a_place_is_cloned_from_where_its_other_end_is_dragged(page: Page):
     hold(page, "Clone")
     start = on_picture(page, 0.45, 0.85)
     drag(page, start, (start[0] + 24, start[1] + 4))
-    undo_says(page, "Cloned")
+    undo_says(page, "Clone")
     page.keyboard.press("Escape")
     assert repairs(page)[-1]["kind"] == "clone"
     # from the sky: the place is as light as that
@@ -154,7 +154,7 @@ def test_a_place_is_cloned_from_where_its_other_end_is_dragged(page: Page):
     handle = page.get_by_role("slider", name="Where it is taken from").bounding_box()
     at = (handle["x"] + handle["width"] / 2, handle["y"] + handle["height"] / 2)
     drag(page, at, (x, y))
-    undo_says(page, "Taken from elsewhere")
+    undo_says(page, "Move source")
     after = picture(page).astype(int)
     h, w = before.shape[:2]
     here = (slice(round(0.847 * h), round(0.853 * h)), slice(round(0.455 * w), round(0.47 * w)))
@@ -179,7 +179,7 @@ def test_it_is_refocused_and_latched_to_what_is_stretched(page: Page):
 
     assert fine(sharp) > 1.05 * fine(before)
     page.get_by_role("button", name="Only where the picture is stretched").click()
-    undo_says(page, "Refocus where it is stretched")
+    undo_says(page, "Refocus stretched parts")
     expect(page.get_by_role("status").filter(has_text="Nothing is stretched")).to_be_visible()
     assert np.abs(picture(page) - before).mean() < 0.3 * np.abs(sharp - before).mean()
     for _ in range(2):
@@ -226,33 +226,33 @@ def outline(page: Page, x: float, y: float, px: int = 34) -> None:
 def test_an_outline_is_regrown_from_three_proposals(page: Page):
     hold(page, "Regrow")
     outline(page, 0.5, 0.8)
-    undo_says(page, "Regrown")
+    undo_says(page, "Regrow")
     page.keyboard.press("Escape")
     proposals = page.get_by_role("group", name="Proposals").get_by_role("button")
     expect(proposals).to_have_count(4)  # and "Try again"
     first = picture(page).astype(int)
     proposals.nth(2).click()
-    undo_says(page, "Regrown another way")
+    undo_says(page, "Choose other proposal")
     assert np.abs(picture(page).astype(int) - first).max() > 3
     accessible(page)
     # never from the ground beside it, then from a place of its own, then from everywhere again
     regrown = repairs(page)[-1]
-    page.get_by_label("What it must not be grown from").select_option(label="a place I outline …")
+    choose(page, "What it must not be grown from", "a place I outline …")
     expect(page.get_by_text("Outline what it must not be grown from.")).to_be_visible()
     outline(page, 0.62, 0.78, 60)
-    undo_says(page, "Never grown from there")
+    undo_says(page, "Never grow from there")
     limited = repairs(page)[-1]
     assert limited["map"] != regrown["map"]
     assert len(limited["spared"]["outline"]) > 6
     expect(page.get_by_text("never from here")).to_be_visible()
     accessible(page)
-    page.get_by_label("What it may be grown from").select_option(label="a place I outline …")
+    choose(page, "What it may be grown from", "a place I outline …")
     outline(page, 0.2, 0.75, 60)
-    undo_says(page, "Grown from there only")
+    undo_says(page, "Grow only from there")
     expect(page.get_by_text("from here", exact=True)).to_be_visible()
     assert repairs(page)[-1]["spared"] == limited["spared"]
-    page.get_by_label("What it may be grown from").select_option(label="everywhere around")
-    undo_says(page, "Grown from everywhere around")
+    choose(page, "What it may be grown from", "everywhere around")
+    undo_says(page, "Grow from everywhere")
     assert repairs(page)[-1]["source"] is None
     assert repairs(page)[-1]["map"] == limited["map"]
     expect(page.get_by_text("from here", exact=True)).to_be_hidden()
@@ -290,7 +290,7 @@ def test_an_empty_corner_is_outlined_and_filled(page: Page):
     for place in places[1:]:
         page.mouse.move(*place, steps=6)
     page.mouse.up()
-    undo_says(page, "Regrown")
+    undo_says(page, "Regrow")
     after = picture(page).astype(int)
     assert np.isin(after[nothing], (122, 134)).mean() < 0.2
     middle = (slice(h // 4, h // 2), slice(w // 4, w // 2))
@@ -300,7 +300,7 @@ def test_an_empty_corner_is_outlined_and_filled(page: Page):
     settled(page)
     # and all of them at once
     page.get_by_role("button", name="Fill the empty corners").click()
-    undo_says(page, "Regrown")
+    undo_says(page, "Regrow")
     settled(page)
     filled = picture(page).astype(int)
     assert np.isin(filled[nothing], (122, 134)).mean() < 0.2
@@ -317,12 +317,12 @@ def test_a_thing_is_hidden_for_a_look(page: Page):
     before = picture(page).astype(int)
     hold(page, "Hide")
     outline(page, 0.68, 0.55)
-    expect(page.get_by_text("Hidden for a look.")).to_be_visible()
+    expect(page.get_by_text("Preview without it.")).to_be_visible()
     page.wait_for_timeout(800)
     expect(page.locator(".stage")).to_have_attribute("data-state", "current")
     assert np.abs(picture(page).astype(int) - before).max() > 6
     assert len(repairs(page)) == count  # nothing was written
-    page.get_by_role("button", name="Put it back").click()
+    page.get_by_role("button", name="Restore").click()
     page.keyboard.press("Escape")
     settled(page)
     assert np.abs(picture(page).astype(int) - before).mean() < 0.6
@@ -351,7 +351,7 @@ def test_repairs_are_lines_and_follow_what_comes_later(page: Page):
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Mend").click()
     settled(page)
     lines.last.get_by_role("button", name="Open").click()
-    page.get_by_role("button", name="Take it out").click()
+    page.get_by_role("button", name="Remove", exact=True).click()
     settled(page)
     assert len(repairs(page)) == count - 1
 
@@ -365,7 +365,7 @@ def shapes(page: Page) -> list[dict]:
 def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(page: Page):
     before = picture(page).astype(int)
     h = before.shape[0]
-    hold(page, "Pull nearer")
+    hold(page, "Enlarge")
     places = [(0.003, 0.7), (0.5, 0.72), (0.997, 0.7), (0.997, 0.995), (0.5, 0.995), (0.003, 0.995)]
     first, *rest = [on_picture(page, x, y) for x, y in places]
     page.mouse.move(*first)
@@ -373,7 +373,7 @@ def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(p
     for to in rest:
         page.mouse.move(*to, steps=5)
     page.mouse.up()
-    undo_says(page, "A foreground pulled nearer")
+    undo_says(page, "Enlarge foreground")
     page.keyboard.press("Escape")
     pulled = picture(page).astype(int)
     assert pulled.shape == before.shape
@@ -388,7 +388,7 @@ def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(p
     for x, y in ((0.1, 0.42), (0.5, 0.45), (0.9, 0.42)):
         page.mouse.click(*on_picture(page, x, y))
         settled(page)
-    undo_says(page, "Made straight")
+    undo_says(page, "Straighten line")
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
     (one,) = shapes(page)
@@ -396,10 +396,10 @@ def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(p
     ys = [page.get_by_role("slider", name=f"Line 1, place {n};").bounding_box()["y"] for n in (1, 2, 3)]
     assert np.ptp(ys) < 2
     drag_by(page, page.get_by_role("slider", name="Line 1, place 2;"), 0, 8)
-    undo_says(page, "A line moved")
+    undo_says(page, "Move line")
     # the brush: what is dragged goes along, while it is dragged
     hold(page, "Nudge")
-    page.get_by_label("What the brush does").select_option("carries")
+    choose(page, "What the brush does", "push")
     start = picture(page).astype(int)
     x, y = on_picture(page, 0.3, 0.8)
     page.mouse.move(x, y)
@@ -408,7 +408,7 @@ def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(p
     page.wait_for_timeout(1500)
     assert len(shapes(page)) == 1  # nothing is saved yet
     page.mouse.up()
-    undo_says(page, "Nudged")
+    undo_says(page, "Push")
     assert np.abs(picture(page).astype(int) - start).max() > 10
     page.keyboard.press("Escape")
     lines = page.get_by_role("list", name="Shape").get_by_role("listitem")
@@ -417,7 +417,7 @@ def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(p
         opened = lines.first.get_by_role("button", name="Open")
         if opened.count():
             opened.click()
-        page.get_by_role("button", name="Take it all out").click()
+        page.get_by_role("button", name="Remove", exact=True).click()
         settled(page)
     assert shapes(page) == []
     assert np.abs(picture(page).astype(int) - before).mean() < 0.6
@@ -429,11 +429,11 @@ def test_a_place_is_pinned_and_carried_and_a_grid_laid(page: Page):
     hold(page, "Pin")
     for x in (0.3, 0.7):
         page.mouse.click(*on_picture(page, x, 0.7))
-        undo_says(page, "A place held")
+        undo_says(page, "Fix point")
     before = picture(page).astype(int)
     start = on_picture(page, 0.5, 0.6)
     drag(page, start, (start[0] + 18, start[1] + 6))
-    undo_says(page, "A place carried")
+    undo_says(page, "Drag point")
     page.keyboard.press("Escape")
     carried = picture(page).astype(int)
     h, w = before.shape[:2]
@@ -453,17 +453,17 @@ def test_a_place_is_pinned_and_carried_and_a_grid_laid(page: Page):
     pin.focus()
     for _ in range(3):
         page.keyboard.press("ArrowRight")
-    undo_says(page, "A pin carried")
+    undo_says(page, "Move pin")
     assert shapes(page)[-1]["pins"][2]["dx"] > line["pins"][2]["dx"]
     accessible(page)
     pin.focus()
     page.keyboard.press("Delete")
-    undo_says(page, "A pin taken out")
+    undo_says(page, "Remove pin")
     assert len(shapes(page)[-1]["pins"]) == 2
-    page.get_by_role("button", name="Lay a grid of pins").click()
-    undo_says(page, "A grid of pins")
+    page.get_by_role("button", name="Add a grid of pins").click()
+    undo_says(page, "Add grid of pins")
     assert len(shapes(page)[-1]["pins"]) > 12
-    page.get_by_role("button", name="Take it all out").click()
+    page.get_by_role("button", name="Remove", exact=True).click()
     settled(page)
     assert len(shapes(page)) == had
 
@@ -471,27 +471,27 @@ def test_a_place_is_pinned_and_carried_and_a_grid_laid(page: Page):
 def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
     before = picture(page).astype(int)
     page.get_by_role("button", name="Bring a sky from another frame").click()
-    expect(page.get_by_role("list", name="Skies")).to_be_visible()
+    expect(page.get_by_role("region", name="Skies")).to_be_visible()
     page.get_by_role("img", name="sky-1.dng").click()
     undo_says(page, "New sky")
     accessible(page)
     after = picture(page).astype(int)
     h = after.shape[0]
     assert np.abs(after - before)[: h // 3].mean() > 10
-    page.get_by_role("button", name="Carry it").click()
+    page.get_by_role("button", name="Move sky").click()
     x, y = on_picture(page, 0.5, 0.2)
     drag(page, (x, y), (x + 120, y - 10))
-    undo_says(page, "The sky carried")
+    undo_says(page, "Move sky")
     # it ends within its place now: that is said, with what would help
     rows = page.get_by_role("list", name="Belongs")
     expect(rows).to_contain_text("uncovered")
     rows.get_by_role("button", name="Enlarge it").click()
-    undo_says(page, "The sky: enlarge it")
+    undo_says(page, "Sky: Enlarge it")
     page.keyboard.press("Escape")
     # its frame has no scene of its own yet: that is said
-    page.get_by_role("button", name="As in its own scene").click()
+    page.get_by_role("button", name="Copy edits from its own scene").click()
     expect(page.get_by_role("alert")).to_contain_text("has no scene of its own yet")
-    page.get_by_role("button", name="Put away").click()
+    page.get_by_role("button", name="Dismiss").click()
     # the land follows
     relight = page.get_by_role("spinbutton", name="Relight")
     land = picture(page).astype(int)[round(0.8 * h) :]

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from fieldworld.camera import smaller
 from fieldworld.outing import find
 from tests.coast import shoot
-from tests.face.hands import accessible, drag, picture, settled
+from tests.face.hands import accessible, begin_scene, drag, picture, settled
 from tests.face.running import chromium
 
 
@@ -36,7 +36,7 @@ def page(started):
     errors: list[str] = []
     made.on("pageerror", lambda error: errors.append(str(error)))
     made.goto(url)
-    made.get_by_role("button", name=re.compile("Make (a|another) scene from stack-backlit")).first.click()
+    begin_scene(made, "stack-backlit")
     settled(made)
     made.get_by_role("navigation", name="The path").get_by_role("link", name="Proof").click()
     settled(made)
@@ -102,7 +102,7 @@ def test_keeps_are_compared_by_pointer_and_by_keys(page: Page):
     page.get_by_role("navigation", name="The path").get_by_role("link", name=re.compile("Light")).click()
     settled(page)
     page.keyboard.press("a")  # keep it
-    page.get_by_label("Add a move").fill("burn 1.2")
+    page.get_by_label("Type an edit").fill("burn 1.2")
     page.keyboard.press("Enter")
     settled(page)
     page.keyboard.press("Escape")
@@ -126,7 +126,7 @@ def test_keeps_are_compared_by_pointer_and_by_keys(page: Page):
     # and gone back to, as one more step
     page.get_by_role("button", name="Keep 1: go back, rename, remove").click()
     page.get_by_role("menuitem", name="Go back to it").click()
-    expect(page.get_by_role("button", name=re.compile("undo"))).to_contain_text("Back to Keep 1")
+    expect(page.get_by_role("button", name="undo: Back to Keep 1")).to_be_visible()
     settled(page)
     expect(page.get_by_role("navigation", name="The path")).to_contain_text("0 moves")
     page.keyboard.press("Control+z")

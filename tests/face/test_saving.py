@@ -14,7 +14,7 @@ from playwright.sync_api import Page, expect
 from fieldworld.camera import smaller
 from fieldworld.outing import find
 from tests.coast import shoot
-from tests.face.hands import accessible, add_move, drag_by, settled
+from tests.face.hands import accessible, add_move, begin_scene, drag_by, settled
 from tests.face.running import chromium, studio
 
 
@@ -49,7 +49,7 @@ def scene(context, running):
     """A fresh scene at Light, with one Exposure."""
     page = context.new_page()
     page.goto(running.url)
-    page.get_by_role("button", name="Make a scene from stack-backlit.dng").click()
+    begin_scene(page, "stack-backlit")
     settled(page)
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Light").click()
     settled(page)
@@ -113,7 +113,7 @@ def test_killed_in_the_midst_of_edits_every_edit_is_found_that_was_called_saved(
 def test_while_the_studio_is_away_work_goes_on_and_is_saved_when_it_is_back(scene, running):
     with _away(running):
         drag_by(scene, _number(scene), 40)
-        _saved(scene, "not saved: no answer, trying again")
+        _saved(scene, "not saved: no connection, retrying")
         drag_by(scene, _number(scene), 40)
         last = _number(scene).inner_text()
         assert last == "+1.5 stops"
@@ -134,8 +134,8 @@ def test_a_session_that_ends_asks_for_the_password_in_place(scene, running):
     _saved(scene, "not saved: signed out")
     accessible(scene)
     again.get_by_label("Password of demo").fill("wrong")
-    again.get_by_role("button", name="Go on").click()
-    expect(again.get_by_role("alert")).to_contain_text("do not belong together")
+    again.get_by_role("button", name="Sign in").click()
+    expect(again.get_by_role("alert")).to_contain_text("Wrong name or password")
     again.get_by_label("Password of demo").fill("ammerlin coast")
     again.get_by_label("Password of demo").press("Enter")
     expect(again).to_be_hidden()
@@ -156,11 +156,13 @@ def test_of_two_windows_neither_overwrites_the_other_unasked(scene, context, run
     drag_by(scene, _number(scene), -40)
     asks = scene.get_by_role("alertdialog", name="Two changes to one scene")
     expect(asks).to_be_visible()
-    _saved(scene, "not saved: to be decided")
+    _saved(scene, "not saved: choose a version")
     accessible(scene)
-    asks.get_by_role("button", name="Show the other").click()
+    asks.get_by_role("button", name="Preview other version").click()
     expect(asks.get_by_role("button", name="Show mine")).to_be_visible()
-    asks.get_by_role("button", name=f"Go on with {whose}").click()
+    asks.get_by_role(
+        "button", name={"mine": "Keep mine", "theirs": "Use the other", "the other": "Use the other"}[whose]
+    ).click()
     _saved(scene)
     expect(_number(scene)).to_have_text("0.0 stops" if whose == "mine" else "+1.5 stops")
     values = [v for _, v in _revisions(running, _id(scene))]
@@ -173,7 +175,7 @@ def test_what_a_page_that_is_gone_had_not_saved_is_offered(scene, context, runni
     address = scene.url
     with _away(running):
         drag_by(scene, _number(scene), 80)
-        _saved(scene, "not saved: no answer, trying again")
+        _saved(scene, "not saved: no connection, retrying")
         scene.wait_for_timeout(300)
         scene.close(run_before_unload=False)
     again = context.new_page()
@@ -181,7 +183,7 @@ def test_what_a_page_that_is_gone_had_not_saved_is_offered(scene, context, runni
     left = again.get_by_role("alertdialog", name="Changes that were not saved")
     expect(left).to_contain_text("Exposure")
     accessible(again)
-    left.get_by_role("button", name="Take up").click()
+    left.get_by_role("button", name="Restore").click()
     expect(_number(again)).to_have_text("+1.5 stops")
     _saved(again)
     assert _revisions(running, address.rpartition("/")[2])[-1][1] == [1.5]
@@ -236,7 +238,7 @@ def test_a_move_for_a_latch_that_is_not_there_asks_first(scene):
     expect(scene.get_by_text("There is no latch called “sky”.")).to_be_visible()
     expect(_number(scene)).to_have_count(1)
     accessible(scene)
-    scene.get_by_role("button", name="Make it: Sky").click()
+    scene.get_by_role("button", name="Create latch “Sky”").click()
     settled(scene)
     expect(scene.get_by_role("spinbutton", name="Exposure on Sky: Exposure")).to_have_text("−0.9 stops")
 
@@ -246,7 +248,7 @@ def test_leaving_with_something_unsaved_is_warned_of(scene, running):
     scene.on("dialog", lambda dialog: (asked.append(dialog.type), dialog.dismiss()))
     with _away(running):
         drag_by(scene, _number(scene), 40)
-        _saved(scene, "not saved: no answer, trying again")
+        _saved(scene, "not saved: no connection, retrying")
         scene.close(run_before_unload=True)
         scene.wait_for_timeout(500)
     assert asked == ["beforeunload"]

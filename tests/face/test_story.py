@@ -6,6 +6,7 @@ start and now are compared; a 16-bit file is saved and agrees with the screen.
 
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -26,10 +27,12 @@ from tests.face.hands import (
     drag,
     drag_by,
     hold_land,
+    ingredient,
     make_scene,
     open_scene,
     picture,
     settled,
+    shown_as,
 )
 from tests.face.running import ROOT, studio
 
@@ -46,7 +49,7 @@ def test_signing_in_by_password(browser, running):
     page.get_by_label("Name").fill("demo")
     page.get_by_label("Password").fill("not this")
     page.get_by_role("button", name="Sign in").click()
-    expect(page.get_by_role("alert")).to_contain_text("do not belong together")
+    expect(page.get_by_role("alert")).to_contain_text("Wrong name or password")
     accessible(page)
     page.get_by_label("Password").fill("ammerlin coast")
     page.get_by_label("Password").press("Enter")
@@ -57,13 +60,13 @@ def test_signing_in_by_password(browser, running):
 def test_first_light(page: Page, running, demo_frames, spoiled, tmp_path):
     folder, truths = demo_frames
     page.goto(running.url)
-    expect(page.get_by_text("No frames yet")).to_be_visible()
+    expect(page.get_by_text("Gather is where")).to_be_visible()
 
     # a damaged file is refused in a sentence, and the good one still comes in
     page.locator("input[type=file]").set_input_files([str(spoiled), str(folder / "stack-backlit.dng")])
     expect(page.get_by_role("alert")).to_contain_text("cut-short.dng cannot be opened: it is cut short")
-    expect(page.get_by_text("1/250 s · f/8 · ISO 100 · 26 mm")).to_be_visible()
-    page.get_by_role("button", name="Put away").click()
+    expect(page.get_by_text("1/250 s · f/8 · ISO 100 · 26 mm").first).to_be_visible()
+    page.get_by_role("button", name="Dismiss").click()
     accessible(page)
     make_scene(page, "stack-backlit", "Light")
     accessible(page)
@@ -78,25 +81,25 @@ def test_first_light(page: Page, running, demo_frames, spoiled, tmp_path):
     assert start[stone].mean() < 60
 
     # hold the sky: a fan leaning to the lights, kept by a ramp whose end is dragged to the horizon
-    page.get_by_role("button", name="+ Fan").click()
+    ingredient(page, "Fan")
     page.get_by_label("Name of the latch").fill("Sky")
     page.get_by_label("Name of the latch").press("Enter")
-    page.get_by_role("button", name="+ Ramp").click()
+    ingredient(page, "Ramp")
     settled(page)
     end = page.get_by_role("slider", name="Ramp: where it holds nothing").bounding_box()
     at = (end["x"] + end["width"] / 2, end["y"] + end["height"] / 2)
     drag(page, at, (at[0] + 10, at[1] + 25))
     settled(page)
-    expect(page.get_by_role("button", name="undo: Ramp placed")).to_be_visible()
+    expect(page.get_by_role("button", name="undo: Place ramp")).to_be_visible()
     tinted = picture(page).astype(int)
     assert np.abs(tinted - start)[high_sky].mean() > 15
     accessible(page)
-    page.get_by_text("Black and white", exact=True).click()
+    shown_as(page, "Mask")
     settled(page)
     grey = picture(page).astype(int)
     assert np.ptp(grey, axis=2).max() <= 2
     assert grey[high_sky].mean() > 4 * grey[lower].mean()
-    page.get_by_text("Tint", exact=True).click()
+    shown_as(page, "Tint")
     page.keyboard.press("Escape")
 
     add_move(page, "hold sky 0.5")
@@ -125,7 +128,7 @@ def test_first_light(page: Page, running, demo_frames, spoiled, tmp_path):
     # compare: held down it shows the start, let go it is back
     page.locator(".stage").focus()
     page.keyboard.down("2")
-    expect(page.get_by_text("Start: Ground only, no Light moves")).to_be_visible()
+    expect(page.get_by_text("Before Light: Ground only")).to_be_visible()
     settled(page)
     assert np.abs(picture(page).astype(int) - start).mean() < 0.6
     page.keyboard.up("2")
@@ -153,7 +156,7 @@ def test_first_light(page: Page, running, demo_frames, spoiled, tmp_path):
     assert np.abs(after[60:-60, 140:-20].astype(int) - before[20:-100, 20:-140]).mean() < 3
     page.keyboard.press("w")
     page.keyboard.press("i")
-    expect(page.get_by_role("region", name="Exposure data")).to_contain_text("Ammerlin Works Field One")
+    expect(page.get_by_role("region", name="File info")).to_contain_text("Ammerlin Works Field One")
     page.keyboard.press("i")
     settled(page)
     shown = picture(page)
@@ -197,11 +200,12 @@ def _same_as_screen(file: np.ndarray, shown: np.ndarray) -> None:
 def test_everything_by_keyboard(page: Page, running):
     """From Gather to a changed number without touching the pointer."""
     page.goto(running.url)
-    page.get_by_role("link", name="stack-backlit", exact=True).first.focus()
+    page.get_by_role("button", name="Look at stack-backlit.dng").focus()
+    page.get_by_role("link", name=re.compile("Open scene stack-backlit")).first.focus()
     page.keyboard.press("Enter")
     settled(page)
     page.keyboard.press("n")
-    expect(page.get_by_label("Add a move")).to_be_focused()
+    expect(page.get_by_label("Type an edit")).to_be_focused()
     page.keyboard.type("contrast 10")
     page.keyboard.press("Enter")
     settled(page)
@@ -214,9 +218,9 @@ def test_everything_by_keyboard(page: Page, running):
     settled(page)
     expect(number).to_have_text("+10 %")
     page.keyboard.press("?")
-    expect(page.get_by_role("region", name="Keys")).to_be_visible()
+    expect(page.get_by_role("region", name="Shortcuts")).to_be_visible()
     page.keyboard.press("Escape")
-    expect(page.get_by_role("region", name="Keys")).to_be_hidden()
+    expect(page.get_by_role("region", name="Shortcuts")).to_be_hidden()
 
 
 def test_the_ends_are_dragged_on_the_ladder(page: Page, running):
@@ -276,7 +280,7 @@ def test_two_windows_never_overwrite_each_other(signed_in, running):
     add_move(two, "exposure 0.7")
     asks = two.get_by_role("alertdialog", name="Two changes to one scene")
     expect(asks).to_contain_text("Exposure")
-    asks.get_by_role("button", name="Go on with the other").click()
+    asks.get_by_role("button", name="Use the other").click()
     settled(two)
     expect(two.locator(".line")).to_have_count(count)
     one.close()

@@ -222,7 +222,7 @@ def test_a_job_that_kills_its_worker_twice_is_given_up_and_the_next_is_done(runn
         assert row(job)[0] == "running"
         os.kill(worker, signal.SIGKILL)
     assert _until(lambda: row(job)[0] == "failed", 240)
-    assert "stopped each time" in row(job)[2]
+    assert "after two crashes" in row(job)[2]
     after = json.loads(visitor.post(f"/api/scenes/{scene['id']}/exports", {"kind": "jpg", "bits": 8}))["id"]
     assert _until(lambda: row(after)[0] == "done", 240)
     # of the one that was given up there is no half file

@@ -9,6 +9,7 @@ export const router = createRouter({
   routes: [
     { path: "/outing/:outingId", component: () => import("./views/GatherStation.vue"), props: true },
     { path: "/", component: () => import("./views/GatherStation.vue") },
+    { path: "/guide", component: () => import("./views/GuideView.vue") },
     { path: "/sign-in", component: () => import("./views/SignIn.vue") },
     {
       path: `/:station(${STATIONS.map((s) => slugOf(s.name)).join("|")})/:sceneId`,

@@ -44,7 +44,7 @@ client.use({
   },
 });
 
-const AWAY = "The studio does not answer. What you see is kept; try again in a moment.";
+const AWAY = "No connection to the server. Your work is kept; it is tried again.";
 
 /** The session has ended while somebody was at work: the password is asked for in place, nothing is left. */
 function signedOut(): void {
@@ -75,11 +75,7 @@ export async function need<T>(
   }
   if (got.response.ok && got.data !== undefined && got.data !== null) return got.data;
   const body = got.error as { detail?: string } | undefined;
-  throw new Refusal(
-    body?.detail ?? `The studio refused (${got.response.status}).`,
-    got.response.status,
-    body,
-  );
+  throw new Refusal(body?.detail ?? `That did not work; nothing was changed.`, got.response.status, body);
 }
 
 /** The same, or null where a newer request overtook this one. */
@@ -111,7 +107,7 @@ async function post(path: string, body: unknown): Promise<Response> {
   if (response.status === 401) signedOut();
   if (!response.ok) {
     const said = (await response.json().catch(() => null)) as { detail?: string } | null;
-    throw new Refusal(said?.detail ?? `The studio refused (${response.status}).`, response.status, said);
+    throw new Refusal(said?.detail ?? `That did not work; nothing was changed.`, response.status, said);
   }
   return response;
 }

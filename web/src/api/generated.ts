@@ -2076,6 +2076,11 @@ export interface components {
             band: string;
             /** Sentence */
             sentence: string;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
             /** Fields */
             fields: components["schemas"]["Field"][];
             /**
@@ -7243,6 +7248,8 @@ export interface components {
         GroundState: {
             /** Open */
             open: string[];
+            /** About */
+            about: string[];
             /** Lens */
             lens: string;
             /** Tags */

@@ -13,7 +13,7 @@ export interface Check {
   /** Its name, and its digit, the same at every station. */
   what: string;
   key: string;
-  label: string;
+  label: string | ((station: string) => string);
   /** What it shows, as told at a station. */
   said: string | ((station: string) => string);
   /** Whether it has anything to show of this scene; always, where it does not say. */

@@ -13,6 +13,10 @@ export const CHECKS: Check[] = Object.values(files)
 export const checkOf = (what: string, checks = CHECKS): Check | undefined =>
   checks.find((c) => c.what === what);
 
+/** What a check is called at a station. */
+export const labelOf = (check: Check, station: string): string =>
+  typeof check.label === "function" ? check.label(station) : check.label;
+
 /** What a check shows, as told at a station. */
 export const toldOf = (check: Check | undefined, station: string): string =>
   typeof check?.said === "function" ? check.said(station) : (check?.said ?? "");

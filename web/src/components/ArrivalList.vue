@@ -17,7 +17,7 @@ const SAYS = { sending: "arriving", reading: "reading the frame", waiting: "", r
     <li v-for="(a, n) in shown" :key="n">
       <template v-if="a.state === 'refused'">
         <span class="problem" role="alert">{{ a.said }}</span>
-        <button class="plain" type="button" @click="$emit('stop', a)">Put away</button>
+        <button class="plain" type="button" @click="$emit('stop', a)">Dismiss</button>
       </template>
       <template v-else>
         <span class="name">{{ a.name }}</span>

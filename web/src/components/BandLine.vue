@@ -6,6 +6,7 @@ import { computed } from "vue";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 import TypedLine from "./TypedLine.vue";
+import GlyphMark from "../ui/GlyphMark.vue";
 
 const props = defineProps<{ line: { id: string; on: boolean; name: string }; said: string; hint: string }>();
 const scene = useScene();
@@ -19,7 +20,7 @@ function toggle(): void {
 }
 function named(name: string): void {
   own.value.name = name;
-  void scene.commit(`${props.said} named`);
+  void scene.commit(`Name ${props.said}`);
 }
 </script>
 
@@ -30,20 +31,20 @@ function named(name: string): void {
         v-model="own.on"
         size="small"
         :aria-label="`${said} on or off`"
-        @change="scene.commit(`${said} ${own.on ? 'on' : 'off'}`)"
+        @change="scene.commit(`Switch ${said} ${own.on ? 'on' : 'off'}`)"
       />
       <slot name="picture" />
       <p class="sentence" @click="toggle">
         <b>{{ said }}</b><template v-if="own.name">: {{ own.name }}</template>
       </p>
       <button
-        class="plain"
+        class="bare"
         type="button"
         :aria-expanded="open"
         :aria-label="open ? `Close ${said}` : `Open ${said}`"
         @click="toggle"
       >
-        {{ open ? "▾" : "▸" }}
+        <GlyphMark :name="open ? 'down' : 'right'" />
       </button>
     </div>
     <div v-if="open" class="body">
@@ -74,6 +75,8 @@ function named(name: string): void {
 }
 .acts {
   display: flex;
-  gap: 4px;
+  justify-content: space-between;
+  gap: 6px;
+  padding-top: 4px;
 }
 </style>

@@ -4,6 +4,7 @@ import { computed } from "vue";
 
 import { bandsBeside, wayTo } from "../stations";
 import { useScene } from "../stores/scene";
+import GlyphMark from "../ui/GlyphMark.vue";
 
 const props = defineProps<{ at: string; side: "under" | "over" }>();
 const scene = useScene();
@@ -15,24 +16,36 @@ const bands = computed(() =>
 </script>
 
 <template>
-  <template v-for="b in bands" :key="b.name">
+  <div v-for="b in bands" :key="b.name" class="band">
     <h2>{{ b.name }}</h2>
-    <p class="folded">
-      <RouterLink :to="b.to">{{ b.says }}</RouterLink>
-    </p>
-  </template>
+    <p class="says">{{ b.says }}</p>
+    <RouterLink class="bare" :to="b.to" :aria-label="`Go to ${b.name}`">
+      <GlyphMark name="right" />
+    </RouterLink>
+  </div>
 </template>
 
 <style scoped>
+.band {
+  display: grid;
+  grid-template-columns: auto 1fr auto;
+  gap: 8px;
+  align-items: center;
+  min-height: 44px;
+  padding: 4px 6px 4px 12px;
+  border-bottom: 1px solid var(--line);
+}
 h2 {
-  padding: 8px 10px 2px;
   font-weight: 600;
+}
+.says {
   color: var(--ink-2);
-}
-.folded {
-  padding: 0 10px 8px;
-}
-.folded a {
-  color: var(--ink);
+  font-size: 12px;
+  line-height: 16px;
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 3;
+  line-clamp: 3;
+  overflow: hidden;
 }
 </style>

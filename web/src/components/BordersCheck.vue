@@ -57,7 +57,7 @@ function style(m: Mark): Record<string, string> {
   const long = `${(m.end - m.start) * 100}%`;
   return m.side === "top" || m.side === "bottom" ? { left: from, width: long } : { top: from, height: long };
 }
-const WORDS = { bright: "brighter than what lies further in", cut: "cut by the edge" };
+const WORDS = { bright: "brighter than the area inside", cut: "cut by the edge" };
 </script>
 
 <template>

@@ -37,14 +37,14 @@ function put(which: "one" | "other", to: Spot): void {
       :at="ends[0]"
       label="Box: one corner"
       @move="put('one', $event)"
-      @done="scene.commit('Box around the subject')"
+      @done="scene.commit('Change box')"
     />
     <DotHandle
       shape="square"
       :at="ends[1]"
       label="Box: the other corner"
       @move="put('other', $event)"
-      @done="scene.commit('Box around the subject')"
+      @done="scene.commit('Change box')"
     />
   </g>
 </template>

@@ -6,6 +6,7 @@ import type { IngredientLine } from "../api/client";
 import { inSrgb } from "../model/oklab";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import GlyphMark from "../ui/GlyphMark.vue";
 
 const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
@@ -21,7 +22,7 @@ const samples = computed(() => (props.line.params as unknown as { samples: Sampl
 
 function drop(n: number): void {
   samples.value.splice(n, 1);
-  void scene.commit("A colour sample taken out");
+  void scene.commit("Remove colour sample");
 }
 function pick(tool: "sample" | "unsample"): void {
   view.tool = view.tool === tool ? "" : tool;
@@ -34,12 +35,14 @@ function pick(tool: "sample" | "unsample"): void {
       Pick a colour
     </button>
     <button class="plain" type="button" :aria-pressed="view.tool === 'unsample'" @click="pick('unsample')">
-      Take one away
+      Exclude a colour
     </button>
     <ul v-if="samples.length" aria-label="Samples">
       <li v-for="(s, n) in samples" :key="n">
         <span class="swatch" :class="{ away: !s.take }" :style="{ background: inSrgb(s.l, s.a, s.b) }" />
-        <button class="plain" type="button" :aria-label="`Remove sample ${n + 1}`" @click="drop(n)">×</button>
+        <button class="plain" type="button" :aria-label="`Remove sample ${n + 1}`" @click="drop(n)">
+          <GlyphMark name="remove" />
+        </button>
       </li>
     </ul>
     <p v-else class="quiet">Nothing is picked yet, so nothing is held.</p>

@@ -21,7 +21,7 @@ function drop(n: number): void {
   // the rows are the document's own
   // eslint-disable-next-line vue/no-mutating-props
   props.rows.splice(n, 1);
-  void scene.commit(`${props.said}: one taken out`);
+  void scene.commit(`Remove one of ${props.said}`);
 }
 /** Where one of them acts is shown while it is pointed at, not while it is changed. */
 function show(n: number): void {

@@ -7,7 +7,7 @@ const scene = useScene();
 
 async function find(): Promise<void> {
   const found = await scene.find<Schemas["Ends"]>("ends");
-  if (found) await scene.setGround("ends", { ...found }, "Ends found");
+  if (found) await scene.setGround("ends", { ...found }, "Find ends");
 }
 </script>
 

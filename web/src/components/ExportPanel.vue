@@ -9,11 +9,12 @@ import { useJob } from "../composables/job";
 import { useKeeps } from "../stores/keeps";
 import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
+import { useDrawer } from "../stores/drawer";
 import { useTray } from "../stores/tray";
+import GlyphMark from "../ui/GlyphMark.vue";
 
 type Kind = Schemas["NewExport"]["kind"];
 type Space = Schemas["NewExport"]["space"];
-const emit = defineEmits<{ close: [] }>();
 const scene = useScene();
 const proof = useProof();
 const tray = useTray();
@@ -48,14 +49,21 @@ const SPACES: Record<Space, string> = {
   linear: "Linear light, unrendered", paper: "The paper's profile",
 }; // prettier-ignore
 const held = proof.paper;
-const want = reactive({
+/** What was wanted last, on this machine; the paper is the scene's. */
+const last = useLocalStorage("sun-latch-export", {
   kind: "tif" as Kind,
-  space: (held?.profile ? "paper" : "p3") as Space,
+  space: "p3" as Space,
   bits: 16,
   long_edge: "",
   ppi: "",
-  on: held ? held.id : "",
   border: false,
+});
+const want = reactive({ ...last.value, on: held ? held.id : "" });
+if (held?.profile) want.space = "paper";
+watch(want, (now) => {
+  const { kind, bits, long_edge, ppi, border } = now;
+  const space = now.space === "paper" ? last.value.space : now.space;
+  last.value = { kind, space, bits, long_edge, ppi, border };
 });
 const words = useLocalStorage("sun-latch-words", { author: "", rights: "", name: "{scene}", place: false });
 const caption = ref("");
@@ -110,7 +118,7 @@ async function make(): Promise<void> {
     made.forEach((j) => tray.put(j));
     more.value = [];
     resume(made.at(-1));
-    if (made.length > 1) tray.open = true;
+    if (made.length > 1) useDrawer().open = "tray";
   } catch (error) {
     trouble.value = (error as Error).message;
   }
@@ -119,10 +127,6 @@ async function make(): Promise<void> {
 
 <template>
   <section class="export" aria-label="Export">
-    <header>
-      <h2>Export</h2>
-      <button class="plain" type="button" aria-label="Close export" @click="emit('close')">✕</button>
-    </header>
     <div class="grid">
       <label for="ex-kind">Kind</label>
       <ElSelect id="ex-kind" v-model="want.kind" size="small" aria-label="Kind">
@@ -199,7 +203,7 @@ async function make(): Promise<void> {
           :aria-label="`Leave out ${said(f)}`"
           @click="more = more.filter((_, k) => k !== n)"
         >
-          ✕
+          <GlyphMark name="remove" />
         </button>
       </li>
     </ul>
@@ -233,27 +237,9 @@ async function make(): Promise<void> {
 
 <style scoped>
 .export {
-  position: absolute;
-  z-index: 6;
-  right: 12px;
-  bottom: 12px;
-  width: 330px;
-  max-height: calc(100% - 24px);
-  overflow: auto;
-  background: var(--panel);
-  border: 1px solid var(--edge);
-  border-radius: 4px;
-  padding: 10px 12px 12px;
   display: flex;
   flex-direction: column;
-  gap: 8px;
-}
-header {
-  display: flex;
-  justify-content: space-between;
-}
-h2 {
-  font-weight: 600;
+  gap: 10px;
 }
 .grid {
   display: grid;

@@ -54,12 +54,12 @@ const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
       !rims
         ? "Looking along the edges …"
         : rims.length
-          ? `${rims.length} ${rims.length === 1 ? "place" : "places"} with a rim, the worst ${stops(rims[0]!.stops)} stops.`
+          ? `${rims.length} ${rims.length === 1 ? "halo" : "halos"}, the worst ${stops(rims[0]!.stops)} stops.`
           : "No rims along strong edges."
     }}</template>
     <template v-else>{{
       !squint
-        ? "Squinting …"
+        ? "Measuring …"
         : squint.now.length
           ? "1 is where the eye goes first now; rings show where it went before Light."
           : "Nothing draws the eye more than the rest."

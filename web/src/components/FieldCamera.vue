@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** The field camera on its cable: viewfinder with its ladder, what is set, and the release. */
+import { useLocalStorage } from "@vueuse/core";
 import { ElButton, ElProgress } from "element-plus";
 import { computed, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch } from "vue";
 
 import { client, need, needNewest, type Schemas } from "../api/client";
 import { useJob } from "../composables/job";
 import { Newest, nextNumber, windowId } from "../stores/pictures";
+import ChoiceBox from "../ui/ChoiceBox.vue";
 
 const props = defineProps<{ outing: string }>();
 const emit = defineEmits<{ arrived: []; close: [] }>();
@@ -14,10 +16,13 @@ const offer = shallowRef<Schemas["Offer"] | null>(null);
 const seen = shallowRef<Schemas["Viewfinder"] | null>(null);
 const said = ref("");
 const looking = ref(false);
-const want = reactive({
+/** As it was set last, on this machine. */
+const last = useLocalStorage("sun-latch-camera", {
   viewpoint: "stack", time: "evening", mode: "single", focal_mm: 26, seconds: 1 / 250, f_number: 8, iso: 100,
   frames: 1, step: 2, turn: 0, tilt: 0,
 }); // prettier-ignore
+const want = reactive({ ...last.value });
+watch(want, (now) => (last.value = { ...now }));
 const SHUTTERS = [
   1 / 2000,
   1 / 1000,
@@ -106,6 +111,7 @@ onMounted(async () => {
   }
 });
 onBeforeUnmount(() => window.clearTimeout(soon));
+const words = (of: Record<string, string>) => Object.entries(of).map(([value, label]) => ({ value, label }));
 </script>
 
 <template>
@@ -136,15 +142,21 @@ onBeforeUnmount(() => window.clearTimeout(soon));
     </p>
     <p v-if="said || problem" class="problem" role="alert">{{ said || problem }}</p>
     <div v-if="offer" class="grid">
-      <label for="fc-where">Viewpoint</label>
-      <select id="fc-where" v-model="want.viewpoint" class="boxed">
-        <option v-for="(label, key) in offer.viewpoints" :key="key" :value="key">{{ label }}</option>
-      </select>
-      <label for="fc-time">Light</label>
-      <select id="fc-time" v-model="want.time" class="boxed">
-        <option v-for="(label, key) in offer.times" :key="key" :value="key">{{ label }}</option>
-      </select>
-      <label for="fc-turn">Turn, tilt</label>
+      <span>Viewpoint</span>
+      <ChoiceBox
+        label="Viewpoint"
+        :value="want.viewpoint"
+        :options="words(offer.viewpoints)"
+        @choose="want.viewpoint = $event"
+      />
+      <span>Light</span>
+      <ChoiceBox
+        label="Light"
+        :value="want.time"
+        :options="words(offer.times)"
+        @choose="want.time = $event"
+      />
+      <label for="fc-turn">Pan, tilt</label>
       <span class="two">
         <input
           id="fc-turn"
@@ -154,7 +166,7 @@ onBeforeUnmount(() => window.clearTimeout(soon));
           step="5"
           :min="offer.limits.turn?.low"
           :max="offer.limits.turn?.high"
-          aria-label="Turn, degrees"
+          aria-label="Pan, degrees"
         />
         <input
           v-model.number="want.tilt"
@@ -171,23 +183,35 @@ onBeforeUnmount(() => window.clearTimeout(soon));
       <span class="two"
         ><input id="fc-focal" v-model.number="want.focal_mm" class="boxed" type="number" step="1" /> mm</span
       >
-      <label for="fc-shutter">Shutter</label>
-      <select id="fc-shutter" v-model.number="want.seconds" class="boxed">
-        <option v-for="s in SHUTTERS" :key="s" :value="s">{{ shutter(s) }}</option>
-      </select>
-      <label for="fc-aperture">Aperture, ISO</label>
+      <span>Shutter</span>
+      <ChoiceBox
+        label="Shutter"
+        :value="`${want.seconds}`"
+        :options="SHUTTERS.map((s) => ({ value: `${s}`, label: shutter(s) }))"
+        @choose="want.seconds = Number($event)"
+      />
+      <span>Aperture, ISO</span>
       <span class="two">
-        <select id="fc-aperture" v-model.number="want.f_number" class="boxed">
-          <option v-for="f in APERTURES" :key="f" :value="f">f/{{ f }}</option>
-        </select>
-        <select v-model.number="want.iso" class="boxed" aria-label="ISO">
-          <option v-for="i in SPEEDS" :key="i" :value="i">{{ i }}</option>
-        </select>
+        <ChoiceBox
+          label="Aperture"
+          :value="`${want.f_number}`"
+          :options="APERTURES.map((f) => ({ value: `${f}`, label: `f/${f}` }))"
+          @choose="want.f_number = Number($event)"
+        />
+        <ChoiceBox
+          label="ISO"
+          :value="`${want.iso}`"
+          :options="SPEEDS.map((i) => ({ value: `${i}`, label: `${i}` }))"
+          @choose="want.iso = Number($event)"
+        />
       </span>
-      <label for="fc-mode">Take</label>
-      <select id="fc-mode" v-model="want.mode" class="boxed">
-        <option v-for="(label, key) in offer.modes" :key="key" :value="key">{{ label }}</option>
-      </select>
+      <span>Shooting mode</span>
+      <ChoiceBox
+        label="Shooting mode"
+        :value="want.mode"
+        :options="words(offer.modes)"
+        @choose="want.mode = $event as typeof want.mode"
+      />
       <template v-if="want.mode === 'bracket' || want.mode === 'sweep'">
         <label for="fc-frames">Frames</label>
         <span class="two">

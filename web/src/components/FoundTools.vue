@@ -9,28 +9,29 @@ import ToolRow from "./ToolRow.vue";
 const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
 const params = computed(() => props.line.params as unknown as { marks: unknown[]; box?: unknown });
+const thing = computed(() => props.line.kind);
 const tools = computed<{ tool: string; word: string; hint: string }[]>(() => [
   ...(props.line.kind === "subject"
     ? [{ tool: "box", word: "Draw a box", hint: "A rough one; all of the thing must be in it" }]
     : []),
-  { tool: "mark", word: "Mark some of it", hint: "Paint over what belongs to it" },
-  { tool: "unmark", word: "Mark what is not", hint: "Paint over what was taken wrongly" },
+  { tool: "mark", word: `Mark as ${thing.value}`, hint: "Paint over what belongs to it" },
+  { tool: "unmark", word: `Mark as not ${thing.value}`, hint: "Paint over what was taken wrongly" },
 ]);
 function unbox(): void {
   params.value.box = null;
-  void scene.commit("Subject left to the eye");
+  void scene.commit("Remove box");
 }
 function clear(): void {
   params.value.marks.splice(0);
-  void scene.commit("Marks taken out");
+  void scene.commit("Remove marks");
 }
 </script>
 
 <template>
   <ToolRow label="Set it right" :tools="tools">
-    <button v-if="params.box" class="plain" type="button" @click="unbox">No box</button>
+    <button v-if="params.box" class="plain" type="button" @click="unbox">Remove box</button>
     <button v-if="params.marks.length" class="plain" type="button" @click="clear">
-      Take {{ params.marks.length === 1 ? "the mark" : `${params.marks.length} marks` }} out
+      Remove {{ params.marks.length === 1 ? "mark" : `${params.marks.length} marks` }}
     </button>
   </ToolRow>
 </template>

@@ -153,7 +153,7 @@ onBeforeUnmount(() => watcher.disconnect());
             >
               {{ heap.label }}
             </button>
-            <button class="plain" type="button" @click="emit('begin', frame)">Make a scene</button>
+            <button class="plain" type="button" @click="emit('begin', frame)">New scene</button>
           </span>
         </figcaption>
       </figure>

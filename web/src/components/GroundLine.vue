@@ -19,6 +19,7 @@ import RefocusTools from "./RefocusTools.vue";
 import RenderingTools from "./RenderingTools.vue";
 import TrimTools from "./TrimTools.vue";
 import WhereLatched from "./WhereLatched.vue";
+import GlyphMark from "../ui/GlyphMark.vue";
 
 const props = defineProps<{ kind: Kind }>();
 const scene = useScene();
@@ -79,11 +80,11 @@ function putBack(): void {
   const start = Object.fromEntries(props.kind.fields.map((f) => [f.name, structuredClone(initial(f))]));
   if (line.value.latch) line.value.latch = null;
   line.value.on = true;
-  void scene.setGround(props.kind.kind, start, `${props.kind.label} put back`);
+  void scene.setGround(props.kind.kind, start, `Reset ${props.kind.label}`);
 }
 function renew(): void {
   line.value.revision = props.kind.revision;
-  void scene.commit(`${props.kind.label} as it is made today`);
+  void scene.commit(`Update ${props.kind.label}`);
 }
 </script>
 
@@ -94,7 +95,7 @@ function renew(): void {
         v-model="line.on"
         size="small"
         :aria-label="`${kind.label} on or off`"
-        @change="scene.commit(`${kind.label} ${line.on ? 'on' : 'off'}`)"
+        @change="scene.commit(`Switch ${kind.label} ${line.on ? 'on' : 'off'}`)"
       />
       <p class="sentence" @click="toggle">
         <template v-for="(part, n) in parts(kind)" :key="n">
@@ -109,18 +110,18 @@ function renew(): void {
           />
           <b v-else>{{ part.field.words?.[values[part.field.name] as string] }}</b>
         </template>
-        <template v-if="latchName"
-          >, latched to <b>{{ latchName }}</b></template
+        <template v-if="latchName">
+          on <b>{{ latchName }}</b></template
         >
       </p>
       <button
-        class="plain fold"
+        class="bare"
         type="button"
         :aria-expanded="open"
         :aria-label="open ? `Close ${kind.label}` : `Open ${kind.label}`"
         @click="toggle"
       >
-        {{ open ? "▾" : "▸" }}
+        <GlyphMark :name="open ? 'down' : 'right'" />
       </button>
     </div>
     <p v-if="line.why" class="why">{{ line.why }}</p>
@@ -135,24 +136,15 @@ function renew(): void {
       />
       <WhereLatched v-if="kind.latched" :line="line" :said="kind.label" :scope="kind.kind" />
       <div v-if="earlier" class="newer">
-        <p>
-          This scene keeps {{ kind.label }} as it was made. There is a newer way: left as it is, right the
-          newer.
-        </p>
+        <p>Made with an older version of {{ kind.label }}. Left: now, right: new.</p>
         <div class="both">
-          <PreviewPicture name="as it is" :kind="kind.kind" :values="{}" :width="130" />
-          <PreviewPicture
-            name="newer"
-            :kind="kind.kind"
-            :values="{}"
-            :width="130"
-            :revision="kind.revision"
-          />
+          <PreviewPicture name="now" :kind="kind.kind" :values="{}" :width="130" />
+          <PreviewPicture name="new" :kind="kind.kind" :values="{}" :width="130" :revision="kind.revision" />
         </div>
-        <button class="plain" type="button" @click="renew">Use the newer</button>
+        <button class="plain" type="button" @click="renew">Update</button>
       </div>
       <button v-if="!untouched" class="plain back" type="button" @click="putBack">
-        Put {{ kind.label }} back
+        Reset {{ kind.label }}
       </button>
     </div>
   </li>
@@ -164,9 +156,6 @@ function renew(): void {
 }
 .line-head {
   min-height: 28px;
-}
-.fold {
-  padding: 2px 5px;
 }
 .why {
   margin: 0 0 3px 47px;
@@ -182,7 +171,6 @@ function renew(): void {
   padding: 4px 0;
 }
 .back {
-  margin-top: 4px;
-  text-decoration: underline;
+  margin-top: 6px;
 }
 </style>

@@ -3,6 +3,7 @@
 import { ElSwitch } from "element-plus";
 
 import { useGroups, type Group } from "../stores/groups";
+import GlyphMark from "../ui/GlyphMark.vue";
 import TypedLine from "./TypedLine.vue";
 
 defineProps<{ group: Group; lines: number }>();
@@ -26,13 +27,13 @@ const groups = useGroups();
     />
     <span class="quiet">{{ lines }} {{ lines === 1 ? "line" : "lines" }}</span>
     <button
-      class="plain"
+      class="bare"
       type="button"
       :aria-expanded="!groups.folded.has(group.id)"
       :aria-label="`${groups.folded.has(group.id) ? 'Open' : 'Fold'} ${group.name}`"
       @click="groups.fold(group)"
     >
-      {{ groups.folded.has(group.id) ? "▸" : "▾" }}
+      <GlyphMark :name="groups.folded.has(group.id) ? 'right' : 'down'" />
     </button>
   </li>
 </template>

@@ -3,6 +3,7 @@
 import { onBeforeUnmount } from "vue";
 
 import type { RegrowRepair } from "../model/repairs";
+import ChoiceBox from "../ui/ChoiceBox.vue";
 import { useMend, type Limit } from "../stores/mend";
 import { useView } from "../stores/view";
 
@@ -20,18 +21,22 @@ const ROWS: { what: Limit; tool: string; words: string; none: string; label: str
   {
     what: "spared",
     tool: "never from",
-    words: "never from",
-    none: "nothing in particular",
+    words: "Never from",
+    none: "(none)",
     label: "What it must not be grown from",
   },
 ];
 
-function chosen(row: (typeof ROWS)[number], box: HTMLSelectElement): void {
-  const to = box.value;
-  box.value = props.repair[row.what] ? "said" : "";
+function chosen(row: (typeof ROWS)[number], to: string): void {
   if (to === "outline") view.tool = row.tool;
   else if (to !== "said") void mend.limit(props.repair, row.what, to || null);
 }
+const options = (row: (typeof ROWS)[number]) => [
+  { value: "", label: row.none },
+  ...(props.repair[row.what] ? [{ value: "said", label: "the place ringed" }] : []),
+  { value: "outline", label: "a place I outline …" },
+  ...mend.latches.map((l) => ({ value: l.id!, label: l.name })),
+];
 // a line that is closed is told nothing more
 onBeforeUnmount(() => {
   if (ROWS.some((row) => row.tool === view.tool)) view.tool = "";
@@ -39,30 +44,23 @@ onBeforeUnmount(() => {
 </script>
 
 <template>
-  <p class="from">
-    <label v-for="row in ROWS" :key="row.what">
-      {{ row.words }}
-      <select
-        class="boxed"
-        :aria-label="row.label"
-        :value="repair[row.what] ? 'said' : ''"
-        :disabled="mend.doing.length > 0"
-        @change="chosen(row, $event.target as HTMLSelectElement)"
-      >
-        <option value="">{{ row.none }}</option>
-        <option v-if="repair[row.what]" value="said">the place ringed</option>
-        <option value="outline">a place I outline …</option>
-        <option v-for="l in mend.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
-      </select>
-    </label>
-  </p>
+  <div v-for="row in ROWS" :key="row.what" class="from">
+    <span>{{ row.words }}</span>
+    <ChoiceBox
+      :label="row.label"
+      :value="repair[row.what] ? 'said' : ''"
+      :options="options(row)"
+      @choose="chosen(row, $event)"
+    />
+  </div>
 </template>
 
 <style scoped>
 .from {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 10px;
-  align-items: baseline;
+  display: grid;
+  grid-template-columns: 84px minmax(0, 1fr);
+  gap: 6px;
+  align-items: center;
+  padding-top: 4px;
 }
 </style>

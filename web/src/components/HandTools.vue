@@ -17,12 +17,12 @@ const strokes = computed(() => (props.line.params as unknown as { strokes: unkno
 
 function clear(): void {
   strokes.value.splice(0);
-  void scene.commit("All strokes taken out");
+  void scene.commit("Remove all strokes");
 }
 </script>
 
 <template>
   <ToolRow label="Brush" :tools="BRUSHES">
-    <button v-if="strokes.length" class="plain" type="button" @click="clear">Take all out</button>
+    <button v-if="strokes.length" class="plain" type="button" @click="clear">Remove all</button>
   </ToolRow>
 </template>

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** One ingredient of the opened latch: how it joins, its picture, its sentence, its settings under it. */
-import { ElSwitch } from "element-plus";
+import { ElDropdown, ElDropdownItem, ElDropdownMenu, ElSwitch } from "element-plus";
 import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
 import { sentence, type Values } from "../model/wording";
 import { useScene } from "../stores/scene";
+import ChoiceBox from "../ui/ChoiceBox.vue";
+import GlyphMark from "../ui/GlyphMark.vue";
 import ColourTools from "./ColourTools.vue";
 import FoundTools from "./FoundTools.vue";
 import HandTools from "./HandTools.vue";
@@ -36,8 +38,8 @@ const HINTS: Record<string, string> = {
   ramp: "Drag its two ends on the picture.",
   pool: "Drag its middle, its end and its side on the picture; with Alt, its middle is a copy.",
   outline: "Click its points on the picture, Shift for a sharp corner; Enter on a point turns it.",
-  sky: "Found in the frame itself; it stays found when anything else changes.",
-  water: "Found in the frame itself. It errs more than Sky does: mark what is wrong.",
+  sky: "Found in the frame itself; other edits do not change it.",
+  water: "Less reliable than Sky: correct it with marks.",
   subject: "A rough box is enough. Without one, what the eye goes to is taken.",
 };
 
@@ -48,22 +50,25 @@ function set(values: Partial<IngredientLine>, words: string): void {
 }
 function say(answer: "yes" | "no"): void {
   Object.assign(props.line.params as object, { answer });
-  void scene.commit(`${kind.value.label}: ${answer === "yes" ? "it is there" : "it is not there"}`);
+  void scene.commit(`${answer === "yes" ? "Confirm" : "Rule out"} ${kind.value.label}`);
 }
 function drop(): void {
   latch.value.ingredients.splice(props.index, 1);
-  void scene.commit(`${kind.value.label} out of ${latch.value.name}`);
+  void scene.commit(`Remove ${kind.value.label} from ${latch.value.name}`);
+}
+function act(what: string): void {
+  if (what === "copy") scene.copyIngredient(props.line.id!);
+  else shift(what === "up" ? -1 : 1);
 }
 function shift(by: number): void {
   const all = latch.value.ingredients;
   all.splice(props.index + by, 0, ...all.splice(props.index, 1));
-  void scene.commit(`${kind.value.label} moved ${by < 0 ? "up" : "down"}`);
-}
-function twice(): void {
-  scene.copyIngredient(props.line.id!);
+  void scene.commit(`Move ${kind.value.label} ${by < 0 ? "up" : "down"}`);
 }
 /** Dropped on another row, an ingredient stands in its place; dropped beside the rows, it is there twice. */
-const joinOf = (e: Event) => (e.target as HTMLSelectElement).value as IngredientLine["join"];
+const joins = computed(() =>
+  Object.entries(scene.vocabulary?.joins ?? {}).map(([value, label]) => ({ value, label })),
+);
 function lift(e: DragEvent): void {
   e.dataTransfer?.setData("text/ingredient", props.line.id!);
 }
@@ -72,21 +77,21 @@ function dropped(e: DragEvent): void {
   const from = all.findIndex((i) => i.id === e.dataTransfer?.getData("text/ingredient"));
   if (from < 0 || from === props.index) return;
   all.splice(props.index, 0, ...all.splice(from, 1));
-  void scene.commit("An ingredient moved");
+  void scene.commit("Move ingredient");
 }
 </script>
 
 <template>
   <li :class="{ open }" @dragover.prevent @drop.prevent="dropped">
     <div class="row">
-      <select
-        class="boxed join"
-        :aria-label="`How ${kind.label} joins`"
-        :value="line.join"
-        @change="set({ join: joinOf($event) }, 'joins anew')"
-      >
-        <option v-for="(word, key) in scene.vocabulary?.joins" :key="key" :value="key">{{ word }}</option>
-      </select>
+      <ChoiceBox
+        class="join"
+        wide="98px"
+        :label="`How ${kind.label} joins`"
+        :value="line.join ?? 'add'"
+        :options="joins"
+        @choose="set({ join: $event as IngredientLine['join'] }, 'join')"
+      />
       <MaskPicture
         :latch="latch.id"
         :ingredient="line.id!"
@@ -96,12 +101,12 @@ function dropped(e: DragEvent): void {
         @dragstart="lift"
       />
       <button
-        class="plain sentence"
+        class="bare sentence"
         type="button"
         :aria-expanded="open"
         @click="scene.openIngredient = open ? null : line.id!"
       >
-        <span class="fold" aria-hidden="true">{{ open ? "▾" : "▸" }}</span> {{ said }}
+        <GlyphMark :name="open ? 'down' : 'right'" /> <span class="says">{{ said }}</span>
       </button>
       <span v-if="value !== null" class="numeral value" :class="{ decides }">{{
         Math.round(value * 100)
@@ -130,39 +135,41 @@ function dropped(e: DragEvent): void {
         @commit="scene.commit(`${kind.label} of ${latch.name}`)"
       />
       <p v-if="line.found && line.found.finder !== kind.finder">
-        As it was found when this scene was saved; there is a newer way of finding.
+        Found by an older detector.
         <button
           class="plain"
           type="button"
-          @click="set({ revision: kind.revision, found: null }, 'found anew')"
+          @click="set({ revision: kind.revision, found: null }, 'found again')"
         >
-          Find anew
+          Find again
         </button>
       </p>
       <p v-if="remark" class="remark" role="status">{{ remark }}.</p>
       <p v-if="HINTS[line.kind]" class="quiet">{{ HINTS[line.kind] }}</p>
       <div class="acts">
-        <label
-          ><input
-            type="checkbox"
-            :checked="line.invert"
-            @change="set({ invert: !line.invert }, 'inverted')"
-          />inverted</label
-        >
-        <button class="plain" type="button" :disabled="index === 0" aria-label="Move up" @click="shift(-1)">
-          ↑
-        </button>
         <button
           class="plain"
           type="button"
-          :disabled="index === latch.ingredients.length - 1"
-          aria-label="Move down"
-          @click="shift(1)"
+          :aria-pressed="line.invert"
+          @click="set({ invert: !line.invert }, 'inverted')"
         >
-          ↓
+          Invert
         </button>
-        <button class="plain" type="button" @click="twice">Twice</button>
-        <button class="plain" type="button" @click="drop">Take out</button>
+        <button class="plain" type="button" @click="drop">Remove</button>
+        <ElDropdown trigger="click" @command="act">
+          <button class="plain" type="button" :aria-label="`${kind.label}: more`">
+            <GlyphMark name="more" />
+          </button>
+          <template #dropdown>
+            <ElDropdownMenu>
+              <ElDropdownItem command="copy">Duplicate</ElDropdownItem>
+              <ElDropdownItem command="up" :disabled="index === 0">Move up</ElDropdownItem>
+              <ElDropdownItem command="down" :disabled="index === latch.ingredients.length - 1"
+                >Move down</ElDropdownItem
+              >
+            </ElDropdownMenu>
+          </template>
+        </ElDropdown>
       </div>
     </div>
   </li>
@@ -171,7 +178,7 @@ function dropped(e: DragEvent): void {
 <style scoped>
 li {
   border-top: 1px solid var(--line);
-  padding: 4px 8px;
+  padding: 0 12px;
 }
 li.open {
   background: var(--leaf);
@@ -184,19 +191,18 @@ li.open {
   min-height: 44px;
 }
 .join {
-  width: 92px;
+  flex: none;
 }
 .sentence {
   flex: 1;
+  justify-content: flex-start;
   min-width: 0;
-  text-align: left;
+  gap: 2px;
   padding: 3px 0;
-}
-.fold {
-  color: var(--ink-2);
-}
-.sentence:hover .fold {
   color: var(--ink);
+  text-align: left;
+  white-space: normal;
+  line-height: 1.25;
 }
 .grip {
   cursor: grab;
@@ -211,10 +217,11 @@ li.open {
   font-weight: 700;
 }
 .asks {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  padding-bottom: 6px;
   font-weight: 600;
-}
-.asks .plain {
-  margin-left: 4px;
 }
 .remark {
   font-weight: 600;
@@ -222,9 +229,10 @@ li.open {
 .acts {
   display: flex;
   align-items: center;
-  flex-wrap: wrap;
+  gap: 6px;
+  padding: 6px 0 8px;
 }
-.acts label {
-  margin-right: auto;
+.acts > :last-child {
+  margin-left: auto;
 }
 </style>

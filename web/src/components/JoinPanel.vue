@@ -42,10 +42,10 @@ onMounted(async () => {
   <section class="join" aria-label="Join">
     <header>
       <h2>Join {{ frames.length }} frames to a {{ kind }}</h2>
-      <button class="plain" type="button" @click="emit('away')">Put away</button>
+      <button class="plain" type="button" @click="emit('away')">Dismiss</button>
     </header>
     <p v-if="problem || refused" class="problem" role="alert">{{ problem || refused }}</p>
-    <p v-else-if="!found" class="quiet" role="status">Looking how they fit together …</p>
+    <p v-else-if="!found" class="quiet" role="status">Checking the fit …</p>
     <template v-if="found">
       <img :src="found.picture" :alt="`The ${kind}, small: ${found.order.join(', ')}`" />
       <p>
@@ -54,7 +54,7 @@ onMounted(async () => {
       </p>
       <ul v-if="found.left_out.length">
         <li v-for="l in found.left_out" :key="l.name">
-          <b>{{ l.name }}</b> stays out: {{ l.why }}.
+          <b>{{ l.name }}</b> is left out: {{ l.why }}.
         </li>
       </ul>
       <button v-if="!running" class="plain strong" type="button" @click="join">Join them</button>

@@ -15,17 +15,6 @@ defineProps<{ label: string; rows: [string, string][] }>();
 </template>
 
 <style scoped>
-.sheet {
-  position: absolute;
-  right: 12px;
-  top: 12px;
-  z-index: 2;
-  background: var(--panel);
-  border: 1px solid var(--edge);
-  border-radius: 4px;
-  padding: 10px 14px;
-  max-width: 420px;
-}
 dl {
   display: grid;
   grid-template-columns: auto 1fr;

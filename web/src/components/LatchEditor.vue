@@ -1,6 +1,10 @@
 <script setup lang="ts">
 /** A latch opened: its ingredients as rows that read downward, and how the whole is finished. */
-import { computed, watch } from "vue";
+import { ElButton, ElCheckbox, ElDropdown, ElDropdownItem, ElDropdownMenu, ElPopover } from "element-plus";
+import { computed, ref, watch } from "vue";
+
+import type { Kind } from "../api/client";
+import { useInHand } from "../composables/inhand";
 
 import { useHolds } from "../composables/holds";
 import { MASK_LOOKS } from "../model/tint";
@@ -10,6 +14,10 @@ import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
 import { holders } from "../stores/scene/latches";
 import { useView } from "../stores/view";
+import ChoiceBox from "../ui/ChoiceBox.vue";
+import GlyphMark from "../ui/GlyphMark.vue";
+import PickSheet from "../ui/PickSheet.vue";
+import { GROUPS } from "../stations/light/groups";
 import IngredientRow from "./IngredientRow.vue";
 import ParamControls from "./ParamControls.vue";
 import TypedLine from "./TypedLine.vue";
@@ -24,7 +32,7 @@ const inUse = computed(() => holders(scene.document!, latch.value.id).length);
 function rename(name: string): void {
   if (!name) return;
   latch.value.name = name;
-  void scene.commit(`latch named ${name}`);
+  void scene.commit(`Rename latch ${name}`);
 }
 // of one ingredient there is nothing else to look at
 watch(
@@ -51,29 +59,72 @@ function removeLatch(): void {
   const gone = latch.value;
   scene.document!.latches = scene.latches.filter((l) => l.id !== gone.id);
   scene.openLatch = null;
-  void scene.commit(`removed latch ${gone.name}`);
+  void scene.commit(`Remove latch ${gone.name}`);
 }
 /** A row dropped beside the others: a copy of it. */
 function copied(e: DragEvent): void {
   const one = e.dataTransfer?.getData("text/ingredient");
   if (one) scene.copyIngredient(one);
 }
+const choosing = ref(false);
+const inHand = useInHand();
+function add(kind: Kind): void {
+  choosing.value = false;
+  scene.addIngredient(kind, latch.value.ingredients?.length && kind.kind !== "hand" ? "keep_only" : "add");
+  void inHand.take(kind.kind);
+}
+/** How its edge is drawn: one choice. */
+const EDGES = [
+  { value: "drawn", label: "as drawn" },
+  { value: "snapped", label: "snapped to edges" },
+  { value: "fine", label: "fine detail (slow)" },
+];
+const edges = computed(() => (latch.value.fine_edges ? "fine" : edge.value.on ? "snapped" : "drawn"));
+function drawn(how: string): void {
+  latch.value.fine_edges = how === "fine";
+  edge.value.on = how === "snapped";
+  void scene.commit(`Edges of ${latch.value.name}`);
+}
+const known = computed(() => habits.ofLatches.some((h) => h.name === latch.value.name));
+function act(what: string): void {
+  if (what === "copy") scene.copyLatch(latch.value.id);
+  else if (what === "again") readAgain();
+  else if (what === "habit") void habits.keep(latch.value.id);
+  else removeLatch();
+}
+function use(kind: Kind): void {
+  scene.addMove(kind, {}, latch.value.id);
+  scene.openLatch = null;
+}
 function readAgain(): void {
   latch.value.read_at = scene.readAt();
-  void scene.commit(`${latch.value.name} read again`);
+  void scene.commit(`Update ${latch.value.name}`);
 }
 </script>
 
 <template>
   <section class="latch" aria-label="Latch">
     <header>
-      <button class="plain" type="button" @click="scene.openLatch = null">‹ Ledger</button>
+      <button class="plain" type="button" aria-label="Back to the ledger" @click="scene.openLatch = null">
+        <GlyphMark name="left" />
+      </button>
       <label class="hidden-label" for="latch-name">Name of the latch</label>
       <TypedLine id="latch-name" class="boxed name" :value="latch.name" @done="rename" />
+      <ElDropdown trigger="click" @command="act">
+        <button class="plain" type="button" aria-label="Latch: more"><GlyphMark name="more" /></button>
+        <template #dropdown>
+          <ElDropdownMenu>
+            <ElDropdownItem command="copy">Duplicate</ElDropdownItem>
+            <ElDropdownItem command="again">Update from the current picture</ElDropdownItem>
+            <ElDropdownItem command="habit">{{ known ? "Update habit" : "Save as habit" }}</ElDropdownItem>
+            <ElDropdownItem divided command="remove" :disabled="inUse > 0">{{
+              inUse ? `Remove (used by ${inUse} ${inUse === 1 ? "line" : "lines"})` : "Remove latch"
+            }}</ElDropdownItem>
+          </ElDropdownMenu>
+        </template>
+      </ElDropdown>
     </header>
-    <p v-if="!latch.ingredients.length" class="quiet pad">
-      An empty latch holds nothing. Begin with an ingredient.
-    </p>
+    <p v-if="!latch.ingredients.length" class="quiet pad">An empty latch holds nothing. Add an ingredient.</p>
     <ul v-else aria-label="Ingredients">
       <IngredientRow
         v-for="(line, n) in latch.ingredients"
@@ -89,47 +140,35 @@ function readAgain(): void {
     <p v-if="held?.empty && !Object.keys(held.asks).length" class="pad empty" role="status">
       {{ sentenceOf(held.empty) }}
     </p>
-    <p v-if="view.why" class="quiet why" role="status">
-      Here the latch holds <b class="numeral">{{ Math.round(view.why.result * 100) }} %</b>
-    </p>
     <div class="new" @dragover.prevent @drop.prevent="copied">
-      <span class="quiet">Ingredient</span>
-      <button
-        v-for="k in scene.ingredientKinds"
-        :key="k.kind"
-        class="plain"
-        type="button"
-        @click="scene.addIngredient(k, latch.ingredients?.length && k.kind !== 'hand' ? 'keep_only' : 'add')"
+      <ElPopover :visible="choosing" placement="right-start" width="auto" :persistent="false">
+        <template #reference>
+          <ElButton size="small" :aria-expanded="choosing" @click="choosing = !choosing"
+            ><GlyphMark name="add" />&ensp;Add ingredient</ElButton
+          >
+        </template>
+        <PickSheet
+          :kinds="scene.ingredientKinds"
+          :order="GROUPS"
+          asks="What should it add or keep?"
+          about="ingredients"
+          @pick="add"
+          @close="choosing = false"
+        />
+      </ElPopover>
+      <span class="quiet why" role="status"
+        ><template v-if="view.why"
+          >Mask here: <b class="numeral">{{ Math.round(view.why.result * 100) }} %</b></template
+        ></span
       >
-        + {{ k.label }}
-      </button>
     </div>
     <div class="finish">
-      <label
-        ><input
-          v-model="edge.on"
-          type="checkbox"
-          :disabled="latch.fine_edges"
-          @change="scene.commit(`${latch.name} ${edge.on ? '' : 'not '}edge-true`)"
-        />
-        Edge-true</label
-      >
-      <label title="Matted twig by twig; takes some seconds"
-        ><input
-          v-model="latch.fine_edges"
-          type="checkbox"
-          @change="
-            scene.commit(`${latch.name} ${latch.fine_edges ? 'follows' : 'does not follow'} fine edges`)
-          "
-        />
-        Follow fine edges</label
-      >
-      <label
-        ><input v-model="latch.invert" type="checkbox" @change="scene.commit(`${latch.name} inverted`)" />
-        Invert the whole</label
-      >
+      <div class="row">
+        <span>Edges</span>
+        <ChoiceBox label="Edges" :value="edges" :options="EDGES" @choose="drawn" />
+      </div>
       <ParamControls
-        v-if="edge.on && !latch.fine_edges"
+        v-if="edges === 'snapped'"
         :fields="scene.vocabulary?.edge_true ?? []"
         :values="edge"
         :scope="`${latch.id}-e`"
@@ -141,40 +180,36 @@ function readAgain(): void {
         :scope="`${latch.id}-s`"
         @commit="scene.commit(`${$event} of ${latch.name}`)"
       />
-      <fieldset>
-        <legend>Shown as</legend>
-        <label v-for="(word, key) in MASK_LOOKS" :key="key" :class="{ on: view.look === key }"
-          ><input v-model="view.look" class="hidden-label" type="radio" :value="key" />{{ word }}</label
-        >
-      </fieldset>
-      <button class="plain" type="button" @click="readAgain">Read the picture again</button>
-      <button class="plain" type="button" @click="scene.copyLatch(latch.id)">Twice</button>
-      <button
-        class="plain"
-        type="button"
-        title="To be found anew on another frame"
-        @click="habits.keep(latch.id)"
-      >
-        {{ habits.ofLatches.some((h) => h.name === latch.name) ? "Keep the habit anew" : "Keep as a habit" }}
-      </button>
-      <button class="plain" type="button" :disabled="inUse > 0" @click="removeLatch">
-        {{ inUse ? `In use ${inUse === 1 ? "once" : `${inUse} times`}` : "Remove latch" }}
-      </button>
+      <ElCheckbox
+        v-model="latch.invert"
+        size="small"
+        label="Invert mask"
+        @change="scene.commit(`Invert ${latch.name}`)"
+      />
+      <div class="row">
+        <span>Shown as</span>
+        <div class="looks" role="radiogroup" aria-label="Shown as">
+          <label v-for="(word, key) in MASK_LOOKS" :key="key" :class="{ on: view.look === key }"
+            ><input v-model="view.look" class="hidden-label" type="radio" :value="key" />{{ word }}</label
+          >
+        </div>
+      </div>
     </div>
-    <div class="verbs">
-      <span class="quiet">Latch a move</span>
-      <button
-        v-for="k in scene.lightKinds"
-        :key="k.kind"
-        class="plain"
-        type="button"
-        @click="
-          scene.addMove(k, {}, latch.id);
-          scene.openLatch = null;
-        "
-      >
-        + {{ k.label }}
-      </button>
+    <div class="use">
+      <ElDropdown trigger="click" max-height="420" @command="use">
+        <ElButton type="primary" size="small">Edit what it holds&ensp;<GlyphMark name="down" /></ElButton>
+        <template #dropdown>
+          <ElDropdownMenu>
+            <ElDropdownItem v-for="k in scene.lightKinds" :key="k.kind" :command="k" class="kind-item">
+              <GlyphMark :name="k.kind" />
+              <span
+                ><b>{{ k.label }}</b
+                ><br /><span class="quiet">{{ k.says }}</span></span
+              >
+            </ElDropdownItem>
+          </ElDropdownMenu>
+        </template>
+      </ElDropdown>
     </div>
   </section>
 </template>
@@ -187,7 +222,7 @@ function readAgain(): void {
 header {
   display: flex;
   gap: 6px;
-  padding: 8px;
+  padding: 8px 12px;
 }
 .name {
   flex: 1;
@@ -199,42 +234,56 @@ ul {
   margin: 0;
   padding: 0;
 }
-.pad,
-.why {
-  padding: 4px 10px;
+.pad {
+  padding: 4px 12px;
 }
 .empty {
   font-weight: 600;
 }
 .new,
-.verbs,
+.use,
 .finish {
   border-top: 1px solid var(--line);
-  padding: 6px 10px;
+  padding: 8px 12px;
 }
-fieldset {
-  border: 0;
-  padding: 4px 0;
-  margin: 0;
+.new {
   display: flex;
-  flex-wrap: wrap;
-  gap: 3px;
+  align-items: center;
+  gap: 8px;
 }
-fieldset label {
-  padding: 3px 6px;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
+.why {
+  margin-left: auto;
+}
+.row {
+  display: grid;
+  grid-template-columns: 84px minmax(0, 1fr);
+  align-items: center;
+  gap: 6px;
+  min-height: 28px;
+}
+.looks {
+  display: flex;
+  border: 1px solid var(--rule);
+  border-radius: 4px;
+  background: var(--leaf);
+  font-size: 12px;
+}
+.looks label {
+  flex: auto;
+  padding: 4px 5px;
+  border-right: 1px solid var(--line);
+  text-align: center;
+  white-space: nowrap;
   cursor: pointer;
 }
-fieldset label.on {
+.looks label:last-child {
+  border-right: 0;
+}
+.looks label.on {
   background: var(--accent-soft);
-  border-color: var(--accent);
+  font-weight: 600;
 }
-fieldset label:focus-within {
+.looks label:focus-within {
   outline: 2px solid var(--accent);
-}
-.finish > label {
-  margin-right: 10px;
-  white-space: nowrap;
 }
 </style>

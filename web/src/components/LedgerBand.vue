@@ -18,7 +18,7 @@ defineSlots<{ head?(): unknown }>();
 </script>
 
 <template>
-  <h2>
+  <h2 class="band-name">
     {{ name }} <span class="head"><slot name="head" /></span>
   </h2>
   <ul>
@@ -41,13 +41,6 @@ defineSlots<{ head?(): unknown }>();
 </template>
 
 <style scoped>
-h2 {
-  display: flex;
-  align-items: baseline;
-  padding: 8px 10px 2px;
-  font-weight: 600;
-  color: var(--ink-2);
-}
 .head {
   margin-left: auto;
   font-weight: 400;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One move as a sentence; open, it shows its controls in place. */
-import { ElSwitch } from "element-plus";
+import { ElDropdown, ElDropdownItem, ElDropdownMenu, ElSwitch } from "element-plus";
 import { computed, ref } from "vue";
 
 import type { Kind, MoveLine } from "../api/client";
@@ -8,6 +8,7 @@ import { parts, shown, type Values } from "../model/wording";
 import { useGroups } from "../stores/groups";
 import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
+import GlyphMark from "../ui/GlyphMark.vue";
 import InlineNumber from "./InlineNumber.vue";
 import MaskPicture from "./MaskPicture.vue";
 import MoveTools from "./MoveTools.vue";
@@ -20,8 +21,16 @@ const scene = useScene();
 const groups = useGroups();
 const habits = useHabits();
 const over = ref(false);
-/** What is wanted less often: where it stands, how it is called, what it is kept as. */
-const more = ref(false);
+/** Its name and note are asked for, or there. */
+const naming = ref(false);
+function act(what: string): void {
+  if (what === "up") shift(-1);
+  else if (what === "down") shift(1);
+  else if (what === "out") groups.out(props.move);
+  else if (what === "group") groups.withAbove(props.index);
+  else if (what === "habit") void habits.keepMoves([props.move.id], props.move.name || said.value);
+  else naming.value = true;
+}
 /** The document's own line: a change to it is a change to the scene. */
 const line = computed(() => props.move);
 const open = computed(() => scene.openMove === props.move.id);
@@ -41,22 +50,22 @@ function drop(e: DragEvent): void {
   const id = e.dataTransfer?.getData("text/latch");
   if (!id) return;
   line.value.latch = id;
-  void scene.commit(`${props.kind.label} latched to ${scene.nameOf(id)}`);
+  void scene.commit(`Latch ${props.kind.label} to ${scene.nameOf(id)}`);
 }
 function shift(by: number): void {
   const all = scene.document!.moves;
   all.splice(props.index, 1);
   all.splice(props.index + by, 0, props.move);
-  void scene.commit(`${said.value} moved ${by < 0 ? "up" : "down"}`);
+  void scene.commit(`Move ${said.value} ${by < 0 ? "up" : "down"}`);
 }
 function say(what: "name" | "note", text: string): void {
   line.value[what] = text;
-  void scene.commit(`${said.value}: a ${what}`);
+  void scene.commit(`${what === "name" ? "Name" : "Note on"} ${said.value}`);
 }
 function remove(): void {
   scene.document!.moves.splice(props.index, 1);
   scene.openMove = null;
-  void groups.commit(`removed ${said.value}`);
+  void groups.commit(`Remove ${said.value}`);
 }
 </script>
 
@@ -73,9 +82,9 @@ function remove(): void {
         v-model="(move as { on: boolean }).on"
         size="small"
         :aria-label="`${said} on or off`"
-        @change="scene.commit(`${said} ${move.on ? 'on' : 'off'}`)"
+        @change="scene.commit(`Switch ${said} ${move.on ? 'on' : 'off'}`)"
       />
-      <p class="sentence" :title="move.note || undefined" @click="scene.openMove = open ? null : move.id">
+      <p class="sentence" :data-help="move.note || undefined" @click="scene.openMove = open ? null : move.id">
         <b v-if="move.name" class="own">{{ move.name }}: </b>
         <template v-for="(part, n) in parts(kind)" :key="n">
           <template v-if="'text' in part">{{ part.text }}</template>
@@ -92,22 +101,22 @@ function remove(): void {
           />
         </template>
         <template v-if="move.strength !== 1"> at {{ Math.round((move.strength ?? 1) * 100) }} %</template>
-        <template v-if="latchName"
-          >, latched to <b>{{ latchName }}</b></template
+        <template v-if="latchName">
+          on <b>{{ latchName }}</b></template
         >
         <template v-if="spared.length"
           >, sparing <b>{{ spared.join(" and ") }}</b></template
         >
       </p>
-      <MaskPicture v-if="move.latch" :latch="move.latch" :size="40" />
+      <MaskPicture v-if="move.latch" :latch="move.latch" :size="48" />
       <button
-        class="plain fold"
+        class="bare fold"
         type="button"
         :aria-expanded="open"
         :aria-label="open ? `Close ${said}` : `Open ${said}`"
         @click="scene.openMove = open ? null : move.id"
       >
-        {{ open ? "▾" : "▸" }}
+        <GlyphMark :name="open ? 'down' : 'right'" />
       </button>
     </div>
     <div v-if="open" class="body">
@@ -120,32 +129,31 @@ function remove(): void {
         @commit="scene.commit(`Strength of ${said}`)"
       />
       <WhereLatched :line="line" :said="kind.label" :scope="move.id" />
-      <div class="where">
-        <button class="plain" type="button" @click="scene.copyMove(move.id)">Twice</button>
+      <div class="acts">
+        <button class="plain" type="button" @click="scene.copyMove(move.id)">Duplicate</button>
         <button class="plain" type="button" @click="remove">Remove</button>
-        <button class="plain" type="button" :aria-expanded="more" @click="more = !more">
-          {{ more ? "Less ▾" : "Order, name, habit ▸" }}
-        </button>
+        <ElDropdown trigger="click" @command="act">
+          <button class="plain" type="button" :aria-label="`${said}: more`"><GlyphMark name="more" /></button>
+          <template #dropdown>
+            <ElDropdownMenu>
+              <ElDropdownItem command="up" :disabled="index === 0">Move up</ElDropdownItem>
+              <ElDropdownItem command="down" :disabled="index === count - 1">Move down</ElDropdownItem>
+              <ElDropdownItem v-if="move.group" command="out"
+                >Take out of {{ groups.of(move)?.name }}</ElDropdownItem
+              >
+              <ElDropdownItem v-else-if="index > 0" command="group">Group with line above</ElDropdownItem>
+              <ElDropdownItem command="name">Name and note</ElDropdownItem>
+              <ElDropdownItem command="habit">Save as habit</ElDropdownItem>
+            </ElDropdownMenu>
+          </template>
+        </ElDropdown>
       </div>
-      <template v-if="more">
-        <div class="where">
-          <button class="plain" type="button" :disabled="index === 0" @click="shift(-1)">Earlier</button>
-          <button class="plain" type="button" :disabled="index === count - 1" @click="shift(1)">Later</button>
-          <button v-if="move.group" class="plain" type="button" @click="groups.out(move)">
-            Out of {{ groups.of(move)?.name }}
-          </button>
-          <button v-else-if="index > 0" class="plain" type="button" @click="groups.withAbove(index)">
-            With the one above
-          </button>
-          <button class="plain" type="button" @click="habits.keepMoves([move.id], move.name || said)">
-            Keep as habit
-          </button>
-        </div>
+      <template v-if="naming || move.name || move.note">
         <TypedLine
           class="boxed name"
           :value="move.name ?? ''"
           maxlength="120"
-          placeholder="A name for it"
+          placeholder="Name"
           :aria-label="`Name of ${said}`"
           @done="say('name', $event)"
         />
@@ -153,7 +161,7 @@ function remove(): void {
           class="boxed name"
           :value="move.note ?? ''"
           maxlength="2000"
-          placeholder="A note, why it is there"
+          placeholder="Note: why it is there"
           :aria-label="`Note on ${said}`"
           @done="say('note', $event)"
         />
@@ -175,9 +183,6 @@ function remove(): void {
 .line-head {
   min-height: 42px;
 }
-.fold {
-  padding: 2px 5px;
-}
 .name {
   width: 100%;
   margin-top: 4px;
@@ -185,11 +190,11 @@ function remove(): void {
 .remark {
   font-weight: 600;
 }
-.where {
+.acts {
   display: flex;
   align-items: center;
-  flex-wrap: wrap;
-  gap: 2px 6px;
-  padding-top: 4px;
+  justify-content: space-between;
+  gap: 6px;
+  padding: 8px 0 4px;
 }
 </style>

@@ -10,8 +10,8 @@ const known = computed(() => {
   const s = scene.state;
   if (!s) return "";
   const parts = [];
-  parts.push(s.lens ? `The database knows this lens: ${s.lens}.` : "The database does not know this lens.");
-  parts.push(s.tags ? "The frame has tags of its own." : "The frame has no tags of its own.");
+  parts.push(s.lens ? `Lens profile: ${s.lens}.` : "No lens profile.");
+  parts.push(s.tags ? "The frame brings corrections of its own." : "The frame brings none of its own.");
   return parts.join(" ");
 });
 const cells = computed(() => {
@@ -30,7 +30,7 @@ async function fringe(): Promise<void> {
   await scene.setGround(
     "lens",
     { known: "hand", red: found.red, blue: found.blue },
-    "Colour fringe read off the frame",
+    "Measure colour fringing",
   );
 }
 </script>
@@ -38,7 +38,7 @@ async function fringe(): Promise<void> {
 <template>
   <p class="quiet">{{ known }}</p>
   <button class="plain" type="button" :disabled="scene.finding" @click="fringe">
-    Read the colour fringe off this frame
+    Measure colour fringing
   </button>
   <figure v-if="cells.length">
     <svg

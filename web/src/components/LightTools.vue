@@ -2,6 +2,7 @@
 /** Ways to say what the light was: as shot, by name, by pointing, by estimate. */
 import { onMounted, ref, shallowRef, watch } from "vue";
 
+import ChoiceBox from "../ui/ChoiceBox.vue";
 import { client, need, type Schemas } from "../api/client";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
@@ -40,13 +41,19 @@ watch(
 
 <template>
   <div class="ways">
-    <label for="named-light">By name</label>
-    <select id="named-light" v-model="chosen" class="boxed" @change="byName">
-      <option value="">as shot</option>
-      <option v-for="l in named" :key="l.name" :value="l.name">
-        {{ l.name }} ({{ Math.round(l.kelvin) }} K)
-      </option>
-    </select>
+    <span>By name</span>
+    <ChoiceBox
+      label="Light by name"
+      :value="chosen"
+      :options="[
+        { value: '', label: 'as shot' },
+        ...named.map((l) => ({ value: l.name, label: `${l.name} (${Math.round(l.kelvin)} K)` })),
+      ]"
+      @choose="
+        chosen = $event;
+        byName();
+      "
+    />
     <button
       class="plain"
       :class="{ on: view.tool === 'neutral' }"
@@ -65,7 +72,7 @@ watch(
       class="choice"
       type="button"
       :disabled="e.kelvin === null"
-      :title="e.trouble || `${e.kelvin} K, tint ${e.tint}`"
+      :data-help="e.trouble || `${e.kelvin} K, tint ${e.tint}`"
       @click="set(e.kelvin ?? null, e.tint ?? null, e.assumes)"
     >
       <PreviewPicture
@@ -78,16 +85,17 @@ watch(
       {{ e.assumes }}
     </button>
   </div>
-  <p class="quiet">Hold 5 to see the colour pushed: casts show.</p>
+  <p class="quiet">Hold 5 to see colour four times as strong: casts show.</p>
 </template>
 
 <style scoped>
 .ways {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 6px;
 }
-.ways select {
+.ways > .el-select {
   flex: 1;
   min-width: 0;
 }

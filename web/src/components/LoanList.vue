@@ -1,12 +1,14 @@
 <script setup lang="ts">
 /** What second frames lend to this scene: each a line with its light and where it is let in. */
 import { ElSwitch } from "element-plus";
-import { computed, ref, watch } from "vue";
+import { computed } from "vue";
 
-import { client, need, type Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { dropUnused } from "../model/sources";
 import { useScene } from "../stores/scene";
 import { holders } from "../stores/scene/latches";
+import ChoiceBox from "../ui/ChoiceBox.vue";
+import GlyphMark from "../ui/GlyphMark.vue";
 import InlineNumber from "./InlineNumber.vue";
 
 type Loan = Schemas["LoanLine"];
@@ -19,55 +21,6 @@ const nameOf = (loan: Loan) =>
   scene.opened?.sources.find((s) => s.id === loan.source)?.name ??
   scene.document?.sources.find((s) => s.id === loan.source)?.path ??
   "a frame";
-const offered = ref<Schemas["LenderOut"][] | null>(null);
-const asking = ref(false);
-const aligning = ref("");
-
-/** Frames as they fit to lend: those that show the same first, those that cannot last. */
-async function offer(): Promise<void> {
-  asking.value = true;
-  await scene.errand("lenders", async (at) => {
-    try {
-      const params = { path: { scene_id: at.scene } };
-      const found = await need(client.GET("/api/scenes/{scene_id}/lenders", { params }));
-      if (at.here()) offered.value = found;
-    } finally {
-      if (at.here()) asking.value = false;
-    }
-  });
-}
-async function lend(frame: Schemas["FrameLine"]): Promise<void> {
-  aligning.value = frame.name;
-  await scene.errand("loan", async (at) => {
-    try {
-      const made = await need(
-        client.POST("/api/scenes/{scene_id}/loans", {
-          params: { path: { scene_id: at.scene } },
-          body: { document: at.now() as never, frame: frame.id },
-        }),
-      );
-      if (at.open()) scene.notices.settle("loan");
-      at.done((document) => {
-        if (!document.sources.some((s) => s.id === made.source.id)) document.sources.push(made.source);
-        document.latches.push(made.latch as never);
-        (document.loans ??= []).push(made.loan);
-      }, `Loan from ${frame.name}`);
-      if (at.open()) offered.value = null;
-    } catch (error) {
-      scene.notices.tell("loan", at.open() ? error : `${at.name}: ${(error as Error).message}`);
-    } finally {
-      if (at.here()) aligning.value = "";
-    }
-  });
-}
-watch(
-  () => scene.opened?.id,
-  () => {
-    aligning.value = "";
-    asking.value = false;
-    offered.value = null;
-  },
-);
 function change(loan: Loan, stops: number): void {
   loan.params = { ...loan.params, stops };
   scene.touched();
@@ -81,12 +34,12 @@ function remove(loan: Loan): void {
     document.latches = document.latches.filter((l) => l.id !== own.id);
   }
   dropUnused(document, loan.source);
-  void scene.commit(`Loan from ${nameOf(loan)} removed`);
+  void scene.commit(`Remove loan from ${nameOf(loan)}`);
 }
 </script>
 
 <template>
-  <section aria-label="Loans">
+  <section v-if="loans.length" aria-label="Loans">
     <h2>Loans</h2>
     <ul>
       <li v-for="loan in loans" :key="loan.id" :class="{ off: !loan.on }">
@@ -94,7 +47,7 @@ function remove(loan: Loan): void {
           v-model="loan.on"
           size="small"
           :aria-label="`Loan from ${nameOf(loan)} on or off`"
-          @change="scene.commit(`Loan from ${nameOf(loan)} ${loan.on ? 'on' : 'off'}`)"
+          @change="scene.commit(`Switch loan from ${nameOf(loan)} ${loan.on ? 'on' : 'off'}`)"
         />
         <p>
           Loan from <b>{{ nameOf(loan) }}</b>,
@@ -103,59 +56,31 @@ function remove(loan: Loan): void {
             :value="loan.params?.stops ?? 0"
             :name="`Loan from ${nameOf(loan)}: Light`"
             @change="(v) => change(loan, v)"
-            @commit="scene.commit('Light of a loan')"
-          />, latched to
-          <select
-            class="boxed"
+            @commit="scene.commit('Change light of loan')"
+          />, on
+          <ChoiceBox
+            :label="`What the loan from ${nameOf(loan)} is latched to`"
             :value="loan.latch ?? ''"
-            :aria-label="`What the loan from ${nameOf(loan)} is latched to`"
-            @change="
-              loan.latch = ($event.target as HTMLSelectElement).value || null;
-              scene.commit(`Loan from ${nameOf(loan)} latched`);
+            :options="[
+              { value: '', label: 'the whole picture' },
+              ...scene.latches.map((l) => ({ value: l.id!, label: l.name })),
+            ]"
+            @choose="
+              loan.latch = $event || null;
+              scene.commit(`Latch loan from ${nameOf(loan)}`);
             "
-          >
-            <option value="">nothing: all of it</option>
-            <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
-          </select>
+          />
         </p>
         <button
-          class="plain"
+          class="bare"
           type="button"
           :aria-label="`Remove the loan from ${nameOf(loan)}`"
           @click="remove(loan)"
         >
-          remove
+          <GlyphMark name="remove" />
         </button>
       </li>
     </ul>
-    <p v-if="aligning" class="quiet pad" role="status">Aligning {{ aligning }} …</p>
-    <p v-else-if="asking" class="quiet pad" role="status">Comparing frames …</p>
-    <button
-      v-else-if="!offered"
-      class="plain"
-      type="button"
-      @click="offer().catch((e: Error) => scene.notices.tell('loan', e))"
-    >
-      Lend from another frame
-    </button>
-    <template v-else>
-      <p class="quiet pad">Which frame lends?</p>
-      <div class="frames">
-        <button
-          v-for="{ frame: f, said, lends } in offered"
-          :key="f.id"
-          class="plain"
-          type="button"
-          :disabled="!lends"
-          @click="lend(f)"
-        >
-          <img :src="`/api/frames/${f.id}/thumbnail?long=160`" alt="" />
-          {{ f.name }}
-          <span class="quiet">{{ said }}</span>
-        </button>
-      </div>
-      <button class="plain" type="button" @click="offered = null">None of them</button>
-    </template>
   </section>
 </template>
 
@@ -184,27 +109,5 @@ li p {
 }
 .off p {
   color: var(--dim);
-}
-.frames {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 4px;
-  max-height: 300px;
-  overflow: auto;
-}
-.frames .plain {
-  font-size: 11px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.frames .quiet {
-  display: block;
-  white-space: normal;
-}
-.frames img {
-  display: block;
-  width: 100%;
-  height: 56px;
-  object-fit: cover;
 }
 </style>

@@ -85,14 +85,14 @@ function centre(to: Spot): void {
       :at="ends[0]"
       label="Poured light: where it starts"
       @move="put('start', $event)"
-      @done="scene.commit('Light poured from elsewhere')"
+      @done="scene.commit('Move start of light')"
     />
     <DotHandle
       shape="square"
       :at="ends[1]"
       label="Poured light: as far as it reaches"
       @move="put('end', $event)"
-      @done="scene.commit('Light poured further')"
+      @done="scene.commit('Move end of light')"
     />
   </g>
   <g v-else-if="kind === 'rings'">
@@ -111,16 +111,16 @@ function centre(to: Spot): void {
       :at="middle"
       label="Edge fall: its middle"
       @move="centre"
-      @done="scene.commit('Edge fall about another middle')"
+      @done="scene.commit('Move middle of edge fall')"
     />
     <DotHandle
       v-for="which in ['inner', 'outer'] as const"
       :key="which"
       shape="square"
       :at="onRing(rings[which])"
-      :label="`Edge fall: ${which} ring`"
+      :label="`Size ${which} ring`"
       @move="ring(which, $event)"
-      @done="scene.commit(`Edge fall: ${which} ring`)"
+      @done="scene.commit(`Size ${which} ring`)"
     />
   </g>
 </template>

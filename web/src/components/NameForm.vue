@@ -32,7 +32,7 @@ onMounted(() => {
         maxlength="1000"
     /></label>
     <ElButton native-type="submit" :disabled="!name.trim() || busy">{{ go }}</ElButton>
-    <button class="plain" type="button" @click="emit('away')">Never mind</button>
+    <button class="plain" type="button" @click="emit('away')">Cancel</button>
   </form>
 </template>
 

@@ -23,11 +23,11 @@ function put(n: number, to: Spot): void {
 }
 function remove(n: number): void {
   points.value.splice(n, 1);
-  void scene.commit("A point of the outline taken out");
+  void scene.commit("Remove point");
 }
 function turn(n: number): void {
   points.value[n]!.sharp = !points.value[n]!.sharp;
-  void scene.commit(points.value[n]!.sharp ? "A sharp corner" : "A curve through the point");
+  void scene.commit(points.value[n]!.sharp ? "Sharpen corner" : "Round corner");
 }
 </script>
 
@@ -42,7 +42,7 @@ function turn(n: number): void {
       :shape="p.sharp ? 'square' : 'round'"
       :label="`Outline: point ${n + 1}, ${p.sharp ? 'sharp' : 'curved'}; Enter turns it, Delete takes it out`"
       @move="put(n, $event)"
-      @done="scene.commit('Outline moved')"
+      @done="scene.commit('Move outline')"
       @remove="remove(n)"
       @turn="turn(n)"
     />

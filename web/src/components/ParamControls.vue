@@ -4,6 +4,10 @@ import type { ParamField } from "../api/client";
 import type { Values } from "../model/wording";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import { ElCheckbox } from "element-plus";
+
+import ChoiceBox from "../ui/ChoiceBox.vue";
+import SlideBar from "../ui/SlideBar.vue";
 import InlineNumber from "./InlineNumber.vue";
 import TypedLine from "./TypedLine.vue";
 
@@ -35,21 +39,6 @@ function choose(field: ParamField, value: unknown): void {
   set(field, value);
   emit("commit", field.label);
 }
-/** Escape on a slider takes its drag back; what the pointer still does until it is let go is ignored. */
-let takenBack = false;
-function slide(field: ParamField, e: Event): void {
-  if (!takenBack) set(field, Number((e.target as HTMLInputElement).value));
-}
-function slid(field: ParamField): void {
-  if (!takenBack) emit("commit", field.label);
-  takenBack = false;
-}
-function takeBack(e: KeyboardEvent): void {
-  if (!scene.dragging) return;
-  e.stopPropagation();
-  takenBack = true;
-  scene.restore();
-}
 /** A colour as "#rrggbb"; what is none is put back. */
 function typedColour(field: ParamField, text: string): void {
   const hex = `#${text.toLowerCase().replace(/^#/, "")}`;
@@ -74,7 +63,7 @@ const at = (field: ParamField) =>
       <div
         v-if="field.kind === 'number' && sliders?.includes(field.name) === false"
         class="pair"
-        :title="field.hint"
+        :data-help="field.hint || undefined"
       >
         <span>{{ field.label }}</span>
         <InlineNumber
@@ -84,20 +73,17 @@ const at = (field: ParamField) =>
           @commit="emit('commit', field.label)"
         />
       </div>
-      <div v-else-if="field.kind === 'number'" class="row" :title="field.hint">
-        <label :for="`${scope}-${field.name}`">{{ field.label }}</label>
-        <input
-          :id="`${scope}-${field.name}`"
-          type="range"
-          :min="field.low ?? 0"
-          :max="field.high ?? 1"
-          :step="(field.step ?? 0.1) / 2"
+      <div v-else-if="field.kind === 'number'" class="row" :data-help="field.hint || undefined">
+        <span>{{ field.label }}</span>
+        <SlideBar
           :value="at(field)"
-          @input="slide(field, $event)"
-          @change="slid(field)"
-          @dblclick="choose(field, field.default ?? null)"
-          @keydown.esc="takeBack"
-          @pointerdown="takenBack = false"
+          :low="field.low ?? 0"
+          :high="field.high ?? 1"
+          :step="(field.step ?? 0.1) / 2"
+          :label="field.label"
+          @change="set(field, $event)"
+          @commit="emit('commit', field.label)"
+          @reset="choose(field, field.default ?? null)"
         />
         <InlineNumber
           :field="field"
@@ -114,23 +100,20 @@ const at = (field: ParamField) =>
           {{ field.automatic }}
         </button>
       </div>
-      <label v-else-if="field.kind === 'latch'" class="which">
-        {{ field.label }}
-        <select
-          class="boxed"
-          :value="values[field.name]"
-          @change="choose(field, ($event.target as HTMLSelectElement).value)"
-        >
-          <option value="">none yet</option>
-          <option
-            v-for="l in scene.latches.filter((o) => o.id !== scene.openLatch)"
-            :key="l.id"
-            :value="l.id"
-          >
-            {{ l.name }}
-          </option>
-        </select>
-      </label>
+      <div v-else-if="field.kind === 'latch'" class="which">
+        <span>{{ field.label }}</span>
+        <ChoiceBox
+          :value="String(values[field.name] ?? '')"
+          :label="field.label"
+          :options="[
+            { value: '', label: 'none yet' },
+            ...scene.latches
+              .filter((o) => o.id !== scene.openLatch)
+              .map((l) => ({ value: l.id!, label: l.name })),
+          ]"
+          @choose="choose(field, $event)"
+        />
+      </div>
       <div v-else-if="field.kind === 'colour'" class="tint">
         <label :for="`${scope}-${field.name}`">{{ field.label }}</label>
         <span class="swatch" :style="{ background: String(values[field.name]) }" />
@@ -145,14 +128,14 @@ const at = (field: ParamField) =>
           Pick
         </button>
       </div>
-      <label v-else-if="field.kind === 'switch'" :title="field.hint">
-        <input
-          type="checkbox"
-          :checked="values[field.name] === true"
-          @change="choose(field, ($event.target as HTMLInputElement).checked)"
-        />
-        {{ field.label }}
-      </label>
+      <ElCheckbox
+        v-else-if="field.kind === 'switch'"
+        size="small"
+        :data-help="field.hint || undefined"
+        :model-value="values[field.name] === true"
+        :label="field.label"
+        @change="choose(field, $event === true)"
+      />
       <fieldset v-else-if="field.kind === 'choice'" class="choices">
         <legend>{{ field.label }}</legend>
         <label v-for="(word, key) in field.words" :key="key" :class="{ on: values[field.name] === key }">
@@ -188,14 +171,15 @@ const at = (field: ParamField) =>
 }
 .row {
   display: grid;
-  grid-template-columns: 84px 1fr 76px;
+  grid-template-columns: 84px minmax(0, 1fr) 76px;
   gap: 6px;
   align-items: center;
 }
 .row .plain {
   grid-column: 2 / 4;
   justify-self: end;
-  text-decoration: underline;
+  min-height: 24px;
+  font-size: 12px;
 }
 .tint {
   display: grid;
@@ -212,10 +196,11 @@ const at = (field: ParamField) =>
   font-variant-numeric: tabular-nums;
   min-width: 0;
 }
-input[type="range"] {
-  width: 100%;
-  min-height: 24px;
-  accent-color: var(--accent);
+.which {
+  display: grid;
+  grid-template-columns: 84px minmax(0, 1fr);
+  gap: 6px;
+  align-items: center;
 }
 .choices {
   border: 0;

@@ -21,7 +21,7 @@ const way = (stone: string) => (stone === props.at ? "" : wayTo(stone, props.sce
         <span v-else :aria-current="stone === at ? 'step' : undefined" :class="{ later: stone !== at }">{{
           stone
         }}</span>
-        <small v-if="says?.[stone]" :title="says[stone]">{{ says[stone] }}</small>
+        <small v-if="says?.[stone]" :data-help="says[stone]">{{ says[stone] }}</small>
       </li>
     </ol>
   </nav>

@@ -118,7 +118,7 @@ function failed(error: Refusal): void {
     run() {
       found.off(scene.document!);
       scene.notices.settle("picture");
-      void scene.commit(`${found.name} off`);
+      void scene.commit(`Switch ${found.name} off`);
     },
   });
   if (!instead) return;
@@ -198,7 +198,7 @@ watch(
 );
 
 const waiting = computed(
-  () => picture.value?.waiting || (masks.finding.value ? "looking for it in the frame" : ""),
+  () => picture.value?.waiting || (masks.finding.value ? "finding it in the frame" : ""),
 );
 watch(waiting, (words) => (view.waiting = words));
 const busy = computed(
@@ -257,7 +257,7 @@ const busy = computed(
         <path class="aim" :d="`M${onStage(frame, aim).x - 12} ${onStage(frame, aim).y}h24m-12 -12v24`" />
       </svg>
       <svg v-if="plumbing" class="handles">
-        <LineHandles :lines="lines()" :frame="frame" @moved="solve('A plumb line moved')" />
+        <LineHandles :lines="lines()" :frame="frame" @moved="solve('Move plumb line')" />
       </svg>
       <svg v-if="trimming && scene.map?.kept?.length && shownState === ''" class="handles">
         <TrimHandles v-if="!view.tool" :frame="frame" />
@@ -266,7 +266,7 @@ const busy = computed(
       <LoupePair v-if="judging && view.zoom === 0" :frame="frame" :stage="size" />
       <component :is="check.over" v-if="check?.over" :what="check.what" :frame="frame" :stage="size" />
       <p v-if="told && !(view.tool && tool?.says)" class="named">{{ told }}</p>
-      <p v-if="view.tool && tool?.says" class="named">{{ tool.says }} Escape leaves it.</p>
+      <p v-if="view.tool && tool?.says" class="named">{{ tool.says }} Esc to finish.</p>
     </template>
   </PictureView>
 </template>

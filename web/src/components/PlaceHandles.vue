@@ -28,11 +28,11 @@ function put(n: number, to: Spot): void {
 }
 function done(n: number): void {
   if (params.value.samples) picking.again(props.line, n);
-  else void scene.commit("Pointed elsewhere");
+  else void scene.commit("Move place");
 }
 function remove(n: number): void {
   (params.value.samples ?? params.value.places)!.splice(n, 1);
-  void scene.commit(`${word.value}: a place taken out`);
+  void scene.commit(`Remove place of ${word.value}`);
 }
 </script>
 

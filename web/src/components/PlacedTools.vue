@@ -30,7 +30,7 @@ function level(): void {
     none: source(x, none!.y),
     full: source(x, apart ? full!.y : full!.y - 0.1),
   });
-  void scene.commit("Ramp levelled");
+  void scene.commit("Level ramp");
 }
 function broad(): void {
   if (props.line.kind === "ramp") {
@@ -43,7 +43,7 @@ function broad(): void {
     const { width, height } = plane.value;
     Object.assign(params.value, { centre: source(0.5, 0.5), edge: source(1, 0.5), across: height / width });
   }
-  void scene.commit("As broad as the frame");
+  void scene.commit("Span the frame");
 }
 function wedge(): void {
   const points = [
@@ -53,19 +53,19 @@ function wedge(): void {
   ].map(([x, y]) => ({ ...source(x!, y!), sharp: true }));
   Object.assign(params.value, { points, fade: 0.8, soft: 0.04 });
   view.tool = "";
-  void scene.commit("A wedge");
+  void scene.commit("Draw wedge");
 }
 function clear(): void {
   drawn.value.splice(0);
-  void scene.commit("Drawn anew");
+  void scene.commit("Remove all points");
 }
 </script>
 
 <template>
   <ToolRow label="Where it lies" :tools="TOOLS[line.kind] ?? []">
     <button v-if="line.kind === 'ramp'" class="plain" type="button" @click="level">Level</button>
-    <button v-if="!TOOLS[line.kind]" class="plain" type="button" @click="broad">As broad as the frame</button>
+    <button v-if="!TOOLS[line.kind]" class="plain" type="button" @click="broad">Span the frame</button>
     <button v-if="line.kind === 'outline'" class="plain" type="button" @click="wedge">Wedge</button>
-    <button v-if="drawn.length" class="plain" type="button" @click="clear">Take all out</button>
+    <button v-if="drawn.length" class="plain" type="button" @click="clear">Remove all</button>
   </ToolRow>
 </template>

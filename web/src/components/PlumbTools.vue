@@ -25,7 +25,7 @@ async function find(): Promise<void> {
 }
 function remove(n: number): void {
   lines.value.splice(n, 1);
-  void solve("A plumb line removed");
+  void solve("Remove plumb line");
 }
 </script>
 
@@ -38,7 +38,7 @@ function remove(n: number): void {
       :aria-pressed="view.tool === 'upright'"
       @click="draw('upright')"
     >
-      Draw an upright
+      Draw a vertical
     </button>
     <button
       class="plain"
@@ -47,7 +47,7 @@ function remove(n: number): void {
       :aria-pressed="view.tool === 'level'"
       @click="draw('level')"
     >
-      Draw a level
+      Draw a horizontal
     </button>
     <button class="plain" type="button" :disabled="scene.finding" @click="find">Find lines</button>
     <button

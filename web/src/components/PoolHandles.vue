@@ -70,7 +70,7 @@ function along(to: Spot): Spot {
   const level = Math.abs(to.x - from.centre.x) > Math.abs(to.y - from.centre.y);
   return level ? { x: to.x, y: from.centre.y } : { x: from.centre.x, y: to.y };
 }
-const done = () => void scene.commit("Pool placed");
+const done = () => void scene.commit("Place pool");
 </script>
 
 <template>

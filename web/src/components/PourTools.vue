@@ -20,7 +20,7 @@ const variants = computed(() => {
     { name: "glints", values: { where: "place", blend: "glints", soft: 1, light } },
     { name: "a wash", values: { where: "all", blend: "soaks", light: light / 3 } },
     { name: "from a side", values: { where: "side", blend: "soaks", light } },
-    { name: "mist lit", values: { where: "side", blend: "adds", light: light / 2 } },
+    { name: "lit mist", values: { where: "side", blend: "adds", light: light / 2 } },
   ];
 });
 function take(values: Values, name: string): void {

@@ -4,12 +4,10 @@ import { computed } from "vue";
 
 import type { Kind } from "../api/client";
 import { useScene } from "../stores/scene";
-import { useView } from "../stores/view";
 import PreviewPicture from "./PreviewPicture.vue";
 
 const props = defineProps<{ kind: Kind }>();
 const scene = useScene();
-const view = useView();
 const words = computed(() => props.kind.fields.find((f) => f.name === "kind")!.words ?? {});
 const now = computed(() => scene.ground("projection").params.kind as string);
 const choose = (name: string) =>
@@ -32,17 +30,6 @@ const choose = (name: string) =>
       {{ word }}
     </button>
   </div>
-  <div class="tools">
-    <button
-      class="plain"
-      :class="{ on: view.tool === 'turn' }"
-      type="button"
-      :aria-pressed="view.tool === 'turn'"
-      @click="view.tool = view.tool === 'turn' ? '' : 'turn'"
-    >
-      Turn by dragging the picture
-    </button>
-  </div>
 </template>
 
 <style scoped>
@@ -52,9 +39,9 @@ const choose = (name: string) =>
   gap: 4px;
 }
 .projections button {
+  flex-direction: column;
+  align-items: flex-start;
+  padding: 4px;
   text-align: left;
-}
-.tools {
-  padding: 4px 0;
 }
 </style>

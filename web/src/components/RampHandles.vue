@@ -55,7 +55,7 @@ function put(which: Which, to: Spot, how: How): void {
   ends.value[which] = place;
   scene.touched();
 }
-const done = () => void scene.commit("Ramp placed");
+const done = () => void scene.commit("Place ramp");
 /** The line between them carries both: it keeps where they lay when it was taken hold of. */
 const { down, move, up } = useDrag<{ full: Spot; none: Spot }>({
   begin: () => ({ full: full.value, none: none.value }),

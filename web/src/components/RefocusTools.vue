@@ -36,7 +36,7 @@ function latch(): void {
     scene.document!.latches.push(made);
     line.value.latch = made.id!;
   }
-  void scene.commit("Refocus where it is stretched");
+  void scene.commit("Refocus stretched parts");
 }
 </script>
 

@@ -41,21 +41,20 @@ const day = (until: string) =>
 <template>
   <div v-if="renamed || last.length || (open && held.length)" class="bar removed" role="status">
     <p v-if="renamed">
-      {{ WORDS[renamed.what] }} {{ renamed.before }} is called {{ renamed.name }} now.
-      <button class="plain strong" type="button" @click="emit('nameBack')">Take back</button>
-      <button class="plain" type="button" @click="emit('away')">Put away</button>
+      {{ WORDS[renamed.what] }} {{ renamed.before }} is now called {{ renamed.name }}.
+      <button class="plain strong" type="button" @click="emit('nameBack')">Undo</button>
+      <button class="plain" type="button" @click="emit('away')">Dismiss</button>
     </p>
     <p v-if="last.length">
-      {{ says }} {{ used }} {{ last.length > 1 ? "They" : "It" }} can be taken back until
-      {{ day(last[0]!.until) }}.
-      <button class="plain strong" type="button" @click="emit('back', last)">Take back</button>
-      <button class="plain" type="button" @click="emit('away')">Put away</button>
+      {{ says }} {{ used }} Kept until {{ day(last[0]!.until) }}.
+      <button class="plain strong" type="button" @click="emit('back', last)">Undo</button>
+      <button class="plain" type="button" @click="emit('away')">Dismiss</button>
     </p>
     <ul v-if="open">
       <li v-for="r in held" :key="r.id">
         {{ WORDS[r.what] }} <b>{{ r.name }}</b>{{ " " }}
         <span class="quiet">until {{ day(r.until) }}</span>
-        <button class="plain" type="button" @click="emit('back', [r])">Take back</button>
+        <button class="plain" type="button" @click="emit('back', [r])">Restore</button>
       </li>
     </ul>
   </div>

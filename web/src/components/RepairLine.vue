@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** One repair in words, with its place as a small picture; open, its few controls. */
+import { ElCheckbox, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed } from "vue";
 
 import { readsAs, type AnyRepair } from "../model/repairs";
 import { useMend } from "../stores/mend";
 import { useScene } from "../stores/scene";
+import GlyphMark from "../ui/GlyphMark.vue";
 import BandLine from "./BandLine.vue";
 import InlineNumber from "./InlineNumber.vue";
 import ParamControls from "./ParamControls.vue";
@@ -34,7 +36,7 @@ function take(what: string, value: number): void {
 }
 function mirror(): void {
   pasted.value!.take.mirror = !pasted.value!.take.mirror;
-  void scene.commit("Its source mirrored");
+  void scene.commit("Mirror source");
 }
 </script>
 
@@ -42,7 +44,7 @@ function mirror(): void {
   <BandLine
     :line="line"
     :said="said"
-    hint="What it was"
+    hint="Name: what it was"
     @pointerenter="mend.pointed = line.id"
     @pointerleave="mend.pointed = ''"
     @focusin="mend.pointed = line.id"
@@ -67,43 +69,36 @@ function mirror(): void {
       />
     </p>
     <p v-if="pasted">
-      Its source:
+      Source:
       <template v-for="f in turning" :key="f.name">
         {{ f.label.toLowerCase() }}
         <InlineNumber
           :field="f"
           :value="pasted.take[f.name as 'turn' | 'scale'] ?? f.default"
-          :name="`Its source ${f.label.toLowerCase()}`"
+          :name="`Source ${f.label.toLowerCase()}`"
           @change="(v) => take(f.name, v)"
-          @commit="scene.commit(`Its source ${f.label.toLowerCase()}`)"
+          @commit="scene.commit(`Source ${f.label.toLowerCase()}`)"
         />,
       </template>
-      <label><input type="checkbox" :checked="pasted.take.mirror" @change="mirror" /> mirrored</label>
+      <ElCheckbox size="small" :model-value="pasted.take.mirror" label="mirrored" @change="mirror" />
     </p>
     <p v-if="line.kind === 'specks'" class="quiet">
-      With Speck in hand, point at a ringed one to leave it, or at another to add it.
+      With Spot in hand, point at a ringed one to leave it, or at another to add it.
     </p>
     <slot />
     <template #acts>
-      <button
-        class="plain"
-        type="button"
-        :disabled="index === 0"
-        aria-label="Move up"
-        @click="mend.shift(line, -1)"
-      >
-        ↑
-      </button>
-      <button
-        class="plain"
-        type="button"
-        :disabled="index === mend.repairs.length - 1"
-        aria-label="Move down"
-        @click="mend.shift(line, 1)"
-      >
-        ↓
-      </button>
-      <button class="plain" type="button" @click="mend.remove(line, said)">Take it out</button>
+      <button class="plain" type="button" @click="mend.remove(line, said)">Remove</button>
+      <ElDropdown trigger="click" @command="(by: number) => mend.shift(line, by as 1 | -1)">
+        <button class="plain" type="button" :aria-label="`${said}: more`"><GlyphMark name="more" /></button>
+        <template #dropdown>
+          <ElDropdownMenu>
+            <ElDropdownItem :command="-1" :disabled="index === 0">Move up</ElDropdownItem>
+            <ElDropdownItem :command="1" :disabled="index === mend.repairs.length - 1"
+              >Move down</ElDropdownItem
+            >
+          </ElDropdownMenu>
+        </template>
+      </ElDropdown>
     </template>
   </BandLine>
 </template>

@@ -130,13 +130,13 @@ const isOn = (repair: AnyRepair, on: boolean) => (repair.on && on ? "ring" : "ri
       label="Where it is taken from"
       shape="hollow"
       @move="putTake"
-      @done="scene.commit('Taken from elsewhere')"
+      @done="scene.commit('Move source')"
     />
     <DotHandle
       :at="ends.place"
       label="Where it is mended; Delete takes it out"
       @move="putPlace"
-      @done="scene.commit('A repair moved')"
+      @done="scene.commit('Move repair')"
       @remove="mend.remove(pasted!, 'A repair')"
     />
   </g>

@@ -25,25 +25,26 @@ const leftWhen = computed(() => {
     aria-label="Two changes to one scene"
   >
     <p>
-      This scene was saved elsewhere while you worked on it; the last step there:
+      This scene was also changed in another window. Which version should be current? Neither is deleted. The
+      last step there:
       <strong>{{ theirWords }}</strong>. Both stay in its history.
     </p>
     <p>
       <button class="plain" type="button" :aria-pressed="scene.peeking" @click="scene.peek()">
-        {{ scene.peeking ? "Show mine" : "Show the other" }}
+        {{ scene.peeking ? "Show mine" : "Preview other version" }}
       </button>
-      <button class="plain strong" type="button" @click="scene.decide('ours')">Go on with mine</button>
-      <button class="plain" type="button" @click="scene.decide('theirs')">Go on with the other</button>
+      <button class="plain strong" type="button" @click="scene.decide('ours')">Keep mine</button>
+      <button class="plain" type="button" @click="scene.decide('theirs')">Use the other</button>
     </p>
   </div>
   <div v-else-if="scene.left.length" class="asks" role="alertdialog" aria-label="Changes that were not saved">
     <p>
       Of {{ leftWhen }} this browser holds {{ scene.left.length === 1 ? "a change" : "changes" }} to this
-      scene that never reached the studio: <strong>{{ leftWords }}</strong>.
+      scene that never reached the server: <strong>{{ leftWords }}</strong>.
     </p>
     <p>
-      <button class="plain strong" type="button" @click="scene.takeUp(true)">Take up</button>
-      <button class="plain" type="button" @click="scene.takeUp(false)">Let go</button>
+      <button class="plain strong" type="button" @click="scene.takeUp(true)">Restore</button>
+      <button class="plain" type="button" @click="scene.takeUp(false)">Discard</button>
     </p>
   </div>
 </template>

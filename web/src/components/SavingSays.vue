@@ -10,9 +10,9 @@ const says = computed(() => {
   if (scene.saving === "saved") return scene.dirty ? "not saved yet" : "saved ✓";
   return {
     saving: "saving …",
-    waiting: "not saved: no answer, trying again",
+    waiting: "not saved: no connection, retrying",
     ended: "not saved: signed out",
-    conflict: "not saved: to be decided",
+    conflict: "not saved: choose a version",
     stopped: "not saved",
   }[scene.saving];
 });

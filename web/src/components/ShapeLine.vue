@@ -6,6 +6,7 @@ import type { ParamField } from "../api/client";
 import { shapeReads, type AnyShape } from "../model/shapes";
 import { useScene } from "../stores/scene";
 import { useShape } from "../stores/shape";
+import ChoiceBox from "../ui/ChoiceBox.vue";
 import BandLine from "./BandLine.vue";
 import InlineNumber from "./InlineNumber.vue";
 import ParamControls from "./ParamControls.vue";
@@ -26,7 +27,7 @@ const straight = computed(() => scene.vocabulary?.bent_line.find((f) => f.name =
 function become(n: number, what: string): void {
   if (line.value.kind !== "reshape") return;
   line.value.lines[n]!.what = what as "straight";
-  void scene.commit(`A line made ${what}`);
+  void scene.commit(`Make line ${what}`);
 }
 function setPulled(n: number, field: ParamField, value: number): void {
   if (line.value.kind !== "reshape") return;
@@ -42,7 +43,7 @@ function drop(from: "lines" | "pulled" | "pins", n: number | "all", words: strin
 function lessByOne(): void {
   if (line.value.kind !== "nudge") return;
   line.value.strokes.pop();
-  void scene.commit("The last stroke taken out");
+  void scene.commit("Remove last stroke");
 }
 </script>
 
@@ -58,15 +59,14 @@ function lessByOne(): void {
     <template v-if="line.kind === 'reshape'">
       <p v-for="(bent, n) in line.lines" :key="`line ${n}`" class="part">
         Line {{ n + 1 }} is made
-        <select
-          class="boxed"
+        <ChoiceBox
+          wide="110px"
           :value="bent.what"
-          :aria-label="`Line ${n + 1} is made`"
-          @change="become(n, ($event.target as HTMLSelectElement).value)"
-        >
-          <option v-for="(word, name) in straight" :key="name" :value="name">{{ word }}</option>
-        </select>
-        <button class="plain" type="button" @click="drop('lines', n, 'A line taken out')">Take it out</button>
+          :label="`Line ${n + 1} is made`"
+          :options="Object.entries(straight).map(([value, label]) => ({ value, label }))"
+          @choose="become(n, $event)"
+        />
+        <button class="plain" type="button" @click="drop('lines', n, 'Remove line')">Remove</button>
       </p>
       <p v-for="(part, n) in line.pulled" :key="`part ${n}`" class="part">
         <template v-for="f in scene.vocabulary?.pulled" :key="f.name">
@@ -78,28 +78,28 @@ function lessByOne(): void {
             @commit="scene.commit(`${f.label} of a foreground`)"
           />
         </template>
-        <button class="plain" type="button" @click="drop('pulled', n, 'A part put back')">Put it back</button>
+        <button class="plain" type="button" @click="drop('pulled', n, 'Remove foreground')">Remove</button>
       </p>
       <p class="part">
-        <button class="plain" type="button" @click="all.grid(line)">Lay a grid of pins</button>
+        <button class="plain" type="button" @click="all.grid(line)">Add a grid of pins</button>
         <button
           v-if="line.pins.length"
           class="plain"
           type="button"
-          @click="drop('pins', 'all', 'The pins taken out')"
+          @click="drop('pins', 'all', 'Remove pins')"
         >
-          Take the pins out
+          Remove pins
         </button>
       </p>
     </template>
     <button v-else-if="line.strokes.length" class="plain" type="button" @click="lessByOne">
-      Take the last stroke out
+      Remove last stroke
     </button>
     <p v-if="share < 100" class="told" role="status">
-      More would fold the picture here: {{ share }} % of it is done.
+      Limited to {{ share }} %: more would fold the picture.
     </p>
     <template #acts>
-      <button class="plain" type="button" @click="all.remove(line, said)">Take it all out</button>
+      <button class="plain" type="button" @click="all.remove(line, said)">Remove</button>
     </template>
   </BandLine>
 </template>

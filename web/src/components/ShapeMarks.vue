@@ -53,7 +53,7 @@ function carry(n: number, how: How): void {
 }
 function drop(n: number): void {
   line.value!.pins.splice(n, 1);
-  void scene.commit("A pin taken out");
+  void scene.commit("Remove pin");
 }
 function put(bent: number, n: number, to: Spot): void {
   const held = line.value!.lines[bent]!;
@@ -67,7 +67,7 @@ function dropPlace(bent: number, n: number): void {
   const places = placesOf(held.points).filter((_, k) => k !== n);
   if (places.length < 2) line.value!.lines.splice(bent, 1);
   else held.points = flatOf(places);
-  void scene.commit("A place taken out");
+  void scene.commit("Remove place");
 }
 </script>
 
@@ -91,7 +91,7 @@ function dropPlace(bent: number, n: number): void {
         shape="hollow"
         :label="`Line ${k + 1}, place ${n + 1}; Delete takes it out`"
         @move="put(k, n, $event)"
-        @done="scene.commit('A line moved')"
+        @done="scene.commit('Move line')"
         @remove="dropPlace(k, n)"
       />
     </template>
@@ -105,7 +105,7 @@ function dropPlace(bent: number, n: number): void {
       :label="`Pin ${n + 1}; Delete takes it out`"
       @begin="take(n)"
       @move="(_, how) => carry(n, how)"
-      @done="scene.commit('A pin carried')"
+      @done="scene.commit('Move pin')"
       @remove="drop(n)"
     />
   </template>

@@ -3,7 +3,7 @@
 import { onBeforeUnmount, shallowRef, watch } from "vue";
 
 import { picture, type SceneDocument } from "../api/client";
-import { checked, CHECKS } from "../checks";
+import { checked, CHECKS, labelOf } from "../checks";
 import type { Check } from "../checks/check";
 import { aside, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
@@ -54,7 +54,12 @@ function look(check: Check): void {
   <section class="checks" aria-label="All checks">
     <ul>
       <li v-for="c in shown" :key="c.what">
-        <button class="tile" type="button" :aria-label="`Look through ${c.label}`" @click="look(c)">
+        <button
+          class="tile"
+          type="button"
+          :aria-label="`Look through ${labelOf(c, view.station)}`"
+          @click="look(c)"
+        >
           <img
             v-if="urls[c.what]"
             :src="urls[c.what]"
@@ -62,7 +67,7 @@ function look(check: Check): void {
             :style="c.turned ? { transform: c.turned } : {}"
           />
           <span v-else class="blank">…</span>
-          <span class="under">{{ c.label }}</span>
+          <span class="under">{{ labelOf(c, view.station) }}</span>
         </button>
       </li>
     </ul>

@@ -34,7 +34,7 @@ watch(
           autocomplete="current-password"
           size="default"
         />
-        <ElButton type="primary" native-type="submit" :loading="busy" :disabled="!password">Go on</ElButton>
+        <ElButton type="primary" native-type="submit" :loading="busy" :disabled="!password">Sign in</ElButton>
       </div>
       <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     </form>

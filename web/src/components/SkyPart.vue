@@ -8,13 +8,13 @@ import { client, need, type GroundLine, type SceneDocument, type Schemas } from 
 import { framesOf } from "../api/frames";
 import { dropUnused } from "../model/sources";
 import type { Values } from "../model/wording";
-import { useMend } from "../stores/mend";
+import { useSkies } from "../stores/skies";
 import { useScene } from "../stores/scene";
 import ParamControls from "./ParamControls.vue";
 import ToolRow from "./ToolRow.vue";
+import GlyphMark from "../ui/GlyphMark.vue";
 
 const scene = useScene();
-const mend = useMend();
 const sky = computed(() => scene.document?.sky ?? null);
 const kind = computed(() => scene.vocabulary?.moves.find((k) => k.kind === "new_sky"));
 const name = computed(() => {
@@ -25,8 +25,8 @@ const name = computed(() => {
     "a frame"
   );
 });
-const PLACE = [{ tool: "place sky", word: "Carry it", hint: "Drag the sky on the picture" }];
-const offered = shallowRef<Schemas["SkyOffered"][] | null>(null);
+const PLACE = [{ tool: "place sky", word: "Move sky", hint: "Drag the sky on the picture" }];
+const skies = useSkies();
 const rows = shallowRef<Schemas["Belonging"][]>([]);
 const fitting = computed(() =>
   rows.value
@@ -36,13 +36,6 @@ const fitting = computed(() =>
 );
 const open = ref(true);
 
-async function offer(): Promise<void> {
-  const skies = await mend.skies();
-  if (skies) offered.value = skies;
-}
-async function bring(frame: Schemas["FrameLine"]): Promise<void> {
-  if (await mend.bringSky(frame)) offered.value = null;
-}
 function remedy(row: Schemas["Belonging"]): void {
   Object.assign(sky.value!.params as object, row.remedy ?? {});
   const own = sky.value!.ground as unknown as Record<string, GroundLine> | undefined;
@@ -51,7 +44,7 @@ function remedy(row: Schemas["Belonging"]): void {
     const held = sky.value as unknown as { repairs?: unknown[] };
     held.repairs = [...(held.repairs ?? []), ...row.repairs];
   }
-  void scene.commit(`The sky: ${row.words.toLowerCase()}`);
+  void scene.commit(`Sky: ${row.words}`);
 }
 /** What was done to its frame in a scene of its own: Ground and repairs, as they stand there now. */
 async function asInItsScene(): Promise<void> {
@@ -70,7 +63,7 @@ async function asInItsScene(): Promise<void> {
       if (!at.wanted() || at.now().sky?.source !== source.id) return;
       at.done(
         (document) => void Object.assign(document.sky!, { ground, repairs: repairs ?? [] }),
-        "The sky as in its own scene",
+        "Copy edits of the sky's own scene",
       );
       if (at.open()) scene.notices.settle("mend");
     } catch (error) {
@@ -83,7 +76,7 @@ function takeOut(): void {
   const document = scene.document!;
   document.sky = null;
   dropUnused(document, source);
-  void scene.commit("The new sky taken out");
+  void scene.commit("Remove new sky");
 }
 let soon = 0;
 watch(
@@ -91,7 +84,6 @@ watch(
   ([, , id], before) => {
     if (before && id !== before[2]) {
       rows.value = [];
-      offered.value = null;
     }
     window.clearTimeout(soon);
     if (!sky.value?.on) {
@@ -115,26 +107,26 @@ watch(
 </script>
 
 <template>
-  <div class="part">
-    <template v-if="sky && kind">
+  <div v-if="sky && kind" class="part">
+    <template v-if="sky">
       <div class="head">
         <ElSwitch
           v-model="sky.on"
           size="small"
           aria-label="New sky on or off"
-          @change="scene.commit(`New sky ${sky.on ? 'on' : 'off'}`)"
+          @change="scene.commit(`Switch new sky ${sky.on ? 'on' : 'off'}`)"
         />
         <p class="sentence" @click="open = !open">
-          <b>New sky</b> from {{ name }}, latched to <b>{{ scene.nameOf(sky.latch) }}</b>
+          <b>New sky</b> from {{ name }} on <b>{{ scene.nameOf(sky.latch) }}</b>
         </p>
         <button
-          class="plain"
+          class="bare"
           type="button"
           :aria-expanded="open"
           :aria-label="open ? 'Close New sky' : 'Open New sky'"
           @click="open = !open"
         >
-          {{ open ? "▾" : "▸" }}
+          <GlyphMark :name="open ? 'down' : 'right'" />
         </button>
       </div>
       <div v-if="open" class="body">
@@ -159,35 +151,23 @@ watch(
           <button
             class="plain"
             type="button"
-            title="With the Ground and the repairs that its frame has in a scene of its own"
+            data-help="Copies Ground and repairs from the scene its frame has of its own"
             @click="asInItsScene"
           >
-            As in its own scene
+            Copy edits from its own scene
           </button>
-          <button class="plain" type="button" @click="offer">Another sky</button>
-          <button class="plain" type="button" @click="takeOut">Take it out</button>
+          <button class="plain" type="button" @click="skies.offer">Another sky</button>
+          <button class="plain" type="button" @click="takeOut">Remove</button>
         </p>
       </div>
     </template>
-    <button v-else-if="!offered" class="plain" type="button" @click="offer">
-      Bring a sky from another frame
-    </button>
-    <ul v-if="offered" class="shelf" aria-label="Skies">
-      <li v-for="{ frame: f, said } in offered" :key="f.id">
-        <button class="plain" type="button" :disabled="mend.doing.length > 0" @click="bring(f)">
-          <img :src="`/api/frames/${f.id}/thumbnail?long=160`" :alt="f.name" loading="lazy" />
-        </button>
-        <p v-if="said.length" class="quiet">{{ said.join("; ") }}</p>
-      </li>
-      <li><button class="plain" type="button" @click="offered = null">Never mind</button></li>
-    </ul>
   </div>
 </template>
 
 <style scoped>
 .part {
   border-top: 1px solid var(--line);
-  padding: 3px 8px;
+  padding: 3px 12px;
 }
 .head {
   display: flex;
@@ -212,29 +192,10 @@ watch(
   color: var(--ink);
   font-weight: 600;
 }
-.shelf {
-  list-style: none;
-  margin: 4px 0;
-  padding: 0;
+.acts {
   display: flex;
   flex-wrap: wrap;
-  gap: 4px;
-  max-height: 300px;
-  overflow: auto;
-}
-.shelf li {
-  width: 86px;
-}
-.shelf p {
-  line-height: 1.15;
-}
-.shelf button:has(img) {
-  padding: 0;
-}
-.shelf img {
-  display: block;
-  width: 86px;
-  height: 58px;
-  object-fit: cover;
+  gap: 6px;
+  padding: 6px 0;
 }
 </style>

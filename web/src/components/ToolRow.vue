@@ -18,7 +18,7 @@ onBeforeUnmount(() => (view.tool = ""));
       class="plain"
       :class="{ on: view.tool === t.tool }"
       type="button"
-      :title="t.hint"
+      :data-help="t.hint"
       :aria-pressed="view.tool === t.tool"
       @click="view.tool = view.tool === t.tool ? '' : t.tool"
     >
@@ -32,6 +32,7 @@ onBeforeUnmount(() => (view.tool = ""));
 .tools {
   display: flex;
   flex-wrap: wrap;
+  gap: 4px;
   padding: 4px 0;
 }
 </style>

@@ -2,9 +2,11 @@
 /** The tray: what is under way with how long it takes, and what is done with its file. */
 import { ElProgress } from "element-plus";
 
+import { useDrawer } from "../stores/drawer";
 import { going, useTray, type Job } from "../stores/tray";
 
 const tray = useTray();
+const drawer = useDrawer();
 const KINDS: Record<string, string> = { shoot: "From the field camera", folder: "From a folder" };
 /** A file's size as it is said. */
 const size = (bytes: number) =>
@@ -22,18 +24,12 @@ function remains(job: Job): string {
 
 <template>
   <section class="tray" aria-label="Tray">
-    <header>
-      <h2>Tray</h2>
-      <button class="plain" type="button" aria-label="Close the tray" @click="tray.open = false">✕</button>
-    </header>
     <p v-if="tray.problem" class="problem" role="alert">{{ tray.problem }}</p>
     <p v-if="tray.removed.length" role="status">
       {{ tray.removed[0]!.name }} removed.
-      <button class="plain" type="button" @click="tray.takeBack">Take back</button>
+      <button class="plain" type="button" @click="tray.takeBack">Undo</button>
     </p>
-    <p v-if="!tray.jobs.length" class="quiet">
-      Nothing yet. Files that are made, and frames that are fetched, are followed here.
-    </p>
+    <p v-if="!tray.jobs.length" class="quiet">Exports and imports appear here.</p>
     <ul>
       <li v-for="job in tray.jobs" :key="job.id">
         <template v-if="going(job)">
@@ -73,7 +69,7 @@ function remains(job: Job): string {
           <RouterLink
             v-else-if="job.state === 'done' && job.kind === 'join' && job.scene"
             :to="`/join/${job.scene}`"
-            @click="tray.open = false"
+            @click="drawer.close()"
             >{{ called(job) }}</RouterLink
           >
           <span v-else>{{ called(job) }}</span>
@@ -95,26 +91,6 @@ function remains(job: Job): string {
 </template>
 
 <style scoped>
-.tray {
-  position: absolute;
-  z-index: 6;
-  right: 12px;
-  bottom: 12px;
-  width: 330px;
-  max-height: 70%;
-  overflow: auto;
-  background: var(--panel);
-  border: 1px solid var(--edge);
-  border-radius: 4px;
-  padding: 10px 12px;
-}
-header {
-  display: flex;
-  justify-content: space-between;
-}
-h2 {
-  font-weight: 600;
-}
 ul {
   list-style: none;
   margin: 0;

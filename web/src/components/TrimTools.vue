@@ -3,6 +3,7 @@
 import { computed, nextTick, ref } from "vue";
 
 import type { Kind, Schemas } from "../api/client";
+import ChoiceBox from "../ui/ChoiceBox.vue";
 import { GUIDES } from "../model/guides";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
@@ -25,6 +26,12 @@ const own = computed(() => {
 const shaped = computed(() => !["frame", "free", "1:1"].includes(trim.value.format as string));
 const size = computed(() => scene.state?.size ?? [0, 0]);
 
+const formats = computed(() => [
+  ...Object.entries(field("format").words ?? {}).map(([value, label]) => ({ value, label })),
+  ...(own.value ? [{ value: own.value, label: own.value }] : []),
+  { value: OTHER, label: "another ratio…" },
+]);
+const guides = Object.entries(GUIDES).map(([value, label]) => ({ value, label }));
 function choose(value: string): void {
   typing.value = value === OTHER;
   if (typing.value) void nextTick(() => typed.value?.focus());
@@ -57,26 +64,22 @@ function middle(box: number[]): { x: number; y: number } {
 }
 async function horizon(): Promise<void> {
   const found = await scene.find<Schemas["Level"]>("horizon");
-  if (found) await scene.setGround("trim", { level: found.level }, "Level by the found horizon");
+  if (found) await scene.setGround("trim", { level: found.level }, "Level horizon");
 }
 function all(): void {
-  void scene.setGround("trim", { centre: null, width: null, height: null }, "All there is");
+  void scene.setGround("trim", { centre: null, width: null, height: null }, "Reset crop");
 }
 </script>
 
 <template>
   <div class="row">
-    <label for="trim-format">Format</label>
-    <select
-      id="trim-format"
-      class="boxed"
-      :value="typing ? OTHER : trim.format"
-      @change="choose(($event.target as HTMLSelectElement).value)"
-    >
-      <option v-for="(word, key) in field('format').words" :key="key" :value="key">{{ word }}</option>
-      <option v-if="own" :value="own">{{ own }}</option>
-      <option :value="OTHER">another ratio…</option>
-    </select>
+    <span>Format</span>
+    <ChoiceBox
+      label="Format"
+      :value="typing ? OTHER : String(trim.format)"
+      :options="formats"
+      @choose="choose"
+    />
     <input
       v-if="typing"
       ref="typed"
@@ -101,10 +104,8 @@ function all(): void {
     </button>
   </div>
   <div class="row">
-    <label for="trim-guide">Guides</label>
-    <select id="trim-guide" v-model="view.guide" class="boxed">
-      <option v-for="(word, key) in GUIDES" :key="key" :value="key">{{ word }}</option>
-    </select>
+    <span>Guides</span>
+    <ChoiceBox label="Guides" :value="view.guide" :options="guides" @choose="view.guide = $event" />
     <span class="quiet numeral">{{ size[0] }} × {{ size[1] }} px</span>
   </div>
   <div class="row">
@@ -117,9 +118,9 @@ function all(): void {
     >
       Draw the horizon
     </button>
-    <button class="plain" type="button" :disabled="scene.finding" @click="horizon">Find it</button>
+    <button class="plain" type="button" :disabled="scene.finding" @click="horizon">Find horizon</button>
     <button class="plain" type="button" :disabled="!trim.centre && trim.width === null" @click="all">
-      All there is
+      Reset crop
     </button>
   </div>
 </template>
@@ -134,7 +135,7 @@ function all(): void {
 .ratio {
   width: 56px;
 }
-.row select {
+.row > .el-select {
   flex: 1;
   min-width: 0;
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What would be undone, and done again. */
 import { useScene } from "../stores/scene";
+import GlyphMark from "../ui/GlyphMark.vue";
 
 const scene = useScene();
 </script>
@@ -8,22 +9,22 @@ const scene = useScene();
 <template>
   <div class="undo">
     <button
-      class="plain"
+      class="bare"
       type="button"
       :disabled="!scene.revision?.undo"
-      :title="scene.revision?.undo ? `undo: ${scene.revision.undo}` : ''"
+      :aria-label="scene.revision?.undo ? `undo: ${scene.revision.undo}` : 'undo'"
       @click="scene.step('undo')"
     >
-      {{ scene.revision?.undo ? `undo: ${scene.revision.undo}` : "undo" }}
+      <GlyphMark name="undo" /> <span class="what">{{ scene.revision?.undo }}</span>
     </button>
     <button
-      class="plain"
+      class="bare"
       type="button"
       :disabled="!scene.revision?.redo"
-      :title="scene.revision?.redo ? `redo: ${scene.revision.redo}` : ''"
+      :aria-label="scene.revision?.redo ? `redo: ${scene.revision.redo}` : 'redo'"
       @click="scene.step('redo')"
     >
-      {{ scene.revision?.redo ? `redo: ${scene.revision.redo}` : "redo" }}
+      <GlyphMark name="redo" />
     </button>
   </div>
 </template>
@@ -34,10 +35,12 @@ const scene = useScene();
   justify-content: flex-end;
   min-width: 0;
 }
-.undo button {
-  max-width: 190px;
+.undo button:first-child {
+  min-width: 0;
+  flex: 0 1 auto;
+}
+.what {
   overflow: hidden;
   text-overflow: ellipsis;
-  white-space: nowrap;
 }
 </style>

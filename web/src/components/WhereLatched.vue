@@ -4,6 +4,7 @@ import { computed } from "vue";
 
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import ChoiceBox from "../ui/ChoiceBox.vue";
 import InlineNumber from "./InlineNumber.vue";
 
 interface Held {
@@ -28,22 +29,28 @@ function move(one: Spared, to: number): void {
 }
 const spared = computed(() => ((props.line.spare ?? []) as { what: string }[]).map((s) => s.what));
 
+const latches = computed(() => [
+  { value: "", label: "the whole picture" },
+  ...scene.latches.map((l) => ({ value: l.id!, label: l.name })),
+]);
 function latchTo(id: string | null): void {
   held.value.latch = id;
-  void scene.commit(id ? `${props.said} latched to ${scene.nameOf(id)}` : `${props.said} everywhere`);
+  void scene.commit(
+    id ? `${props.said} latched to ${scene.nameOf(id)}` : `${props.said} on the whole picture`,
+  );
 }
 function spare(what: "shadows" | "highlights"): void {
   const has = spared.value.includes(what);
   const now = (held.value.spare ?? []) as { what: string }[];
   held.value.spare = has ? now.filter((s) => s.what !== what) : [...now, scene.spareOf(what)];
-  void scene.commit(`${props.said} ${has ? "no longer sparing" : "sparing"} ${what}`);
+  void scene.commit(`${has ? "Stop sparing" : "Spare"} ${what}`);
 }
-function colour(e: Event): void {
+function colour(): void {
   if (spared.value.includes("colour")) {
     held.value.spare = (held.value.spare ?? []).filter((s) => (s as { what: string }).what !== "colour");
-    void scene.commit(`${props.said} no longer sparing a colour`);
+    void scene.commit(`Stop sparing colour`);
   } else {
-    (e.target as HTMLInputElement).checked = false; // it is spared once it is pointed at
+    // it is spared once it is pointed at
     view.tool = view.tool === "spare" ? "" : "spare";
   }
 }
@@ -52,23 +59,37 @@ defineExpose({ latchTo });
 
 <template>
   <div class="where">
-    <label :for="`${scope}-latch`">Latched to</label>
-    <select
-      :id="`${scope}-latch`"
-      class="boxed"
+    <span>Latched to</span>
+    <ChoiceBox
       :value="line.latch ?? ''"
-      @change="latchTo(($event.target as HTMLSelectElement).value || null)"
-    >
-      <option value="">everywhere</option>
-      <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
-    </select>
+      :options="latches"
+      :label="`${said}: latched to`"
+      @choose="latchTo($event || null)"
+    />
   </div>
-  <div class="where">
+  <div class="where" role="group" aria-label="Sparing">
     <span>Sparing</span>
-    <label v-for="what in ['shadows', 'highlights'] as const" :key="what"
-      ><input type="checkbox" :checked="spared.includes(what)" @change="spare(what)" /> {{ what }}</label
-    >
-    <label><input type="checkbox" :checked="spared.includes('colour')" @change="colour" /> a colour</label>
+    <span class="some">
+      <button
+        v-for="what in ['shadows', 'highlights'] as const"
+        :key="what"
+        class="plain small"
+        type="button"
+        :aria-pressed="spared.includes(what)"
+        @click="spare(what)"
+      >
+        {{ what }}
+      </button>
+      <button
+        class="plain small"
+        type="button"
+        aria-label="a colour"
+        :aria-pressed="spared.includes('colour')"
+        @click="colour"
+      >
+        colour
+      </button>
+    </span>
   </div>
   <div v-for="one in edges" :key="one.what" class="where">
     <span />
@@ -87,20 +108,22 @@ defineExpose({ latchTo });
 
 <style scoped>
 .where {
-  display: flex;
+  display: grid;
+  grid-template-columns: 84px minmax(0, 1fr);
   align-items: center;
-  flex-wrap: wrap;
-  gap: 2px 6px;
-  white-space: nowrap;
-  padding-top: 4px;
+  gap: 6px;
+  padding-top: 6px;
 }
 .where > :first-child {
-  min-width: 50px;
+  color: var(--ink-2);
 }
-.where input {
-  margin: 0 1px 0 0;
+.some {
+  display: flex;
+  gap: 4px;
 }
-.where select {
-  flex: 1;
+.small {
+  padding: 1px 6px;
+  min-height: 24px;
+  font-size: 12px;
 }
 </style>

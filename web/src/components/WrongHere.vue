@@ -7,6 +7,7 @@ import { client, need, type Latch, type MoveLine, type Schemas } from "../api/cl
 import { useTrial } from "../composables/trial";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import GlyphMark from "../ui/GlyphMark.vue";
 
 const scene = useScene();
 const view = useView();
@@ -82,7 +83,9 @@ onBeforeUnmount(() => {
   <section ref="panel" class="wrong" aria-label="What is wrong here">
     <h2>
       What is wrong here?
-      <button class="plain" type="button" aria-label="Nothing is wrong: leave it" @click="close">×</button>
+      <button class="bare" type="button" aria-label="Close" @click="close">
+        <GlyphMark name="remove" />
+      </button>
     </h2>
     <div class="complaints">
       <button
@@ -104,7 +107,7 @@ onBeforeUnmount(() => {
         </button>
       </li>
     </ul>
-    <p v-if="remedies" class="quiet">Pointing at one shows it; a click writes it into the ledger.</p>
+    <p v-if="remedies" class="quiet">Hover to preview, click to apply.</p>
   </section>
 </template>
 

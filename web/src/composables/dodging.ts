@@ -24,7 +24,7 @@ export function useDodging() {
       scene.openLatch = made.id!;
       const begun = scene.lineOf(exposure, { ev: stops });
       scene.document.moves.push({ ...begun, name, latch: made.id });
-      scene.addIngredient(hand, "add", `${made.name} begun`);
+      scene.addIngredient(hand, "add", `${made.name}`);
     }
     view.tool = "paint";
   }

@@ -43,19 +43,19 @@ export function useGatherKeys(at: At): [string, string][] {
     })),
     { name: "zoom 0", says: "the whole picture", key: "w", run: onOne(() => (looking.value = "one")) },
     { name: "zoom 1", says: "100 %", key: "r", run: onOne(() => (looking.value = "close")) },
-    { name: "choose", says: "at Gather: choose the frame", key: "c", run: onOne((f) => at.choose(f.id)) },
+    { name: "choose", says: "at Gather: select the frame", key: "c", run: onOne((f) => at.choose(f.id)) },
     {
       name: "beside",
-      says: "at Gather: the chosen ones side by side",
+      says: "at Gather: compare the selected ones",
       key: "d",
       run() {
         if (chosen.value.length > 1) looking.value = looking.value === "beside" ? "" : "beside";
       },
     },
-    { name: "rename", says: "give it another name", key: "F2", run: onOne(at.rename) },
+    { name: "rename", says: "rename", key: "F2", run: onOne(at.rename) },
     {
       name: "remove",
-      says: "at Gather: remove it, or the chosen ones",
+      says: "at Gather: remove it, or the selected ones",
       key: "Delete",
       // never what only happens to come first: what was chosen, is looked at, or has the focus
       run() {
@@ -66,7 +66,7 @@ export function useGatherKeys(at: At): [string, string][] {
         else if (one) void at.remove([one]);
       },
     },
-    { name: "overview", says: "at Gather: the whole outing small", key: "v", run: at.overview },
+    { name: "overview", says: "at Gather: small pictures", key: "v", run: at.overview },
     { name: "keys", says: "these keys", key: "?", run: at.keys },
   );
   useEventListener(window, "keydown", (e) => {

@@ -40,7 +40,7 @@ export function usePicking(frame: Readonly<Ref<Frame>>) {
         const got = await sampled(scene.latch!.id!, scene.plane!.toPicture(samples[n]!.at));
         if (!at.here()) return;
         Object.assign(samples[n]!, { at: got.at, l: got.l, a: got.a, b: got.b });
-        await scene.commit("A sample picked elsewhere");
+        await scene.commit("Move sample");
       } catch (error) {
         if (!at.open()) return;
         scene.restore();

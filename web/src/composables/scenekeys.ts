@@ -2,14 +2,14 @@
 import { useEventListener } from "@vueuse/core";
 import type { Router } from "vue-router";
 
-import { CHECKS } from "../checks";
+import { CHECKS, labelOf } from "../checks";
 import { useKeys, type Action } from "../keys/keys";
 import { MASK_LOOKS, type MaskLook } from "../model/tint";
 import { along } from "../stations";
 import { useKeeps } from "../stores/keeps";
 import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
-import { useTray } from "../stores/tray";
+import { useDrawer } from "../stores/drawer";
 import { useView } from "../stores/view";
 import { useZoom } from "./zoom";
 
@@ -20,7 +20,7 @@ export const ZOOMS = [
 ];
 /** What cannot be given another key. */
 const FIXED: [string, string][] = [
-  ["digits", "hold to look through a check, tap to pin it"],
+  ["digits", "hold to preview a check, tap to keep it"],
   ["Escape", "let go: a check, a drag, a tool, a latch, a panel"],
   ["wheel", "larger or smaller about the pointer; two fingers, too"],
   ["Space, middle button", "carry the picture, whatever is in hand"],
@@ -36,7 +36,7 @@ const TYPING = "input:not([type=range]):not([type=radio]):not([type=checkbox]), 
 export function useSceneKeys(sceneId: () => string, router: Router) {
   const scene = useScene();
   const view = useView();
-  const tray = useTray();
+  const drawer = useDrawer();
   const keeps = useKeeps();
   const zoomTo = useZoom();
   let since = 0;
@@ -49,7 +49,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
   }
   const checks = CHECKS.map((check): Action => ({
     name: `check ${check.what}`,
-    says: `look through: ${check.label}`,
+    says: `look through: ${labelOf(check, "Light")}`,
     key: check.key,
     run() {
       since = performance.now();
@@ -90,7 +90,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
         view.look = looks[(looks.indexOf(view.look) + 1) % looks.length]!;
       },
     },
-    { name: "booth", says: "booth: grey, paper white, black", key: "b", run: view.turnSurround },
+    { name: "booth", says: "surround: grey, white, black", key: "b", run: view.turnSurround },
     {
       name: "keep",
       says: "keep this state, to come back to and compare with",
@@ -110,11 +110,11 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
       up: () => void (performance.now() - compared > TAP && keeps.end()),
       away: keeps.end,
     },
-    { name: "facts", says: "the frame's exposure data", key: "i", run: () => (view.facts = !view.facts) },
-    { name: "export", says: "export", key: "o", run: () => (view.exporting = !view.exporting) },
+    { name: "facts", says: "the frame's exposure data", key: "i", run: () => drawer.toggle("facts") },
+    { name: "export", says: "export", key: "o", run: () => drawer.toggle("export") },
     { name: "back", says: "back along the path", key: "[", run: () => go(-1) },
     { name: "on", says: "on along the path", key: "]", run: () => go(1) },
-    { name: "keys", says: "these keys", key: "?", run: () => (view.keys = !view.keys) },
+    { name: "keys", says: "these keys", key: "?", run: () => drawer.toggle("keys") },
   );
 
   useEventListener(window, "keydown", (e) => {
@@ -131,8 +131,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
     else if (useProof().strip && view.station === "Proof") useProof().strip = false;
     else if (keeps.way) keeps.end();
     else if (view.tool) view.tool = "";
-    else if (view.keys || view.facts || view.exporting || tray.open)
-      view.keys = view.facts = view.exporting = tray.open = false;
+    else if (drawer.open) drawer.close();
     else if (scene.openLatch) scene.openLatch = null;
     else scene.openMove = null;
   }

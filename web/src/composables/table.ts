@@ -51,8 +51,8 @@ export function useTableSays(outing: Ref<Schemas["OutingOut"] | null>, shown: Re
   const empty = computed(() => {
     if (!outing.value || shown.value.length) return "";
     return outing.value.frames.length
-      ? "Nothing lies on this heap."
-      : "No frames yet. Drop the raw files of one trip here, read a folder, or connect the field camera; then choose the one worth the evening.";
+      ? "No frames here."
+      : "Gather is where the frames of one trip lie side by side. Drop raw files here, or add a folder; then choose the one worth the evening.";
   });
   const more = computed(() => {
     const of = outing.value;

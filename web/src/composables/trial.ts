@@ -53,7 +53,7 @@ export function useTrial(gone: () => void = () => undefined) {
     if (stood) takeOut();
     forget();
     if (!stood) return;
-    if (scene.committed().some((m) => m.id === id)) void scene.commit("The proposed line left");
+    if (scene.committed().some((m) => m.id === id)) void scene.commit("Cancel proposal");
     else if (!scene.dragging) scene.restore();
   }
   watch(stands, (now) => {

@@ -29,13 +29,13 @@ function begin(action: Action): void {
 </script>
 
 <template>
-  <section class="sheet" aria-label="Keys">
+  <section class="sheet" aria-label="Shortcuts">
     <div class="head">
       <label class="all">
         <ElSwitch v-model="keys.chosen.off" :active-value="false" :inactive-value="true" size="small" />
-        Single keys
+        Single-key shortcuts
       </label>
-      <button class="plain" type="button" @click="keys.reset">As they came</button>
+      <button class="plain" type="button" @click="keys.reset">Reset</button>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <dl>
@@ -60,24 +60,12 @@ function begin(action: Action): void {
         <dd>{{ v }}</dd>
       </template>
     </dl>
+    <p><RouterLink to="/guide">Guide: one evening, from the card to the print</RouterLink></p>
     <p class="quiet">Press a key's button, then another key; Delete for none.</p>
   </section>
 </template>
 
 <style scoped>
-.sheet {
-  position: absolute;
-  right: 12px;
-  top: 12px;
-  z-index: 6;
-  max-height: calc(100% - 24px);
-  overflow: auto;
-  background: var(--panel);
-  border: 1px solid var(--edge);
-  border-radius: 4px;
-  padding: 10px 14px;
-  width: 420px;
-}
 .head,
 .all {
   display: flex;
@@ -89,7 +77,7 @@ function begin(action: Action): void {
 }
 dl {
   display: grid;
-  grid-template-columns: 132px 1fr;
+  grid-template-columns: 112px 1fr;
   gap: 0 12px;
   margin: 6px 0;
   align-items: center;

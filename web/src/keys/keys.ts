@@ -48,7 +48,7 @@ export const useKeys = defineStore("keys", () => {
   }
   /** Choose another key, "" for none. What stands in the way is said; "" where nothing does. */
   function choose(action: Action, key: string): string {
-    if (TAKEN.includes(key)) return "That key has a meaning everywhere; choose another.";
+    if (TAKEN.includes(key)) return "That key is reserved; choose another.";
     const other = rows.value.find((r) => r.key === key && r.action.name !== action.name);
     if (key && other) return `${key} is: ${other.action.says}.`;
     chosen.value.own = { ...chosen.value.own, [action.name]: key };

@@ -13,7 +13,7 @@ export function exposure(info: Facts): string {
   if (typeof info.f_number === "number") said.push(`f/${Number(info.f_number.toFixed(1))}`);
   if (typeof info.iso === "number") said.push(`ISO ${info.iso}`);
   if (typeof info.focal_mm === "number") said.push(`${Number(info.focal_mm.toFixed(1))} mm`);
-  return said.length ? said.join(" · ") : "The file does not say how it was exposed";
+  return said.length ? said.join(" · ") : "no exposure data";
 }
 
 /** Rows for the facts sheet. */

@@ -22,7 +22,7 @@ describe("blocks", () => {
 describe("words", () => {
   it("name groups", () => {
     expect(groupName(group("a", "sweep"), 5)).toBe("Sweep of 5");
-    expect(groupName(group("a", "twin"), 2)).toBe("Twin");
+    expect(groupName(group("a", "twin"), 2)).toBe("Dark and bright pair");
   });
   it("say what clipped", () => {
     expect(clipped({ clipped: [0, 0.021, 0.01] })).toBe("clipped 2.1 %");

@@ -20,13 +20,27 @@ export const HEAPS: { sorting: Sorting; label: string; key: string }[] = [
   { sorting: "", label: "Unsorted", key: "u" },
 ];
 
-const KINDS: Record<string, string> = { sweep: "Sweep", bracket: "Bracket", twin: "Twin" };
+const KINDS: Record<string, string> = { sweep: "Sweep", bracket: "Bracket", twin: "Dark and bright pair" };
 
 export const kindName = (kind: string): string => KINDS[kind] ?? kind;
 
-/** "Sweep of 5", "Twin". */
+/** "Sweep of 5", "Dark and bright pair". */
 export function groupName(group: Group, count: number): string {
-  return group.kind === "twin" && count === 2 ? "Twin" : `${kindName(group.kind)} of ${count}`;
+  return group.kind === "twin" && count === 2 ? kindName("twin") : `${kindName(group.kind)} of ${count}`;
+}
+
+/** What a group is good for, as it stands behind its name. */
+export function goodFor(group: Group, frames: Frame[]): string {
+  if (group.kind === "sweep") return ": one wide picture";
+  if (group.kind === "twin") return ": the sky of one over the land of the other";
+  const times = frames.map((f) => Number(f.info.exposure_s)).filter((t) => t > 0);
+  const range = Math.log2(Math.max(...times) / Math.min(...times));
+  const apart = times.length > 1 && times.length === frames.length ? range / (times.length - 1) : 0;
+  const by =
+    apart > 0.2
+      ? `, ${Number(apart.toFixed(1))} ${apart < 1.05 && apart > 0.95 ? "stop" : "stops"} apart`
+      : "";
+  return `${by}: one picture with all of its range`;
 }
 
 /** Frames gathered into blocks; a group stands where its first frame was taken. */

@@ -3,9 +3,9 @@
 export type MaskLook = "tint" | "grey" | "contour" | "inside";
 export const MASK_LOOKS: Record<MaskLook, string> = {
   tint: "Tint",
-  grey: "Black and white",
+  grey: "Mask",
   contour: "Contour",
-  inside: "Only inside",
+  inside: "Inside",
 };
 
 type Rgb = [number, number, number];

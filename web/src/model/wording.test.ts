@@ -9,7 +9,7 @@ const field = (given: Partial<ParamField>): ParamField =>
     signed: true, decimals: 1, shown_times: 1, hint: "", automatic: "", words: {}, ...given,
   }) as ParamField; // prettier-ignore
 const exposure = {
-  kind: "exposure", revision: 1, label: "Exposure", group: "", band: "light", sentence: "Exposure {ev}",
+  kind: "exposure", revision: 1, label: "Exposure", group: "", band: "light", says: "", sentence: "Exposure {ev}",
   fields: [field({})], verbs: ["exposure", "lift", "burn"], signs: { lift: 1, burn: -1 }, first: "ev", spares: [], latched: false, found: false, finder: "",
 } as Kind; // prettier-ignore
 const latches = [{ id: "s", name: "Sky" }, { id: "w", name: "Wet rock" }]; // prettier-ignore

@@ -57,9 +57,9 @@ export function useShown(options: {
       shot.value?.bitmap.close();
       shot.value = got;
       pause = 0;
-      waiting.value = got.full ? "" : "sharper in a moment";
+      waiting.value = got.full ? "" : "rendering full quality";
       if (!got.whole) {
-        waiting.value = "first look; the whole frame is being decoded";
+        waiting.value = "preview; full frame loading";
         settling = window.setTimeout(() => ask(true), DECODING);
       } else if (!got.full && !options.dragging()) settle();
       else pending.value = newest.queued || !got.full;

@@ -31,6 +31,9 @@ export const viewport = (): Viewport => reactive({ zoom: 0, centre: { x: 0.5, y:
 
 /** Stage px left free around a picture that fits. */
 const MARGIN = 20;
+/** None on a narrow window: there the picture takes the whole width. */
+const NARROW = 800;
+const margin = (width: number) => (width < NARROW ? 0 : MARGIN);
 /** A sheet on which the picture lies: its rectangle, in widths and heights of the whole picture. */
 export type Sheet = Frame;
 const NOWHERE: Frame = { left: 0, top: 0, width: 1, height: 1 };
@@ -48,9 +51,9 @@ export function useViewport(
   function whole(): Frame {
     const on = sheet.value;
     const [full, centre] = [plane.value!, seen.centre];
-    if (!on) return placed(size.value, full, 0, centre, MARGIN, ratio.value);
+    if (!on) return placed(size.value, full, 0, centre, margin(size.value.width), ratio.value);
     const outer = { width: full.width * on.width, height: full.height * on.height };
-    const at = placed(size.value, outer, 0, centre, MARGIN, ratio.value);
+    const at = placed(size.value, outer, 0, centre, margin(size.value.width), ratio.value);
     const [width, height] = [at.width / on.width, at.height / on.height];
     return { left: at.left - on.left * width, top: at.top - on.top * height, width, height };
   }
@@ -58,7 +61,14 @@ export function useViewport(
   const frame = computed(() => {
     if (!plane.value) return NOWHERE;
     if (!seen.zoom) return whole();
-    return placed(size.value, plane.value, seen.zoom / ratio.value, seen.centre, MARGIN, ratio.value);
+    return placed(
+      size.value,
+      plane.value,
+      seen.zoom / ratio.value,
+      seen.centre,
+      margin(size.value.width),
+      ratio.value,
+    );
   });
   const fitted = () => (whole().width / plane.value!.width) * ratio.value;
 

@@ -23,7 +23,7 @@ class Server {
   async save(base: number, edit: Edit): Promise<Revision> {
     this.calls++;
     await new Promise((r) => setTimeout(r, this.delay));
-    if (this.away) throw new Refusal("The studio does not answer.", 0);
+    if (this.away) throw new Refusal("No connection to the server.", 0);
     if (!this.signedIn) throw new Refusal("signed out", 401);
     if (this.instead.length) throw this.instead.shift();
     if (this.now.key !== edit.key) {
@@ -35,7 +35,7 @@ class Server {
       this.head = number;
     }
     const answer = { ...this.now };
-    if (this.losesAnswers-- > 0) throw new Refusal("The studio does not answer.", 0);
+    if (this.losesAnswers-- > 0) throw new Refusal("No connection to the server.", 0);
     return answer;
   }
   get words(): string[] {

@@ -29,21 +29,21 @@ export const useGroups = defineStore("groups", () => {
       above.group = group.id;
     }
     line.group = group.id;
-    void commit(`into ${group.name}`);
+    void commit(`Group into ${group.name}`);
   }
   function out(line: MoveLine): void {
     const name = of(line)?.name;
     line.group = null;
-    void commit(`out of ${name}`);
+    void commit(`Take out of ${name}`);
   }
   function rename(group: Group, name: string): void {
     if (!name.trim()) return;
     group.name = name.trim();
-    void commit(`${group.name} named`);
+    void commit(`Rename ${group.name}`);
   }
   function turn(group: Group): void {
     group.on = !group.on;
-    void commit(`${group.name} ${group.on ? "on" : "off"}`);
+    void commit(`Switch ${group.name} ${group.on ? "on" : "off"}`);
   }
   function fold(group: Group): void {
     if (!folded.value.delete(group.id)) folded.value.add(group.id);
@@ -51,8 +51,8 @@ export const useGroups = defineStore("groups", () => {
   function freeName(): string {
     const names = new Set(groups.value.map((g) => g.name));
     let n = 1;
-    while (names.has(`Together ${n}`)) n++;
-    return `Together ${n}`;
+    while (names.has(`Group ${n}`)) n++;
+    return `Group ${n}`;
   }
   /** A group nobody is in any more goes. */
   function commit(words: string): Promise<void> {

@@ -43,7 +43,7 @@ export const useHabits = defineStore("habits", () => {
           body: { read_at: scene.readAt(), taken: scene.latches.map((l) => l.name) },
         }),
       );
-      if (at.here()) scene.takeLatch(made as unknown as Latch, `${habit.name}, by habit`);
+      if (at.here()) scene.takeLatch(made as unknown as Latch, `Use habit ${habit.name}`);
     });
   const keepMoves = (moves: string[], name: string) =>
     said(async () => {
@@ -66,7 +66,7 @@ export const useHabits = defineStore("habits", () => {
       if (!at.here()) return;
       scene.document!.latches.push(...(made.latches as unknown as Latch[]));
       scene.document!.moves.push(...(made.moves as unknown as MoveLine[]));
-      await scene.commit(`${habit.name}, by habit`);
+      await scene.commit(`Use habit ${habit.name}`);
     });
   /** Forgetting can be taken back. */
   const removal = useRemoval(load);

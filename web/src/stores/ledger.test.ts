@@ -27,22 +27,22 @@ describe("lines together", () => {
     groups.withAbove(1);
     groups.withAbove(2);
     expect(new Set(groupsOf()).size).toBe(1);
-    expect(groups.beginning(0)!.name).toBe("Together 1");
+    expect(groups.beginning(0)!.name).toBe("Group 1");
     expect(groups.beginning(1)).toBeUndefined();
     for (const move of [...scene.moves]) groups.out(move);
     expect(groupsOf()).toEqual([null, null, null]);
     expect(groups.groups).toHaveLength(0);
-    expect(scene.commit).toHaveBeenLastCalledWith("out of Together 1");
+    expect(scene.commit).toHaveBeenLastCalledWith("Take out of Group 1");
   });
   it("keep their name where none is given, and are switched as one", () => {
     const groups = useGroups();
     groups.withAbove(1);
     const [group] = groups.groups;
     groups.rename(group!, "   ");
-    expect(groups.groups[0]!.name).toBe("Together 1");
+    expect(groups.groups[0]!.name).toBe("Group 1");
     groups.rename(group!, " Sky ");
     groups.turn(groups.groups[0]!);
-    expect(scene.commit).toHaveBeenLastCalledWith("Sky off");
+    expect(scene.commit).toHaveBeenLastCalledWith("Switch Sky off");
     expect(groups.groups[0]!.on).toBe(false);
   });
 });
@@ -77,7 +77,7 @@ describe("habits", () => {
     >[0]);
     expect(scene.moves.at(-1)!.id).toBe("d");
     expect(scene.latches).toHaveLength(1);
-    expect(scene.commit).toHaveBeenCalledExactlyOnceWith("Dusk, by habit");
+    expect(scene.commit).toHaveBeenCalledExactlyOnceWith("Use habit Dusk");
   });
 });
 

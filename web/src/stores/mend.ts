@@ -78,7 +78,7 @@ export const useMend = defineStore("mend", () => {
       if (!found) return;
       if (at.open()) counted.value = null;
       const count = found.spots.length;
-      add(at, found as AnyRepair, `${count} ${count === 1 ? "speck" : "specks"} mended`);
+      add(at, found as AnyRepair, `Mend ${count} ${count === 1 ? "speck" : "specks"}`);
     });
   }
   /** A speck that was pointed at: into the line of specks that is there, or a new one; off and on where it is in one. */
@@ -88,7 +88,7 @@ export const useMend = defineStore("mend", () => {
       const held = line.spots.find((s) => Math.hypot(s.x - place.x, s.y - place.y) < s.radius);
       if (!held) continue;
       held.on = !held.on;
-      void scene.commit(held.on ? "A speck mended again" : "A speck left as it was");
+      void scene.commit(held.on ? "Mend spot again" : "Leave spot");
       return;
     }
     await scene.errand("speck", async (at) => {
@@ -110,7 +110,7 @@ export const useMend = defineStore("mend", () => {
           (document.repairs ??= []).push(made as never);
           if (at.open()) scene.openMove = id;
         }
-      }, "A speck mended");
+      }, "Mend spot");
     });
   }
   const { draft, sketch, dropSketch, stroke } = strokeWork(scene, repairs, asked, undo);
@@ -132,7 +132,7 @@ export const useMend = defineStore("mend", () => {
       if (!made || !at.wanted()) return "";
       at.done(
         (now) => (now.repairs = [...(now.repairs ?? []).filter((r) => r.id !== again), made] as never),
-        again ? "The wire goes on" : "A wire taken out",
+        again ? "Extend wire" : "Take out wire",
       );
       if (at.open()) scene.openMove = made.id!;
       return made.id!;
@@ -144,7 +144,7 @@ export const useMend = defineStore("mend", () => {
     const seeds = Array.from({ length: many }, (_, n) => from + n);
     const without = at.now();
     without.repairs = without.repairs?.filter((r) => r.id !== proposals.value?.id);
-    return asked(at, "growing it anew", (work) =>
+    return asked(at, "regrowing", (work) =>
       need(
         client.POST("/api/scenes/{scene_id}/mend/regrow", {
           params: params(at),
@@ -161,7 +161,7 @@ export const useMend = defineStore("mend", () => {
       const all = await propose(at, place, 0);
       if (!all?.length) return;
       const first = all[0]!.repair;
-      add(at, first as AnyRepair, "Regrown");
+      add(at, first as AnyRepair, "Regrow");
       if (at.open()) proposals.value = { id: first.id!, seeds: AT_ONCE, all };
     });
   }
@@ -179,7 +179,7 @@ export const useMend = defineStore("mend", () => {
     const line = repairs.value.find((r) => r.id === held?.id);
     if (!held || line?.kind !== "regrow") return;
     put(line, one);
-    await scene.commit("Regrown another way");
+    await scene.commit("Choose other proposal");
   }
   /** More proposals for the same place. */
   async function again(repair: AnyRepair): Promise<void> {
@@ -198,8 +198,8 @@ export const useMend = defineStore("mend", () => {
     if (repair.kind !== "regrow") return;
     const said = typeof to === "string" ? { [what]: null, [`${what}_latch`]: to } : { [what]: to };
     const { area, source, spared } = repair;
-    const words = what === "source" ? "Grown from there only" : "Never grown from there";
-    const freed = what === "source" ? "Grown from everywhere around" : "Grown from there, too";
+    const words = what === "source" ? "Grow only from there" : "Never grow from there";
+    const freed = what === "source" ? "Grow from everywhere" : "Allow growing from there";
     await scene.errand(`limit ${repair.id}`, async (at) => {
       const all = await propose(at, { area, source, spared, ...said }, 0);
       if (!all?.length || !at.wanted()) return;
@@ -230,7 +230,7 @@ export const useMend = defineStore("mend", () => {
     const id = hidden.value;
     hidden.value = "";
     scene.openMove = id;
-    void scene.commit("Regrown");
+    void scene.commit("Regrow");
   }
   /** As it was. Something else may have been committed meanwhile, and what hides it with it: then its going is, too. */
   function putBack(): void {
@@ -238,7 +238,7 @@ export const useMend = defineStore("mend", () => {
     const id = hidden.value;
     if (!id) return;
     hidden.value = "";
-    undo(id, "What was hidden put back");
+    undo(id, "Restore hidden");
   }
   /** Something tried is taken out of the document again. */
   function undo(id: string, words = "As it was"): void {
@@ -284,13 +284,13 @@ export const useMend = defineStore("mend", () => {
   function remove(repair: AnyRepair, words: string): void {
     if (scene.openMove === repair.id) scene.openMove = null;
     scene.document!.repairs = repairs.value.filter((r) => r.id !== repair.id) as never;
-    void scene.commit(`${words} removed`);
+    void scene.commit(`Remove ${words}`);
   }
   function shift(repair: AnyRepair, by: 1 | -1): void {
     const all = scene.document!.repairs!;
     const n = all.findIndex((r) => r.id === repair.id);
     all.splice(n + by, 0, ...all.splice(n, 1));
-    void scene.commit(`A repair moved ${by < 0 ? "up" : "down"}`);
+    void scene.commit(`Move repair ${by < 0 ? "up" : "down"}`);
   }
   async function askKnown(): Promise<void> {
     known.value = null;
@@ -306,7 +306,7 @@ export const useMend = defineStore("mend", () => {
   async function takeKnown(): Promise<void> {
     const line = known.value;
     known.value = null;
-    if (line) await scene.errand("take known", async (at) => add(at, line, "Specks known of this camera"));
+    if (line) await scene.errand("take known", async (at) => add(at, line, "Mend known specks"));
   }
   /** How many specks are left on the frame, asked in passing. */
   async function count(): Promise<void> {

@@ -9,7 +9,7 @@ describe("notices", () => {
 
   it("of one thing go when that goes well, and not when another does", () => {
     const notices = useNotices();
-    notices.tell("ladder", new Refusal("The studio does not answer.", 0));
+    notices.tell("ladder", new Refusal("No connection to the server.", 0));
     notices.tell("mask", "There is no latch.");
     notices.settle("picture");
     expect(notices.all.map((n) => n.about)).toEqual(["ladder", "mask"]);

@@ -84,19 +84,19 @@ export const useShape = defineStore("shape", () => {
         const at = scene.plane!.toSource({ x: (i + 0.5) / across, y: (j + 0.5) / down });
         line.pins.push({ x: short(at.x), y: short(at.y), dx: 0, dy: 0 });
       }
-    void scene.commit("A grid of pins");
+    void scene.commit("Add grid of pins");
   }
   function pull(outline: Spot[]): void {
     const [amount, soft] = ["amount", "soft"].map(
       (name) => scene.vocabulary!.pulled.find((f) => f.name === name)!.default as number,
     );
     reshape().pulled.push({ outline: flatOf(outline), amount: amount!, soft: soft! });
-    void scene.commit("A foreground pulled nearer");
+    void scene.commit("Enlarge foreground");
   }
   function remove(line: AnyShape, words: string): void {
     if (scene.openMove === line.id) scene.openMove = null;
     scene.document!.shapes = shapes.value.filter((s) => s.id !== line.id) as never;
-    void scene.commit(`${words} removed`);
+    void scene.commit(`Remove ${words}`);
   }
   /** Of a line, how much is done; 1 but where more would fold the picture. */
   const share = (line: AnyShape): number => scene.map?.held_back?.[line.id] ?? 1;

@@ -70,7 +70,7 @@ describe("the tray", () => {
     tray.put(job({ done: 0.1 }));
     vi.mocked(client.GET).mockRejectedValueOnce(new TypeError("away"));
     await vi.advanceTimersByTimeAsync(500);
-    expect(tray.problem).toContain("does not answer");
+    expect(tray.problem).toContain("No connection");
     there = [job({ state: "done", done: 1 })];
     await vi.advanceTimersByTimeAsync(2000);
     expect(tray.problem).toBe("");

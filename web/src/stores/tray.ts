@@ -13,7 +13,6 @@ const EVERY = 400;
 
 export const useTray = defineStore("tray", () => {
   const jobs = shallowRef<Job[]>([]);
-  const open = ref(false);
   const problem = ref("");
   const running = computed(() => jobs.value.filter(going));
   /** When a job was first seen under way, and how far it was then. */
@@ -61,5 +60,5 @@ export const useTray = defineStore("tray", () => {
     if (!from || job.state !== "running" || job.done - from.done < 0.05) return null;
     return ((now - from.at) / 1000 / (job.done - from.done)) * (1 - job.done);
   }
-  return { jobs, open, problem, running, load, put, cancel, remove, takeBack, removed: removal.last, left };
+  return { jobs, problem, running, load, put, cancel, remove, takeBack, removed: removal.last, left };
 });

@@ -1,4 +1,5 @@
 /** How the picture is looked at: nothing in here changes the scene. */
+import { useLocalStorage } from "@vueuse/core";
 import { defineStore } from "pinia";
 import { ref, shallowRef, toRef } from "vue";
 
@@ -7,6 +8,12 @@ import type { MaskLook } from "../model/tint";
 import { viewport } from "../picture/viewport";
 
 export type Surround = "grey" | "white" | "black";
+/** What the picture is judged on. */
+export const SURROUNDS: Record<Surround, string> = {
+  grey: "Grey, as a print is judged",
+  white: "Paper white",
+  black: "Black",
+};
 /** Tools that take the colour of a patch. */
 export const PICKERS = ["sample", "unsample", "spare", "hue", "tone"];
 export const useView = defineStore("view", () => {
@@ -14,11 +21,12 @@ export const useView = defineStore("view", () => {
   const seen = viewport();
   const zoom = toRef(seen, "zoom");
   const centre = toRef(seen, "centre");
-  const surround = ref<Surround>("grey");
+  /** How one looks at pictures stays from one evening to the next. */
+  const surround = useLocalStorage<Surround>("sun-latch-surround", "grey");
   /** The check that is looked through; "" is none. */
   const comparing = ref("");
   const pinned = ref(false);
-  const look = ref<MaskLook>("tint");
+  const look = useLocalStorage<MaskLook>("sun-latch-mask", "tint");
   /** Where one is on the path. */
   const station = ref("Light");
   /** What is in hand (tools/); "" is nothing. */
@@ -33,7 +41,7 @@ export const useView = defineStore("view", () => {
   const wrong = ref<Spot | null>(null);
   /** Something drawn for a move: where it acts is shown. */
   const zone = shallowRef<{ move: string; n: number } | null>(null);
-  const guide = ref("thirds");
+  const guide = useLocalStorage("sun-latch-guides", "thirds");
   /** The frame of a join that is pointed at, by number; −1 is none. */
   const member = ref(-1);
   /** Whether the places are shown at which pairs of a sweep fit the least. */
@@ -45,9 +53,6 @@ export const useView = defineStore("view", () => {
     { x: 0.3, y: 0.75 },
     { x: 0.65, y: 0.3 },
   ]);
-  const facts = ref(false);
-  const keys = ref(false);
-  const exporting = ref(false);
   /** All checks on one sheet. */
   const sheet = ref(false);
   const spot = ref("");
@@ -65,7 +70,7 @@ export const useView = defineStore("view", () => {
     pinned.value = false;
   }
   return {
-    seen, zoom, centre, surround, comparing, pinned, look, station, tool, peek, tone, taken, wrong, zone, guide, member, fits, framing, loupes, facts, keys, exporting, sheet, spot, why, waiting,
+    seen, zoom, centre, surround, comparing, pinned, look, station, tool, peek, tone, taken, wrong, zone, guide, member, fits, framing, loupes, sheet, spot, why, waiting,
     turnSurround, letGo,
   }; // prettier-ignore
 });

@@ -5,12 +5,8 @@ import { useRouter } from "vue-router";
 
 import { client, need } from "../api/client";
 import ArrivalList from "../components/ArrivalList.vue";
-import ChosenBar, { type Together } from "../components/ChosenBar.vue";
 import FieldCamera from "../components/FieldCamera.vue";
 import FrameCompare from "../components/FrameCompare.vue";
-import GatherBar from "../components/GatherBar.vue";
-import GatherHead from "../components/GatherHead.vue";
-import GatherTable from "../components/GatherTable.vue";
 import JoinPanel from "../components/JoinPanel.vue";
 import JobBar from "../components/JobBar.vue";
 import NameForm from "../components/NameForm.vue";
@@ -21,19 +17,26 @@ import { useGatherKeys } from "../composables/gatherkeys";
 import { useOuting } from "../composables/outing";
 import { useTable, useTableSays } from "../composables/table";
 import KeyTable from "../keys/KeyTable.vue";
+import { useHelp } from "../composables/help";
+import GatherBar, { type Act } from "../stations/gather/GatherBar.vue";
+import GatherFoot, { type Together } from "../stations/gather/GatherFoot.vue";
+import GatherHead from "../stations/gather/GatherHead.vue";
+import GatherTable from "../stations/gather/GatherTable.vue";
+import { useDrawer } from "../stores/drawer";
 import { useSession } from "../stores/session";
-import { useTray } from "../stores/tray";
+import SideDrawer from "../ui/SideDrawer.vue";
 
 const props = defineProps<{ outingId?: string }>();
 const router = useRouter();
-const tray = useTray();
+const drawer = useDrawer();
+const help = useHelp();
+drawer.close();
 const at = useOuting(() => props.outingId);
 const { outings, outing, arriving, reading, removal, naming } = at;
 const { heap, table, shown, chosen, currentId, current, looking, large, choose, chooseAll, look, step } =
   useTable(outing);
 const camera = ref(false);
 const overview = ref(false);
-const keys = ref(false);
 /** Frames about to be joined. */
 const joining = ref<{ frames: string[]; kind: "sweep" | "bracket" } | null>(null);
 const removedOpen = ref(false);
@@ -65,10 +68,9 @@ function rename(what: Naming["what"], id: string, name: string): void {
   asking.value = "";
   naming.asked.value = { what, id, name };
 }
-function act(what: "folder" | "camera" | "back" | "keys" | "removed" | "new" | "rename" | "remove"): void {
+function act(what: Act): void {
   if (what === "camera") void connect();
   else if (what === "back") looking.value = "";
-  else if (what === "keys") keys.value = !keys.value;
   else if (what === "removed") removedOpen.value = !removedOpen.value;
   else if (what === "rename") rename("outing", outing.value!.id, outing.value!.name);
   else if (what === "remove") void remove("outing", [outing.value!.id]);
@@ -85,8 +87,7 @@ const leave = () =>
   });
 
 function letGo(): void {
-  if (keys.value) keys.value = false;
-  else if (tray.open) tray.open = false;
+  if (drawer.open) drawer.close();
   else if (joining.value) joining.value = null;
   else if (looking.value) looking.value = "";
   else if (asking.value || naming.asked.value) {
@@ -105,7 +106,7 @@ const FIXED = useGatherKeys({
   rename: (frame) => rename("frame", frame.id, frame.name),
   remove: (ids) => remove("frame", ids),
   overview: () => (overview.value = !overview.value),
-  keys: () => (keys.value = !keys.value),
+  keys: () => drawer.toggle("keys"),
 });
 onMounted(() => void at.tried(removal.load));
 </script>
@@ -124,15 +125,6 @@ onMounted(() => void at.tried(removal.load));
       @bring="arriving.bring"
       @act="act"
     />
-    <ChosenBar
-      v-if="chosen.length"
-      :count="chosen.length"
-      @beside="looking = 'beside'"
-      @join="(kind) => (joining = { frames: chosen, kind })"
-      @together="together"
-      @remove="remove('frame', chosen)"
-      @release="chosen = []"
-    />
     <RemovedSays
       :last="removal.last.value"
       :held="removal.held.value"
@@ -147,8 +139,8 @@ onMounted(() => void at.tried(removal.load));
     />
     <NameForm
       v-if="asking === 'folder'"
-      label="Folder on this machine"
-      go="Read it where it lies"
+      label="Folder on the server"
+      go="Copy frames from this folder"
       placeholder="/home/me/trip"
       :busy="reading.running.value"
       @given="readFolder"
@@ -157,7 +149,7 @@ onMounted(() => void at.tried(removal.load));
     <NameForm
       v-else-if="asking === 'new'"
       label="Name of the outing"
-      go="Begin it"
+      go="Create"
       placeholder="Heath and coast, October"
       @given="begin"
       @away="asking = ''"
@@ -166,7 +158,7 @@ onMounted(() => void at.tried(removal.load));
       v-else-if="naming.asked.value"
       :key="naming.asked.value.id"
       :label="`New name of ${naming.asked.value.what} ${naming.asked.value.name}`"
-      go="Call it that"
+      go="Rename"
       :value="naming.asked.value.name"
       @given="at.rename"
       @away="naming.asked.value = null"
@@ -202,6 +194,7 @@ onMounted(() => void at.tried(removal.load));
           (some, kind) =>
             (joining = { frames: some.map((f) => f.id), kind: kind === 'bracket' ? 'bracket' : 'sweep' })
         "
+        @sort="at.sort"
         @rename="rename"
         @remove-scene="(id) => remove('scene', [id])"
         @more="at.loadMore"
@@ -215,10 +208,29 @@ onMounted(() => void at.tried(removal.load));
         @away="joining = null"
         @made="at.renew"
       />
-      <KeyTable v-if="keys" :fixed="FIXED" />
-      <TrayPanel v-if="tray.open" />
+      <SideDrawer
+        v-if="drawer.open === 'tray' || drawer.open === 'keys'"
+        :key="drawer.open"
+        :name="drawer.open === 'tray' ? 'Tray' : 'Shortcuts'"
+        @close="drawer.close()"
+      >
+        <TrayPanel v-if="drawer.open === 'tray'" />
+        <KeyTable v-else :fixed="FIXED" />
+      </SideDrawer>
+      <p v-if="help" class="help" role="status">{{ help }}</p>
       <FieldCamera v-if="camera && outing" :outing="outing.id" @arrived="at.renew" @close="camera = false" />
     </main>
+    <GatherFoot
+      :frame="current"
+      :count="chosen.length"
+      @beside="looking = 'beside'"
+      @join="(kind) => (joining = { frames: chosen, kind })"
+      @together="together"
+      @sort="(to) => current && at.sort(current, to)"
+      @rename="current && rename('frame', current.id, current.name)"
+      @remove="remove('frame', chosen.length ? chosen : current ? [current.id] : [])"
+      @release="chosen = []"
+    />
   </div>
 </template>
 
@@ -228,9 +240,19 @@ onMounted(() => void at.tried(removal.load));
   display: flex;
   flex-direction: column;
 }
-main > :deep(.tray) {
-  top: 12px;
-  bottom: auto;
+.help {
+  position: absolute;
+  z-index: 4;
+  left: 50%;
+  bottom: 8px;
+  transform: translateX(-50%);
+  width: max-content;
+  max-width: 94%;
+  padding: 4px 12px;
+  border-radius: 4px;
+  background: var(--leaf);
+  font-size: 12px;
+  pointer-events: none;
 }
 main {
   position: relative;

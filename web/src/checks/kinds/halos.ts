@@ -6,6 +6,6 @@ export default {
   what: "halos",
   key: "9",
   label: "Halos",
-  said: "Rims along strong edges",
+  said: "Halos along strong edges",
   over: EyeMarks,
 } satisfies Check;

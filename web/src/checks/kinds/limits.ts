@@ -4,7 +4,7 @@ import type { Check } from "../check";
 export default {
   what: "limits",
   key: "6",
-  label: "Limits",
-  said: "What prints at full, or at nothing, per channel",
+  label: "Clipped",
+  said: "Clipped highlights and shadows, per channel",
   shows: "limits",
 } satisfies Check;

@@ -4,8 +4,8 @@ import type { Check } from "../check";
 export default {
   what: "line",
   key: "1",
-  label: "Without this line",
-  said: "Without the open line",
+  label: "Without",
+  said: "Without this edit",
   document(doc, { line }) {
     const ground = (doc.ground ?? {}) as unknown as Record<string, { on?: boolean }>;
     const lines = [...(doc.moves ?? []), ...(doc.repairs ?? []), ...(doc.shapes ?? [])];

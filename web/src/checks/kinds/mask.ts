@@ -6,5 +6,5 @@ export default {
   key: "4",
   label: "Mask",
   said: (station) =>
-    station === "Ground" ? "Where Crispness acts; h for another look" : "Where it holds; h for another look",
+    station === "Ground" ? "Where Crispness acts; h for another look" : "The mask; h for another look",
 } satisfies Check;

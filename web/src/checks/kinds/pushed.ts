@@ -4,7 +4,7 @@ import type { Check } from "../check";
 export default {
   what: "pushed",
   key: "5",
-  label: "Pushed",
-  said: "Colour pushed four times, to see casts",
+  label: "Colour ×4",
+  said: "Colour four times as strong: casts show",
   push: 4,
 } satisfies Check;

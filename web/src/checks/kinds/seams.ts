@@ -11,8 +11,8 @@ export default {
   label: "Seams",
   said: () =>
     joined() === "bracket"
-      ? "Where something moved, and which exposure is believed there"
-      : "Which frame is shown where; point at one beside the picture",
+      ? "Where something moved, and which exposure is used there"
+      : "Which frame is used where; point at one beside the picture",
   fits: () => joined() !== "frame",
   over: SeamsCheck,
 } satisfies Check;

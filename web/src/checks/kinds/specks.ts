@@ -5,6 +5,6 @@ export default {
   what: "specks",
   key: "k",
   label: "Specks",
-  said: "Local contrast raised: soft round dips are specks",
+  said: "Contrast raised: dust shows as soft dark spots",
   shows: "specks",
 } satisfies Check;

@@ -4,16 +4,17 @@ import type { Check } from "../check";
 /** What gives the picture its shape: kept, so that only light is compared. */
 const SHAPE = ["lens", "plumb", "trim", "projection"];
 
+const BEFORE: Record<string, string> = { Ground: "Before Ground", Mend: "Before Mend" };
 const SAID: Record<string, string> = {
-  Ground: "Start, with today's crop",
-  Mend: "Start: before any repair",
+  Ground: "Before Ground, with today's crop",
+  Mend: "Before Mend: without any repair",
 };
 
 export default {
   what: "start",
   key: "2",
-  label: "Start",
-  said: (station) => SAID[station] ?? "Start: Ground only, no Light moves",
+  label: (station) => (station in BEFORE ? BEFORE[station]! : "Before Light"),
+  said: (station) => SAID[station] ?? "Before Light: Ground only",
   document(doc, { station }) {
     if (station === "Mend") {
       doc.repairs = [];

@@ -4,8 +4,8 @@ import type { Check } from "../check";
 export default {
   what: "untouched",
   key: "3",
-  label: "Untouched",
-  said: "The frame as it came",
+  label: "Original",
+  said: "Original, as shot",
   document(doc) {
     doc.moves = [];
     doc.loans = [];

@@ -1,9 +1,11 @@
 /** Ground: from the sensor to a good start. */
 import type { Kind } from "../../api/client";
-import GroundPanel from "../../components/GroundPanel.vue";
 import { sentence, type Values } from "../../model/wording";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
+import GroundShelf from "./GroundShelf.vue";
+import GroundSide from "./GroundSide.vue";
+import GroundVerbs from "./GroundVerbs.vue";
 
 const LONG = 18;
 
@@ -18,11 +20,13 @@ function differs(kind: Kind, params: Values): boolean {
 
 export default {
   name: "Ground",
-  side: GroundPanel,
+  side: GroundSide,
+  above: GroundVerbs,
+  below: GroundShelf,
   says() {
     const things = useScene().state?.open ?? [];
     const first = things[0] ?? "";
-    return things.length > 1 || first.length > LONG ? `${things.length} open` : first;
+    return things.length > 1 || first.length > LONG ? `${things.length} to check` : first;
   },
   band() {
     const scene = useScene();
@@ -31,6 +35,6 @@ export default {
       .map((kind) => ({ kind, line: scene.ground(kind.kind) }))
       .filter(({ kind, line }) => line.on && differs(kind, line.params as Values))
       .map(({ kind, line }) => sentence(kind, line.params as Values));
-    return said.length ? `${said.join(" · ")}.` : "As the frame came. Set it at Ground.";
+    return said.length ? `${said.join(" · ")}.` : "As shot; adjust at Ground.";
   },
 } satisfies Station;

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** Join's ledger: how a sweep is laid flat, turned and bordered, how far a bracket reaches. */
+import { ElCheckbox } from "element-plus";
 import { computed } from "vue";
 
 import BandsFolded from "../../components/BandsFolded.vue";
 import GroundLine from "../../components/GroundLine.vue";
 import LoanList from "../../components/LoanList.vue";
 import ShapeLine from "../../components/ShapeLine.vue";
-import ToolRow from "../../components/ToolRow.vue";
 import { headroom } from "../../model/seams";
 import { useScene } from "../../stores/scene";
 import { useShape } from "../../stores/shape";
@@ -30,13 +30,6 @@ const of = computed(() => (sweep.value?.members.some((m) => m.bracket) ? "bracke
 const taken = computed(() => base.value?.members.filter((m) => m.on).length ?? 0);
 const nameOf = (id: string) => scene.opened?.sources.find((s) => s.id === id)?.name ?? "";
 const worst = computed(() => [...(sweep.value?.pairs ?? [])].sort((a, b) => b.residual - a.residual)[0]);
-const BEND = [
-  {
-    tool: "bend",
-    word: "Straighten a line",
-    hint: "Point along a horizon or a shore that should be straight",
-  },
-];
 const bent = computed(() => shape.shapes.filter((s) => s.kind === "reshape"));
 /** What becomes of the ragged outline. */
 const BORDERS = { crop: "largest crop", stretched: "stretched to the edges", ragged: "left ragged" };
@@ -49,7 +42,7 @@ const border = computed<Border>(() => {
 const painted = computed(() => base.value?.painted?.length ?? 0);
 function unpaint(): void {
   base.value!.painted = [];
-  void scene.commit("What was painted taken out");
+  void scene.commit("Remove painted seams");
 }
 function setBorder(name: Border): void {
   scene.ground("trim").params.empty = name === "ragged";
@@ -61,8 +54,8 @@ function setBorder(name: Border): void {
 <template>
   <section class="ledger" aria-label="Join">
     <template v-if="base">
-      <h2>
-        {{ sweep ? "Sweep" : "Bracket" }} of <b>{{ taken }}</b> {{ of }}
+      <h2 class="band-name">
+        {{ `${sweep ? "Sweep" : "Bracket"} of ${taken} ${of}` }}
       </h2>
       <p v-if="bracket" class="pad">
         Light clips at +{{ (CLIPS + headroom(bracket.members)).toFixed(1) }} stops, was +{{
@@ -86,24 +79,24 @@ function setBorder(name: Border): void {
           {{ word }}
         </button>
       </div>
-      <div v-if="sweep" class="pad"><ToolRow label="Shape" :tools="BEND" /></div>
       <ul v-if="sweep && bent.length" class="lines" aria-label="Shape">
         <ShapeLine v-for="line in bent" :key="line.id" :shape="line" />
       </ul>
       <p v-if="painted" class="pad">
         {{ painted }} {{ painted === 1 ? "stroke says" : "strokes say" }} which frame is where.
-        <button class="plain" type="button" @click="unpaint">Take them out</button>
+        <button class="plain" type="button" @click="unpaint">Remove all</button>
       </p>
       <p v-if="worst" class="quiet pad">
-        {{ nameOf(worst.a) }} and {{ nameOf(worst.b) }} fit the least, to {{ worst.residual.toFixed(2) }} px.
-        <label><input v-model="view.fits" type="checkbox" /> Show where each pair does</label>
+        {{ nameOf(worst.a) }} and {{ nameOf(worst.b) }} match least well: {{ worst.residual.toFixed(2) }} px.
+        <ElCheckbox v-model="view.fits" size="small" label="Show where each pair matches" />
       </p>
       <p v-for="l in base.left_out" :key="l.name" class="quiet pad">
-        {{ l.name }} found no place: {{ l.why }}.
+        {{ l.name }} could not be placed: {{ l.why }}.
       </p>
     </template>
     <p v-else class="pad quiet">
-      This scene is one frame. Sweeps and brackets are joined at Gather: choose their frames there, then Join.
+      Join is for pictures made of several frames. This scene is one frame; sweeps and brackets are joined at
+      Gather. Here a part of another frame can be borrowed.
     </p>
     <LoanList v-if="scene.document" />
     <BandsFolded at="Join" side="over" />
@@ -115,17 +108,13 @@ function setBorder(name: Border): void {
   flex: 1;
   overflow: auto;
 }
-h2 {
-  padding: 8px 10px 4px;
-  font-weight: 600;
-}
 .lines {
   list-style: none;
   margin: 0;
   padding: 0;
 }
 .pad {
-  padding: 6px 10px;
+  padding: 6px 12px;
 }
 .borders {
   display: flex;

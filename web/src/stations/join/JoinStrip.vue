@@ -28,16 +28,16 @@ const frames = computed(() =>
 
 function exposedBy(ev: number): string {
   const size = Math.abs(ev).toFixed(1);
-  return size === "0.0" ? "as the picture" : `${ev > 0 ? "+" : "−"}${size} stops`;
+  return size === "0.0" ? "same exposure" : `${ev > 0 ? "+" : "−"}${size} stops`;
 }
 function gainOf(stops: number): string {
   const size = Math.abs(stops).toFixed(2);
-  return size === "0.00" ? "as it is" : `${stops > 0 ? "+" : "−"}${size} stops`;
+  return size === "0.00" ? "same exposure" : `${stops > 0 ? "+" : "−"}${size} stops`;
 }
 function turn(n: number, name: string): void {
   const member = base.value!.members[n]!;
   member.on = !member.on;
-  void scene.commit(`${name} ${member.on ? "taken in" : "left out"}`);
+  void scene.commit(`${member.on ? "Take in" : "Leave out"} ${name}`);
 }
 /** Take a frame in hand, to be painted in. */
 function frameHere(source: string): void {
@@ -65,7 +65,7 @@ function frameHere(source: string): void {
       <div class="of">
         <b>{{ source?.name }}</b>
         <p v-if="exposures > 1" class="quiet">and {{ exposures - 1 }} more exposures</p>
-        <p class="quiet" title="How light it is against the picture, and how far its matches lie off">
+        <p class="quiet" data-help="Its exposure against the picture’s, and how far its matches lie off">
           {{ light }}<br />{{ (member.residual ?? 0).toFixed(2) }} px
         </p>
         <p class="acts">
@@ -80,12 +80,12 @@ function frameHere(source: string): void {
             v-if="member.on"
             class="plain here"
             type="button"
-            title="Paint where this frame is to be seen"
+            data-help="Paint where this frame is to be seen"
             :aria-pressed="view.tool === 'this frame' && view.framing === member.source"
-            :aria-label="`${source?.name} here`"
+            :aria-label="`Paint ${source?.name} in`"
             @click="frameHere(member.source)"
           >
-            Here
+            Paint in
           </button>
         </p>
       </div>
@@ -98,7 +98,7 @@ function frameHere(source: string): void {
   display: flex;
   gap: 4px;
   margin: 0;
-  padding: 6px 10px;
+  padding: 8px 12px;
   overflow-x: auto;
   list-style: none;
   background: var(--panel);
@@ -106,7 +106,7 @@ function frameHere(source: string): void {
 }
 .frames li {
   display: flex;
-  flex: 0 0 146px;
+  flex: 0 0 156px;
   gap: 6px;
   align-items: center;
 }
@@ -122,7 +122,8 @@ function frameHere(source: string): void {
   gap: 4px;
 }
 .here {
-  padding: 0 4px;
+  padding: 0 6px;
+  font-size: 12px;
 }
 .here[aria-pressed="true"] {
   background: var(--accent-soft);

@@ -4,7 +4,8 @@ import { sentence, type Values } from "../../model/wording";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
 import JoinSide from "./JoinSide.vue";
-import JoinStrip from "./JoinStrip.vue";
+import JoinShelf from "./JoinShelf.vue";
+import JoinVerbs from "./JoinVerbs.vue";
 
 /** What of a document is joined; null where it is one frame. */
 function joined() {
@@ -16,11 +17,12 @@ const count = (base: NonNullable<ReturnType<typeof joined>>) => base.members.fil
 export default {
   name: "Join",
   side: JoinSide,
-  below: JoinStrip,
+  above: JoinVerbs,
+  below: JoinShelf,
   says() {
     const lent = useScene().document?.loans?.length ?? 0;
     if (joined()) return `${count(joined()!)} frames`;
-    return lent ? `${lent} lent` : "";
+    return lent ? `${lent} borrowed` : "";
   },
   band() {
     const base = joined();
@@ -37,7 +39,7 @@ function loans(): string[] {
     .map((l) => {
       const name = scene.document!.sources.find((s) => s.id === l.source)?.path ?? "a frame";
       const latch = scene.nameOf(l.latch);
-      return `Loan from ${name}${latch ? `, latched to ${latch}` : ""}.`;
+      return `Loan from ${name}${latch ? `, on ${latch}` : ""}.`;
     });
 }
 function of(base: NonNullable<ReturnType<typeof joined>>): string {

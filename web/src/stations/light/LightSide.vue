@@ -1,9 +1,8 @@
 <script setup lang="ts">
-/** The ledger, or the opened latch instead; below it the shelf. */
+/** The ledger, or the opened latch instead. */
 import { nextTick } from "vue";
 
 import LatchEditor from "../../components/LatchEditor.vue";
-import LatchShelf from "../../components/LatchShelf.vue";
 import LedgerPanel from "../../components/LedgerPanel.vue";
 import { useKeys } from "../../keys/keys";
 import { useScene } from "../../stores/scene";
@@ -14,7 +13,7 @@ const view = useView();
 useKeys().add(
   {
     name: "new move",
-    says: "at Light: write a new move",
+    says: "at Light: type an edit",
     key: "n",
     run() {
       scene.openLatch = null;
@@ -23,7 +22,7 @@ useKeys().add(
   },
   {
     name: "wrong",
-    says: "at Light: point at what is wrong",
+    says: "at Light: point at a problem",
     key: "p",
     run() {
       scene.openLatch = null;
@@ -36,5 +35,4 @@ useKeys().add(
 <template>
   <LatchEditor v-if="scene.latch" />
   <LedgerPanel v-else />
-  <LatchShelf v-show="!scene.latch" @peek="(id) => (view.peek = id)" />
 </template>

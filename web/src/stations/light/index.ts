@@ -2,11 +2,15 @@
 import { sentence, type Values } from "../../model/wording";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
+import LatchShelf from "./LatchShelf.vue";
 import LightSide from "./LightSide.vue";
+import LightVerbs from "./LightVerbs.vue";
 
 export default {
   name: "Light",
   side: LightSide,
+  above: LightVerbs,
+  below: LatchShelf,
   says() {
     const n = useScene().moves.length;
     return n === 1 ? "1 move" : `${n} moves`;

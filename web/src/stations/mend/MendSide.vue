@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Mend's ledger: what is in hand, and what was done to the place, line by line. */
+import { ElCheckbox } from "element-plus";
 import { computed, onMounted, onBeforeUnmount, watch } from "vue";
 
 import BandsFolded from "../../components/BandsFolded.vue";
 import GroundLine from "../../components/GroundLine.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
-import ProposalRow from "../../components/ProposalRow.vue";
+import GrownFrom from "../../components/GrownFrom.vue";
 import RepairLine from "../../components/RepairLine.vue";
 import ShapeLine from "../../components/ShapeLine.vue";
 import SkyPart from "../../components/SkyPart.vue";
@@ -15,6 +16,7 @@ import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
 import { useShape } from "../../stores/shape";
 import { useView } from "../../stores/view";
+import ChoiceBox from "../../ui/ChoiceBox.vue";
 import { SHAPE } from "./verbs";
 
 const scene = useScene();
@@ -56,12 +58,6 @@ function sized(times: number): void {
   if (view.tool === "nudge") shape.setBrush("radius", shape.brush.radius * times);
   else mend.setBrush("size", mend.brush.size * times);
 }
-async function fromLatch(e: Event): Promise<void> {
-  const box = e.target as HTMLSelectElement;
-  const key = box.value;
-  box.value = "";
-  if (key) await mend.regrowLatch(key);
-}
 onMounted(() => void mend.count());
 watch(
   () => scene.opened?.id,
@@ -76,19 +72,18 @@ onBeforeUnmount(() => {
 
 <template>
   <section class="ledger" aria-label="Mend">
-    <div class="hand">
+    <div class="hand" role="group" aria-label="In hand">
       <p v-if="view.tool === 'nudge'" class="brush">
         <template v-for="f in scene.vocabulary?.nudge_brush" :key="f.name">
           {{ f.label }}
-          <select
+          <ChoiceBox
             v-if="f.kind === 'choice'"
-            class="boxed"
+            wide="120px"
+            label="What the brush does"
             :value="shape.brush.verb"
-            aria-label="What the brush does"
-            @change="shape.setBrush(f.name, ($event.target as HTMLSelectElement).value)"
-          >
-            <option v-for="(word, name) in f.words" :key="name" :value="name">{{ word }}</option>
-          </select>
+            :options="Object.entries(f.words ?? {}).map(([value, label]) => ({ value, label }))"
+            @choose="shape.setBrush(f.name, $event)"
+          />
           <InlineNumber
             v-else
             :field="f"
@@ -97,9 +92,12 @@ onBeforeUnmount(() => {
           />
         </template>
       </p>
-      <label v-if="shaping || shape.open" class="brush">
-        <input v-model="shape.measured" type="checkbox" /> Show how far each part is stretched
-      </label>
+      <ElCheckbox
+        v-if="shaping || shape.open"
+        v-model="shape.measured"
+        size="small"
+        label="Show how far each part is stretched"
+      />
       <p v-if="brushes" class="brush">
         <template v-for="f in scene.vocabulary?.brush" :key="f.name">
           {{ f.label }}
@@ -110,13 +108,19 @@ onBeforeUnmount(() => {
           />
         </template>
       </p>
-      <label v-if="view.tool === 'regrow' && mend.latches.length" class="brush">
+      <div v-if="view.tool === 'regrow' && mend.latches.length" class="brush">
         Or what a latch holds
-        <select class="boxed" @change="fromLatch">
-          <option value="">choose</option>
-          <option v-for="l in mend.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
-        </select>
-      </label>
+        <ChoiceBox
+          wide="120px"
+          label="A latch to regrow"
+          value=""
+          :options="[
+            { value: '', label: 'choose' },
+            ...mend.latches.map((l) => ({ value: l.id!, label: l.name })),
+          ]"
+          @choose="$event && mend.regrowLatch($event)"
+        />
+      </div>
       <p v-if="empty" class="tried">
         Its corners show nothing.
         <button class="plain" type="button" :disabled="mend.doing.length > 0" @click="mend.fillCorners">
@@ -124,8 +128,8 @@ onBeforeUnmount(() => {
         </button>
       </p>
       <p v-if="mend.known?.kind === 'specks'" class="tried">
-        {{ mend.known.spots.length }} known of this camera from other frames.
-        <button class="plain" type="button" @click="mend.takeKnown">Mend them here, too</button>
+        {{ mend.known.spots.length }} specks known from this camera.
+        <button class="plain" type="button" @click="mend.takeKnown">Mend here</button>
       </p>
       <p v-if="mend.doing.length" class="quiet" role="status">
         {{ mend.doing.at(-1) }} …<template v-if="mend.done">
@@ -133,16 +137,16 @@ onBeforeUnmount(() => {
         >
       </p>
       <p v-if="mend.hidden" class="tried" role="status">
-        Hidden for a look.
-        <button class="plain" type="button" @click="mend.keepHidden">Keep it so</button>
-        <button class="plain" type="button" @click="mend.putBack">Put it back</button>
+        Preview without it.
+        <button class="plain" type="button" @click="mend.keepHidden">Keep</button>
+        <button class="plain" type="button" @click="mend.putBack">Restore</button>
       </p>
     </div>
     <BandsFolded at="Mend" side="under" />
-    <h2>Mend</h2>
+    <h2 class="band-name">Mend</h2>
     <ul class="lines" aria-label="Repairs">
       <RepairLine v-for="(repair, n) in mend.repairs" :key="repair.id" :repair="repair" :index="n">
-        <ProposalRow v-if="repair.kind === 'regrow'" :repair="repair" />
+        <GrownFrom v-if="repair.kind === 'regrow'" :repair="repair" />
       </RepairLine>
     </ul>
     <SkyPart />
@@ -152,8 +156,9 @@ onBeforeUnmount(() => {
     <ul v-if="refocus" class="lines" aria-label="Refocus">
       <GroundLine :kind="refocus" />
     </ul>
-    <p v-if="!mend.repairs.length && !shape.shapes.length" class="quiet pad">
-      Nothing is taken out yet. Find the specks first; then paint, outline or point at what distracts.
+    <p v-if="!mend.repairs.length && !shape.shapes.length && !scene.document?.sky" class="quiet pad">
+      Mend is for what should not be there: dust, wires, a branch. Find the specks first; then paint, outline
+      or point at what distracts.
     </p>
     <BandsFolded at="Mend" side="over" />
   </section>
@@ -165,7 +170,7 @@ onBeforeUnmount(() => {
   overflow: auto;
 }
 .hand:has(*) {
-  padding: 6px 8px;
+  padding: 6px 12px;
   border-bottom: 1px solid var(--line);
 }
 .brush {
@@ -179,16 +184,12 @@ onBeforeUnmount(() => {
   padding: 4px 6px;
   background: var(--accent-soft);
 }
-h2 {
-  padding: 8px 10px 4px;
-  font-weight: 600;
-}
 .lines {
   list-style: none;
   margin: 0;
   padding: 0;
 }
 .pad {
-  padding: 6px 10px;
+  padding: 6px 12px;
 }
 </style>

@@ -4,6 +4,7 @@ import { shapeReads, type AnyShape } from "../../model/shapes";
 import { useMend } from "../../stores/mend";
 import { useScene } from "../../stores/scene";
 import type { Station } from "../station";
+import MendShelf from "./MendShelf.vue";
 import MendSide from "./MendSide.vue";
 import MendVerbs from "./MendVerbs.vue";
 
@@ -19,6 +20,7 @@ export default {
   name: "Mend",
   side: MendSide,
   above: MendVerbs,
+  below: MendShelf,
   says() {
     const left = useMend().left;
     if (left) return `${left} ${left === 1 ? "speck" : "specks"}`;

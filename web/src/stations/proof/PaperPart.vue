@@ -8,6 +8,7 @@ import InlineNumber from "../../components/InlineNumber.vue";
 import ParamControls from "../../components/ParamControls.vue";
 import TypedLine from "../../components/TypedLine.vue";
 import type { Values } from "../../model/wording";
+import GlyphMark from "../../ui/GlyphMark.vue";
 import { useProof } from "../../stores/proof";
 import { useScene } from "../../stores/scene";
 
@@ -97,7 +98,7 @@ function rename(name: string): void {
       label="Show paper white and ink black as they are"
     />
     <button class="plain more" type="button" :aria-expanded="more" @click="more = !more">
-      {{ more ? "Less ▾" : "Frame, ink, surface ▸" }}
+      <GlyphMark :name="more ? 'down' : 'right'" /> Frame, ink, surface
     </button>
     <template v-if="more">
       <ParamControls

@@ -4,6 +4,7 @@ import { ElButton } from "element-plus";
 import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
+import { useDrawer } from "../../stores/drawer";
 import { useProof } from "../../stores/proof";
 import { useScene } from "../../stores/scene";
 import { useView } from "../../stores/view";
@@ -23,7 +24,7 @@ function show(one: Finding): void {
 async function mend(one: Finding): Promise<void> {
   const { paper, station, line } = one.remedy!;
   if (paper && Object.keys(paper).length) return proof.set(paper, one.remedy!.words);
-  if (one.remedy!.bits) return void (view.exporting = true);
+  if (one.remedy!.bits) return void (useDrawer().open = "export");
   if (!station) return;
   const at = one.x != null && one.y != null ? { x: one.x, y: one.y } : null;
   await router.push(`/${station.toLowerCase()}/${scene.opened!.id}`);

@@ -59,7 +59,7 @@ const inkOf = (paper: Paper) => ["", "grey", "", "RGB", "four inks"][paper.profi
         />
         <ElDropdown v-else trigger="click" @command="(what: string) => act(what, k)">
           <button class="plain under" type="button" :aria-label="`${k.name}: go back, rename, remove`">
-            {{ k.name }} ▾
+            {{ k.name }}
           </button>
           <template #dropdown>
             <ElDropdownMenu>

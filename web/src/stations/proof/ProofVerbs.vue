@@ -3,6 +3,7 @@
 import { ElButton, ElButtonGroup, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
 
 import { useKeeps, WAYS, type Way } from "../../stores/keeps";
+import GlyphMark from "../../ui/GlyphMark.vue";
 import { useProof, type Look } from "../../stores/proof";
 
 const proof = useProof();
@@ -14,7 +15,7 @@ function see(look: Look): void {
 </script>
 
 <template>
-  <div class="verbs" role="toolbar" aria-label="Proof">
+  <div class="verbs-row" role="toolbar" aria-label="Proof">
     <ElButtonGroup aria-label="How it is shown">
       <ElButton
         v-for="(label, key) in LOOKS"
@@ -43,7 +44,7 @@ function see(look: Look): void {
       >Press</ElButton
     >
     <ElDropdown class="compare" trigger="click" @command="(way: Way) => keeps.compare(keeps.with_, way)">
-      <ElButton size="small" :class="{ held: keeps.way }">Compare ▾</ElButton>
+      <ElButton size="small" :class="{ held: keeps.way }">Compare&ensp;<GlyphMark name="down" /></ElButton>
       <template #dropdown>
         <ElDropdownMenu>
           <ElDropdownItem v-for="(label, key) in WAYS" :key="key" :command="key">{{ label }}</ElDropdownItem>
@@ -54,29 +55,13 @@ function see(look: Look): void {
 </template>
 
 <style scoped>
-.verbs {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-  min-height: 40px;
-  padding: 0 10px;
-  border-bottom: 1px solid var(--line);
-}
-.verbs :deep(.el-button + .el-button) {
-  margin-left: 0;
-}
-.verbs :deep(.el-button-group) {
+.verbs-row :deep(.el-button-group) {
   display: flex;
   flex-shrink: 0;
 }
 .held {
   background: var(--accent-soft);
   border-color: var(--accent-line);
-}
-.rule {
-  width: 1px;
-  height: 20px;
-  background: var(--line);
 }
 .compare {
   margin-left: auto;

@@ -11,7 +11,7 @@ import type { Asking } from "./asked";
 type Stroked = "heal" | "clone";
 type Take = Schemas["Take"];
 const pointsOf = (area: Area) => (area.strokes ?? []).reduce((n, s) => n + s.points.length, 0) / 3;
-const WORDS = { heal: "Healed", clone: "Cloned" };
+const WORDS = { heal: "Heal", clone: "Clone" };
 
 export function strokeWork(
   scene: ReturnType<typeof useScene>,

@@ -27,7 +27,7 @@ export function latchWork(scene: Core) {
     // made while a move is open that is latched nowhere yet, it is what the move is latched to
     const move = scene.moves.value.find((m) => m.id === scene.openMove.value);
     if (move && !move.latch) move.latch = made.id;
-    addIngredient(kind, "add", `new latch ${name}`);
+    addIngredient(kind, "add", `New latch ${name}`);
   }
 
   function freshLatch(name: string, edgeTrue: boolean): Latch {
@@ -60,7 +60,7 @@ export function latchWork(scene: Core) {
     copy.id = freshId();
     copy.name = freeName(from.name);
     for (const i of copy.ingredients) i.id = freshId();
-    takeLatch(copy, `${from.name} twice`);
+    takeLatch(copy, `Duplicate ${from.name}`);
   }
 
   /** An ingredient of the opened latch once more, below the first. */
@@ -71,7 +71,7 @@ export function latchWork(scene: Core) {
     const copy = { ...(JSON.parse(JSON.stringify(all[n])) as IngredientLine), id: freshId() };
     all.splice(n + 1, 0, copy);
     scene.openIngredient.value = copy.id;
-    void scene.commit(`${scene.ingredientKinds.value.find((k) => k.kind === copy.kind)?.label} twice`);
+    void scene.commit(`Duplicate ${scene.ingredientKinds.value.find((k) => k.kind === copy.kind)?.label}`);
   }
 
   /** A latch that is ready, put on the shelf and opened. */
@@ -91,7 +91,7 @@ export function latchWork(scene: Core) {
     made.ingredients = [other, one].map((latch) => ({
       id: freshId(), kind: "another", revision: another.revision, join: "add", invert: false, on: true, params: { latch },
     })) as IngredientLine[]; // prettier-ignore
-    takeLatch(made, `${made.name} in one`);
+    takeLatch(made, `Combine ${made.name}`);
     scene.openIngredient.value = made.ingredients[1]!.id!;
   }
 
@@ -130,7 +130,7 @@ export function latchWork(scene: Core) {
     };
     held.ingredients.push(line as IngredientLine);
     scene.openIngredient.value = line.id;
-    void scene.commit(words ?? `${kind.label} in ${held.name}`);
+    void scene.commit(words ?? `Add ${kind.label} to ${held.name}`);
   }
 
   return {

@@ -52,7 +52,7 @@ export function lines(scene: Core, readAt: () => Schemas["ReadAt"]) {
     const copy = { ...(JSON.parse(JSON.stringify(all[n])) as MoveLine), id: freshId() };
     all.splice(n + 1, 0, copy);
     scene.openMove.value = copy.id;
-    void scene.commit(`${scene.lightKinds.value.find((k) => k.kind === copy.kind)?.label} twice`);
+    void scene.commit(`Duplicate ${scene.lightKinds.value.find((k) => k.kind === copy.kind)?.label}`);
   }
   return { addMove, copyMove, lineOf, spareOf };
 }

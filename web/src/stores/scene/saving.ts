@@ -74,7 +74,7 @@ export function savingWork(scene: Saved) {
             );
         },
         refused: (sentence, edit, last) => {
-          notices.tell("refused", `${sentence} “${edit.words}” was not taken; the rest is as it was.`);
+          notices.tell("refused", `${sentence} “${edit.words}” could not be saved and was undone.`);
           if (made === saver && last && !scene.dragging.value) restore();
         },
       },

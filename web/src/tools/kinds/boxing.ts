@@ -23,7 +23,7 @@ export default function boxing(hand: Hand): Record<string, Tool> {
     const [one, other] = [a, b].map((p) => scene.plane!.toSource(p));
     (line.params as unknown as { box: unknown }).box = { one, other };
     view.tool = "";
-    await scene.commit("Box around the subject");
+    await scene.commit("Draw box");
   }
   const tool: BoxTool = {
     says: "Draw a rough box around it.",

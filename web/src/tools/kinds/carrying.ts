@@ -100,7 +100,7 @@ export default function carrying(hand: Hand): Record<string, Tool> {
     const done = drag;
     drag = null;
     view.zone = null;
-    const what = line.value?.kind === "curve" ? "Curve drawn" : "Rung carried";
+    const what = line.value?.kind === "curve" ? "Draw curve" : "Move rung";
     if (done?.moved) void scene.commit(`${what} on the picture`);
     else if (done?.fresh) done.fresh.pop(); // a click carries nothing
   }

@@ -41,7 +41,7 @@ export default function framing(hand: Hand): Record<string, BrushTool> {
     const stroke = { points, radius: SIZE, soft: 0, flow: 1, erase: false, seek: false };
     (base.painted ??= []).push({ source: view.framing, stroke } as Schemas["Painted"]);
     const name = scene.opened?.sources.find((s) => s.id === view.framing)?.name ?? "a frame";
-    await scene.commit(`${name} painted in`);
+    await scene.commit(`Paint ${name} in`);
   }
   const tool: BrushTool = {
     says: "Paint where this frame is to be shown.",

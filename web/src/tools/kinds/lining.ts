@@ -27,7 +27,7 @@ export default function lining(hand: Hand): Record<string, Tool> {
   async function horizon(a: Spot, b: Spot): Promise<void> {
     view.tool = "";
     const found = await scene.find<Schemas["Level"]>("level", { a, b });
-    if (found) await scene.setGround("trim", { level: found.level }, "Level by a drawn horizon");
+    if (found) await scene.setGround("trim", { level: found.level }, "Level horizon");
   }
   function drawing(says: string, upright: boolean, put: (a: Spot, b: Spot) => Promise<void>): LineTool {
     async function end(): Promise<void> {

@@ -20,9 +20,9 @@ interface Brush {
 const MARKER = { size: 0.006, soft: 0, flow: 1 };
 
 const WORDS: Record<string, string> = {
-  erase: "Erased by hand",
-  mark: "Marked what belongs to it",
-  unmark: "Marked what does not",
+  erase: "Erase by hand",
+  mark: "Mark what belongs",
+  unmark: "Mark what does not",
 };
 
 /** Numbers a stroke may hold: three to a point. */
@@ -100,7 +100,7 @@ export default function painting(hand: Hand): Record<string, Tool> {
         points: part, radius: size, soft, flow,
         erase: view.tool === "erase" || view.tool === "unmark", seek: view.tool === "seek",
       }); // prettier-ignore
-    await scene.commit(WORDS[view.tool] ?? "Painted by hand");
+    await scene.commit(WORDS[view.tool] ?? "Paint by hand");
     if (path.value === drawn) path.value = []; // unless the next one is under way
   }
   function cancel(): boolean {

@@ -45,7 +45,7 @@ export default function placing(hand: Hand): Record<string, Tool> {
     async up() {
       const carried = from !== null && scene.dragging;
       from = null;
-      if (carried) await scene.commit("The sky carried");
+      if (carried) await scene.commit("Move sky");
     },
     cancel() {
       const was = from !== null;
@@ -59,7 +59,7 @@ export default function placing(hand: Hand): Record<string, Tool> {
       if (!now) return;
       const [right, lower] = [Math.sign(at.x - 0.5), Math.sign(at.y - 0.5)];
       put(now, { across: now.across + right * STEP, down: now.down + lower * STEP });
-      void scene.commit("The sky carried");
+      void scene.commit("Move sky");
     },
   };
   return { "place sky": tool };

@@ -34,7 +34,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
       ),
     );
     if (!light) return;
-    await scene.setGround("colour_of_light", { ...light }, "Colour of light picked");
+    await scene.setGround("colour_of_light", { ...light }, "Pick colour of light");
   }
 
   async function colour(at: Spot, take: boolean): Promise<void> {
@@ -44,7 +44,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     if (!got) return;
     const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take };
     (line.params as unknown as { samples: unknown[] }).samples.push(sample);
-    await scene.commit(take ? "A colour picked" : "A colour taken away");
+    await scene.commit(take ? "Pick colour" : "Exclude colour");
   }
 
   const openLine = () => scene.latch?.ingredients.find((i) => i.id === scene.openIngredient);
@@ -53,7 +53,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     const line = openLine();
     if (!line || !scene.plane) return;
     (line.params as unknown as { places: Spot[] }).places.push(scene.plane.toSource(at));
-    await scene.commit("Pointed at kin");
+    await scene.commit("Point at kin");
   }
 
   /** A corner of the open Outline. Near its first corner an outline ends. */
@@ -72,7 +72,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
       return;
     }
     points.push({ ...source, sharp });
-    await scene.commit("Outline drawn");
+    await scene.commit("Draw outline");
   }
 
   /** A colour the open line is to spare. */
@@ -89,7 +89,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     const before = held.spare.find((s) => s.what === "colour");
     if (before) before.colour.samples.push(sample);
     else held.spare.push({ what: "colour", colour: { samples: [sample] }, read_at: scene.readAt() });
-    await scene.commit("A colour spared");
+    await scene.commit("Spare colour");
   }
 
   async function hue(at: Spot): Promise<void> {
@@ -103,7 +103,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     const fresh = Object.fromEntries((field.items ?? []).map((f) => [f.name, f.default]));
     (line.params as unknown as { anchors: unknown[] }).anchors.push({ ...fresh, picked: got.picked });
     view.tool = "";
-    await scene.commit("A colour pointed at");
+    await scene.commit("Pick hue");
   }
   async function tone(at: Spot): Promise<void> {
     view.tool = "";

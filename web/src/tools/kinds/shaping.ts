@@ -17,11 +17,11 @@ const APART = 2;
 /** Points a stroke of the brush may have. */
 const MOST = 900;
 const SAYS: Record<NudgeStroke["verb"], string> = {
-  carry: "Nudged",
-  swell: "Swelled",
-  draw_in: "Drawn in",
-  settle: "Settled",
-  put_back: "Put back",
+  carry: "Push",
+  swell: "Enlarge",
+  draw_in: "Shrink",
+  settle: "Smooth",
+  put_back: "Restore",
 };
 
 export default function shaping(hand: Hand): Record<string, Tool> {
@@ -48,7 +48,7 @@ export default function shaping(hand: Hand): Record<string, Tool> {
     }
     which = shape.alongLine(first.value ? [first.value, at] : [at], which);
     first.value = null;
-    await scene.commit(places() < 6 ? "A line begun" : "Made straight");
+    await scene.commit(places() < 6 ? "Begin line" : "Straighten line");
   }
   const bend: OutlineTool = {
     says: "Point at three places or more along what should be straight. Escape ends the line.",
@@ -92,7 +92,7 @@ export default function shaping(hand: Hand): Record<string, Tool> {
     async up() {
       const done = held;
       held = null;
-      if (done) await scene.commit(done.pin.dx || done.pin.dy ? "A place carried" : "A place held");
+      if (done) await scene.commit(done.pin.dx || done.pin.dy ? "Drag point" : "Fix point");
     },
     cancel() {
       const was = held !== null;
@@ -102,7 +102,7 @@ export default function shaping(hand: Hand): Record<string, Tool> {
     },
     key(at) {
       shape.pin(scene.plane!.toSource(at));
-      void scene.commit("A place held");
+      void scene.commit("Fix point");
     },
     busy: () => held !== null,
   };

@@ -5,7 +5,7 @@ import { computed, ref, watch } from "vue";
 
 import { client, type IngredientLine } from "../api/client";
 import { useScene } from "../stores/scene";
-import MaskPicture from "./MaskPicture.vue";
+import MaskPicture from "../components/MaskPicture.vue";
 
 const props = defineProps<{ line: IngredientLine; y: (stop: number) => number; room: number }>();
 const scene = useScene();
@@ -74,7 +74,7 @@ function choose(narrowness: number): void {
         :class="{ on: Math.abs(params.narrowness - steps[p.n]!) < 0.05 }"
         :aria-pressed="Math.abs(params.narrowness - steps[p.n]!) < 0.05"
         :aria-label="`Narrowness ${steps[p.n]}`"
-        :title="`Narrowness ${steps[p.n]}: half at ${said(rungs[p.n]!)} stops`"
+        :data-help="`Narrowness ${steps[p.n]}: half at ${said(rungs[p.n]!)} stops`"
         @click="choose(steps[p.n]!)"
       >
         <MaskPicture

@@ -2,9 +2,8 @@
 /** What an area could be grown to: proposals as pictures, one of which stands. */
 import { computed } from "vue";
 
-import type { RegrowRepair } from "../model/repairs";
-import { useMend } from "../stores/mend";
-import GrownFrom from "./GrownFrom.vue";
+import type { RegrowRepair } from "../../model/repairs";
+import { useMend } from "../../stores/mend";
 
 const props = defineProps<{ repair: RegrowRepair }>();
 const mend = useMend();
@@ -12,7 +11,6 @@ const all = computed(() => (mend.proposals?.id === props.repair.id ? mend.propos
 </script>
 
 <template>
-  <GrownFrom :repair="repair" />
   <div class="row" role="group" aria-label="Proposals">
     <button
       v-for="(one, n) in all"
@@ -33,20 +31,25 @@ const all = computed(() => (mend.proposals?.id === props.repair.id ? mend.propos
 <style scoped>
 .row {
   display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
+  gap: 10px;
   align-items: center;
-  padding: 4px 0;
+  flex: none;
+  height: 104px;
+  padding: 8px 12px;
+  border-top: 1px solid var(--line);
+  overflow: auto hidden;
 }
 .row button:has(img) {
   padding: 0;
+  border: 0;
 }
 img {
   display: block;
-  width: 84px;
-  height: 63px;
+  width: 104px;
+  height: 78px;
   object-fit: cover;
   border: 2px solid transparent;
+  border-radius: 3px;
 }
 [aria-pressed="true"] img {
   border-color: var(--accent);

@@ -5,7 +5,7 @@ import { onBeforeUnmount, onMounted, ref, watch } from "vue";
 import { client, need, type MoveLine, type ParamField, type Schemas } from "../api/client";
 import { useTrial } from "../composables/trial";
 import { useScene } from "../stores/scene";
-import InlineNumber from "./InlineNumber.vue";
+import InlineNumber from "../components/InlineNumber.vue";
 
 const props = defineProps<{ wings: string[]; distance: number | null }>();
 const scene = useScene();
@@ -56,7 +56,7 @@ function take(): void {
   if (!stands.value || waiting.value) return;
   const lands = met.value?.proposal?.lands.toFixed(1);
   letGo();
-  trial.take(`The meeting brought to ${lands} stops`);
+  trial.take(`Bring meeting to ${lands} stops`);
 }
 function letGo(): void {
   asked++; // what is still on its way comes too late
@@ -104,7 +104,7 @@ watch(
 
 <template>
   <div class="brought">
-    <p v-if="met" class="quiet" :title="met.why">
+    <p v-if="met" class="quiet" :data-help="met.why">
       aim
       <InlineNumber
         v-if="aim !== null"
@@ -113,14 +113,14 @@ watch(
         name="Aim of the meeting"
         @change="change"
       />
-      <button v-else class="plain numeral" type="button" @click="bring">
+      <button v-else class="bare numeral aim" type="button" @click="bring">
         {{ met.aim[0] }}–{{ met.aim[1] }}
       </button>
     </p>
     <template v-if="stands && met?.proposal">
       <p class="said">{{ met.proposal.said }}</p>
-      <button class="plain" type="button" :disabled="waiting" @click="take">Take it</button>
-      <button class="plain" type="button" @click="leave">Leave it</button>
+      <button class="plain" type="button" :disabled="waiting" @click="take">Apply</button>
+      <button class="plain" type="button" @click="leave">Cancel</button>
     </template>
   </div>
 </template>
@@ -132,7 +132,7 @@ watch(
 .said {
   font-size: 11px;
 }
-button {
+.aim {
   text-decoration: underline;
 }
 </style>

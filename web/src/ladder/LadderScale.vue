@@ -1,9 +1,8 @@
 <script setup lang="ts">
 /** The ladder: light in stops up the side of the picture, two wings, and the meeting between them. */
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from "vue";
+import { useMediaQuery } from "@vueuse/core";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
-import { client, needNewest, Refusal, type Schemas } from "../api/client";
-import { Newest, nextNumber, windowId } from "../stores/pictures";
 import { useKeeps } from "../stores/keeps";
 import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
@@ -12,14 +11,13 @@ import LadderEnds from "./LadderEnds.vue";
 import LadderFan from "./LadderFan.vue";
 import LadderRungs from "./LadderRungs.vue";
 import MeetingHead from "./MeetingHead.vue";
+import { useLadder } from "./reading";
+import WingPick from "./WingPick.vue";
 
-type Ladder = Schemas["Ladder"];
 const scene = useScene();
 const view = useView();
 const keeps = useKeeps();
 const proof = useProof();
-const ladder = shallowRef<Ladder | null>(null);
-const start = shallowRef<Ladder | null>(null);
 const box = ref<HTMLDivElement>();
 const room = ref(600);
 const chosen = ref<[string, string]>(["", ""]);
@@ -27,6 +25,8 @@ const chosen = ref<[string, string]>(["", ""]);
 const WIDTH = 150;
 const MIDDLE = 75;
 const SPINE = 30;
+/** What of its width is left on narrow windows: the spine, and what one takes hold of. */
+const CROP = 54;
 /** Room above the highest and below the lowest rung for its label, px. */
 const MARGIN = 12;
 const wings = computed<string[]>(() => {
@@ -45,57 +45,11 @@ const onPaper = computed(() => {
   const [white, black] = (l.tone as number[]).map((y) => grey(encoded(y)));
   return { paper: l.paper!, ink: l.ink!, holds: l.holds, has: l.has ?? 0, white, black };
 });
+/** On narrow windows only its spine is there. */
+const narrow = useMediaQuery("(max-width: 1199px)");
+const { ladder, start, old } = useLadder(wings);
 const paired = computed(
   () => !keeps.way && !onPaper.value && wings.value.length === 2 && (ladder.value?.wings.length ?? 0) === 2,
-);
-
-async function read(document: Record<string, unknown>, view: string, ids: string[]): Promise<Ladder | null> {
-  const params = { path: { scene_id: scene.opened!.id } };
-  const body = { document, wings: ids, view, number: nextNumber() };
-  return needNewest(client.POST("/api/scenes/{scene_id}/meters", { params, body }));
-}
-/** What is shown was read of an earlier state: the last question was not answered. */
-const old = ref(false);
-function unread(error: Refusal): void {
-  old.value = true;
-  scene.notices.tell("ladder", error);
-}
-const now = new Newest<Ladder>((got) => {
-  ladder.value = got;
-  old.value = false;
-  scene.notices.settle("ladder");
-}, unread);
-const before = new Newest<Ladder>(
-  (got) => (start.value = got),
-  () => (startOf = ""),
-);
-let startOf = "";
-watch(
-  [() => scene.tick, wings, () => view.comparing, () => keeps.way, () => keeps.other],
-  () => {
-    if (!scene.opened || !scene.document) return;
-    now.ask(() => read(scene.shown(), `${windowId}/now`, wings.value));
-    const current = scene.current();
-    if (keeps.way && keeps.other) {
-      const doc = JSON.parse(JSON.stringify(keeps.other)) as Record<string, unknown>;
-      const key = JSON.stringify(doc);
-      if (key !== startOf) {
-        startOf = key;
-        before.ask(() => read(doc, `${windowId}/start`, []));
-      }
-      return;
-    }
-    // what Ground is latched to stays: the document would not hold without it
-    const ground = Object.values(current.ground ?? {}) as { latch?: string | null }[];
-    const latches = ground.some((line) => line.latch) ? current.latches : [];
-    const doc = { ...current, moves: [], latches, loans: [], sky: null };
-    const key = JSON.stringify(doc);
-    if (key !== startOf) {
-      startOf = key;
-      before.ask(() => read(doc, `${windowId}/start`, []));
-    }
-  },
-  { immediate: true },
 );
 
 /** Rungs shown: both ends and one beyond, as many as fit at a pitch of at least 32 px. While an end
@@ -114,7 +68,7 @@ watch(
   { immediate: true },
 );
 const pitch = computed(() =>
-  Math.min(44, (room.value - 2 * MARGIN) / (range.value.top - range.value.bottom)),
+  Math.min(72, (room.value - 2 * MARGIN) / (range.value.top - range.value.bottom)),
 );
 const y = (stop: number) => MARGIN + (range.value.top - stop) * pitch.value;
 const rungs = computed(() => {
@@ -177,7 +131,7 @@ onBeforeUnmount(() => watcher.disconnect());
 </script>
 
 <template>
-  <aside class="ladder" aria-label="Ladder">
+  <aside class="ladder" :class="{ narrow }" aria-label="Ladder">
     <div class="head">
       <template v-if="onPaper">
         <p class="quiet">On this paper</p>
@@ -189,15 +143,8 @@ onBeforeUnmount(() => watcher.disconnect());
       </p>
       <template v-else-if="scene.latches.length >= 2">
         <p>
-          <select v-model="chosen[0]" class="pick" aria-label="Left wing">
-            <option v-if="!chosen[0]" value="">{{ scene.nameOf(wings[0]) }}</option>
-            <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
-          </select>
-          over
-          <select v-model="chosen[1]" class="pick" aria-label="Right wing">
-            <option v-if="!chosen[1]" value="">{{ scene.nameOf(wings[1]) }}</option>
-            <option v-for="l in scene.latches" :key="l.id" :value="l.id">{{ l.name }}</option>
-          </select>
+          <WingPick :latch="wings[0]!" label="Left wing" @choose="chosen[0] = $event" /> over
+          <WingPick :latch="wings[1]!" label="Right wing" @choose="chosen[1] = $event" />
         </p>
         <p class="meeting numeral" data-testid="meeting">
           {{ meeting === null ? "–" : `${meeting < 0 ? "−" : ""}${Math.abs(meeting).toFixed(1)} stops` }}
@@ -206,11 +153,12 @@ onBeforeUnmount(() => watcher.disconnect());
       </template>
       <p v-else class="two"><span>start</span><span>now</span></p>
     </div>
-    <p v-if="old" class="old" role="status">read before the last change</p>
+    <p v-if="old" class="old" role="status">out of date</p>
     <div ref="box" class="scale" :class="{ faded: old }">
       <svg
-        :width="WIDTH"
+        :width="narrow ? CROP : WIDTH"
         :height="room"
+        :viewBox="narrow ? `${MIDDLE - CROP / 2} 0 ${CROP} ${room}` : `0 0 ${WIDTH} ${room}`"
         role="group"
         :aria-label="`Light from ${range.bottom} to ${range.top} stops`"
       >
@@ -223,7 +171,7 @@ onBeforeUnmount(() => watcher.disconnect());
           :y2="y(s)"
           :class="s === 0 ? 'zero' : 'rung'"
         />
-        <g class="left">
+        <g v-if="!narrow" class="left">
           <rect
             v-for="(b, n) in sides.left"
             :key="n"
@@ -233,7 +181,7 @@ onBeforeUnmount(() => watcher.disconnect());
             :height="b.h"
           />
         </g>
-        <g class="right">
+        <g v-if="!narrow" class="right">
           <rect
             v-for="(b, n) in sides.right"
             :key="n"
@@ -336,18 +284,17 @@ onBeforeUnmount(() => watcher.disconnect());
   height: 100%;
   overflow: hidden;
 }
+.narrow {
+  width: 100%;
+  padding: 6px 0;
+  align-items: center;
+}
+.narrow :is(.head, .spot, .foot) {
+  display: none;
+}
 .head {
   min-height: 40px;
   text-align: center;
-}
-.pick {
-  border: 0;
-  border-bottom: 1px dotted var(--ink-3);
-  background: none;
-  appearance: none;
-  max-width: 58px;
-  min-height: 24px;
-  text-overflow: ellipsis;
 }
 .notches path {
   fill: none;
@@ -369,7 +316,8 @@ svg text.notch {
 }
 .meeting {
   font-weight: 600;
-  font-size: 15px;
+  font-size: 22px;
+  line-height: 28px;
 }
 .scale svg {
   display: block;

@@ -131,7 +131,7 @@ const { down, move, up } = useDrag<{ at: number; to: number; reach: number }>({
       wide,
     );
   },
-  done: () => void scene.commit(curve.value ? "Curve drawn" : "Rung carried"),
+  done: () => void scene.commit(curve.value ? "Draw curve" : "Move rung"),
 });
 const held = useHeld();
 function key(e: KeyboardEvent, s: Strand): void {
@@ -144,7 +144,7 @@ function key(e: KeyboardEvent, s: Strand): void {
   else return;
   e.preventDefault();
   e.stopPropagation();
-  held.pressed(() => void scene.commit(curve.value ? "Curve drawn" : "Rung carried"));
+  held.pressed(() => void scene.commit(curve.value ? "Draw curve" : "Move rung"));
 }
 function remove(s: Strand, e: Event): void {
   e.preventDefault();
@@ -152,7 +152,7 @@ function remove(s: Strand, e: Event): void {
   const n = list.findIndex((p) => Math.abs(p.at - s.at) < 0.01);
   if (n < 0) return;
   list.splice(n, 1);
-  void scene.commit(curve.value ? "A point of the curve taken out" : "A rung let go");
+  void scene.commit(curve.value ? "Remove point" : "Remove rung");
 }
 const said = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)} stops`;
 </script>

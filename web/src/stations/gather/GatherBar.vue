@@ -1,0 +1,125 @@
+<script setup lang="ts">
+/** What can be done at Gather: frames come in, a heap is shown, an outing is begun, renamed or removed. */
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ref } from "vue";
+
+import type { Outing } from "../../composables/outing";
+import { HEAPS } from "../../model/gather";
+import GlyphMark from "../../ui/GlyphMark.vue";
+
+export type Act = "folder" | "camera" | "back" | "removed" | "new" | "rename" | "remove";
+const props = defineProps<{
+  outing: Outing | null;
+  camera: boolean;
+  looking: boolean;
+  removed: number;
+  removedOpen: boolean;
+}>();
+const emit = defineEmits<{ bring: [files: FileList | null]; act: [what: Act] }>();
+const heap = defineModel<string | null>("heap", { required: true });
+const overview = defineModel<boolean>("overview", { required: true });
+const picker = ref<HTMLInputElement>();
+const count = (sorting: string) => (props.outing?.frames ?? []).filter((f) => f.sorting === sorting).length;
+function picked(e: Event): void {
+  const input = e.target as HTMLInputElement;
+  emit("bring", input.files && [...input.files].length ? input.files : null);
+}
+/** The same file may be chosen twice. */
+function choose(): void {
+  picker.value!.value = "";
+  picker.value!.click();
+}
+</script>
+
+<template>
+  <div class="verbs-row bar" role="group" aria-label="What can be done">
+    <ElButton type="primary" size="small" @click="choose"><GlyphMark name="add" />&ensp;Add frames</ElButton>
+    <input
+      ref="picker"
+      class="hidden-label"
+      type="file"
+      multiple
+      tabindex="-1"
+      aria-label="Files to add"
+      @change="picked"
+    />
+    <ElButton size="small" @click="emit('act', 'folder')">Add a folder</ElButton>
+    <ElButton size="small" :aria-pressed="camera" @click="emit('act', 'camera')">Field camera</ElButton>
+    <span class="rule" aria-hidden="true" />
+    <div class="seg" role="group" aria-label="Show">
+      <button :class="{ on: heap === null }" type="button" :aria-pressed="heap === null" @click="heap = null">
+        All {{ outing?.count ?? "" }}
+      </button>
+      <button
+        v-for="h in HEAPS"
+        :key="h.key"
+        :class="{ on: heap === h.sorting }"
+        type="button"
+        :aria-pressed="heap === h.sorting"
+        @click="heap = h.sorting"
+      >
+        {{ h.label }} {{ count(h.sorting) }}
+      </button>
+    </div>
+    <div class="right">
+      <ElButton v-if="looking" size="small" @click="emit('act', 'back')"
+        ><GlyphMark name="left" />&ensp;All frames</ElButton
+      >
+      <ElButton v-else size="small" :aria-pressed="overview" @click="overview = !overview"
+        >Small pictures</ElButton
+      >
+      <ElButton v-if="removed" size="small" :aria-expanded="removedOpen" @click="emit('act', 'removed')"
+        >Recently removed ({{ removed }})</ElButton
+      >
+      <ElDropdown trigger="click" @command="(what: Act) => emit('act', what)">
+        <ElButton size="small" aria-label="Outing menu">Outing&ensp;<GlyphMark name="down" /></ElButton>
+        <template #dropdown>
+          <ElDropdownMenu>
+            <ElDropdownItem command="new">New outing</ElDropdownItem>
+            <template v-if="outing">
+              <ElDropdownItem command="rename">Rename outing</ElDropdownItem>
+              <ElDropdownItem command="remove">Remove outing</ElDropdownItem>
+            </template>
+          </ElDropdownMenu>
+        </template>
+      </ElDropdown>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.bar {
+  padding: 0 16px;
+  flex: none;
+  overflow: auto hidden;
+}
+.seg {
+  display: inline-flex;
+  flex: none;
+  border: 1px solid var(--rule);
+  border-radius: 4px;
+  background: var(--leaf);
+}
+.seg button {
+  min-height: 26px;
+  padding: 0 9px;
+  border: 0;
+  border-right: 1px solid var(--line);
+  background: none;
+  white-space: nowrap;
+  cursor: pointer;
+}
+.seg button:last-child {
+  border-right: 0;
+}
+.seg .on {
+  background: var(--accent-soft);
+  font-weight: 600;
+}
+.right {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  margin-left: auto;
+}
+</style>
