@@ -56,7 +56,8 @@ def half_size_ms(path: Path) -> float:
 def first_picture_ms(page: Page, running: Running) -> float:
     """From the click on a frame never opened to the first picture of it."""
     page.goto(running.url)
-    button = page.get_by_role("button", name=f"Make a scene from {DEMO}.dng")
+    page.get_by_role("button", name=f"Look at {DEMO}.dng").hover()
+    button = page.get_by_role("button", name=f"New scene from {DEMO}.dng")
     button.wait_for()
     page.wait_for_load_state("networkidle")
     page.evaluate(WATCH)
@@ -170,7 +171,7 @@ def main() -> None:
             )
             settled(page)
             v = until_current_ms(page, lambda: page.get_by_role("button", name="Start for me").click())
-            page.get_by_text("undo: Start for me").wait_for(timeout=60_000)
+            page.get_by_role("button", name="undo: Start for me").wait_for(timeout=60_000)
             row("start for me", v, v / core["propose"], 1.5, "core")
             level = page.get_by_role("spinbutton", name=re.compile("[Ll]evel")).first
             if level.count():

@@ -48,4 +48,4 @@ def loan(
         line.params.stops = stops
     opened.loans.append(line)
     keep(opened, scene)
-    print(f"Loan from {frame.stem}, {line.params.stops:+.1f} stops, latched to {held.name}")
+    print(f"Loan from {frame.stem}, {line.params.stops:+.1f} stops, on {held.name}")

@@ -15,7 +15,7 @@ def move_sentence(move: MoveLine, scene: Scene) -> str:
         text += f" at {move.strength * 100:.0f} %"
     latch = scene.latch(move.latch) if move.latch else None
     if latch is not None:
-        text += f", latched to {latch.name}"
+        text += f" on {latch.name}"
     if move.spare:
         text += ", sparing " + " and ".join("a colour" if s.what == "colour" else s.what for s in move.spare)
     return text

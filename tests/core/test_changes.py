@@ -44,7 +44,7 @@ def test_nothing_changed_says_nothing(scene):
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        (lambda s: setattr(s.moves[0].params, "ev", -0.5), "Exposure −0.5 stops, latched to Sky (was: −0.9 stops, latched to Sky)"),
+        (lambda s: setattr(s.moves[0].params, "ev", -0.5), "Exposure −0.5 stops on Sky (was: −0.9 stops on Sky)"),
         (lambda s: setattr(s.moves[1], "on", False), "Switched off: Vividness"),
         (lambda s: s.moves.pop(1), "Removed: Vividness"),
         (lambda s: s.moves.append(new_move("haze")), "Added: "),

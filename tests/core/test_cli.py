@@ -98,7 +98,7 @@ def test_a_scene_worked_by_script(run, tmp_path, coast):
     ok("move", "scene.json", "add", "exposure", "ev=-0.9", "--latch", "Sky")
     ok("move", "scene.json", "set", "1", "ev=-2")
     ok("move", "scene.json", "set", "rendering", "setting=plain")
-    assert "Exposure −2.0 stops, latched to Sky" in ok("move", "scene.json", "list")
+    assert "Exposure −2.0 stops on Sky" in ok("move", "scene.json", "list")
     assert "keep only: Ramp" in ok("latch", "scene.json", "list")
     ok("render", "scene.json", "-o", "out.tif", "--space", "p3", "--long-edge", "400")
     with tifffile.TiffFile(tmp_path / "out.tif") as tif:

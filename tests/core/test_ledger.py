@@ -65,7 +65,7 @@ def test_any_move_comes_back(ev, strength, on, note):
 
 def test_sentences():
     scene = _scene()
-    assert move_sentence(scene.moves[0], scene) == "Exposure −0.9 stops, latched to Sky, sparing highlights"
+    assert move_sentence(scene.moves[0], scene) == "Exposure −0.9 stops on Sky, sparing highlights"
     assert move_sentence(scene.moves[1], scene) == "Contrast +20 %, pivot −1.0 stops"
 
 

@@ -84,7 +84,7 @@ def test_the_sky_is_offered_first_for_a_bright_sky_and_spared_elsewhere(engine, 
     moved = engine.develop(_with(scene, first), pyramid)
     off = stops_of(moved.light_planes(_around(ROCK))) - stops_of(plain.light_planes(_around(ROCK)))
     assert abs(off).max() < 0.01
-    assert first.said.endswith("latched to Sky")
+    assert first.said.endswith("on Sky")
 
 
 def test_a_latch_of_the_shelf_that_holds_the_place_is_used(engine, pool):

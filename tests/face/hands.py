@@ -87,12 +87,14 @@ def choose(page: Page, label: str, option: str, within: Any = None) -> None:
     box = (within or page).get_by_role("combobox", name=label, exact=True)
     box.locator("xpath=ancestor::div[contains(concat(' ', @class, ' '), ' el-select ')]").click()
     page.get_by_role("option", name=option, exact=True).locator("visible=true").click()
+    expect(page.locator("[role=listbox]:visible")).to_have_count(0)
 
 
 def pick(page: Page, opener: Any, item: str) -> None:
     """Open a menu and take one of its items."""
     opener.click()
     page.get_by_role("menuitem", name=item, exact=True).locator("visible=true").click()
+    expect(page.locator("[role=menu]:visible")).to_have_count(0)
 
 
 def kind(page: Page, label: str) -> None:

@@ -1,5 +1,6 @@
 """`make shots`: one current picture of each main view, from demo data, at 1280×800."""
 
+import re
 import sys
 import tempfile
 from collections.abc import Callable
@@ -15,6 +16,7 @@ from hands import (
     hold_sky,
     ingredient,
     make_scene,
+    new_move,
     on_picture,
     open_scene,
     settled,
@@ -101,7 +103,7 @@ def subject(page: Page, shot: Callable[[str], None]) -> None:
     shown_as(page, "Inside")
     page.wait_for_timeout(1200)
     page.get_by_role("button", name="Whole").click()
-    page.get_by_role("button", name="Ledger").click()
+    page.get_by_role("button", name="Back to the ledger").click()
     ingredient(page, "Fan")
     row = page.get_by_role("list", name="The Fan, wide to narrow")
     expect(row.get_by_role("img")).to_have_count(6, timeout=20_000)
@@ -139,7 +141,7 @@ def mend(page: Page, shot: Callable[[str], None]) -> None:
     shot("mend")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Bring a sky from another frame").click()
-    page.get_by_role("img", name="sky-1.dng").click()
+    page.get_by_role("button", name=re.compile("^Sky of sky-1")).click()
     expect(page.get_by_role("button", name="undo: New sky")).to_be_visible(timeout=60_000)
     settled(page)
     page.wait_for_timeout(2500)
@@ -159,7 +161,7 @@ def shape(page: Page, shot: Callable[[str], None]) -> None:
     page.mouse.up()
     expect(page.get_by_role("button", name="undo: Enlarge foreground")).to_be_visible(timeout=30_000)
     page.keyboard.press("Escape")
-    page.get_by_label("Show how far each part is stretched").check()
+    page.get_by_text("Show how far each part is stretched").click()
     settled(page)
     page.wait_for_timeout(800)
     shot("mend-shape")
@@ -180,8 +182,7 @@ def wrong(page: Page, shot: Callable[[str], None]) -> None:
 
 def carry(page: Page, shot: Callable[[str], None]) -> None:
     """Light carried up by dragging on the picture, with what is felt outlined."""
-    page.locator("details", has_text="How bright?").locator("summary").click()
-    ingredient(page, "Rungs")
+    new_move(page, "How bright?", "Rungs")
     settled(page)
     x, y = on_picture(page, 0.12, 0.62)
     page.mouse.move(x, y)
@@ -218,7 +219,7 @@ def proof(page: Page, shot: Callable[[str], None]) -> None:
     shot("proof-strip")
     page.keyboard.press("Escape")
     settled(page)
-    page.get_by_role("button", name="Compare ▾").click()
+    page.locator(".verbs-row").get_by_role("button", name="Compare").click()
     page.get_by_role("menuitem", name="Split").click()
     page.get_by_role("button", name="What changed").click()
     expect(page.get_by_role("list", name="What changed")).to_be_visible(timeout=60_000)

@@ -147,14 +147,13 @@ def test_plumb_by_drawing_two_uprights(page: Page, roll):
     # an end moved by keyboard solves anew; a line that crosses is refused in a sentence, and nothing is lost
     end = page.get_by_role("slider", name="upright line 1, first end")
     end.focus()
-    for _ in range(3):
-        page.keyboard.press("ArrowLeft")
+    page.keyboard.press("ArrowLeft")
     settled(page)
     moved = _ground(page)["plumb"]["params"]
     assert moved["lean"] != plumb["lean"]
     page.get_by_role("button", name="Draw a vertical").click()
     (x, top), (_, bottom) = _shown(page, edges, size)[0]
-    drag(page, (x - 30, top + 20), (x + 34, bottom - 20))
+    drag(page, (x - 14, top + 4), (x + 16, bottom - 4))
     expect(page.get_by_role("alert")).to_contain_text(re.compile("cross|can be undone"))
     assert _ground(page)["plumb"]["params"] == moved
     page.get_by_role("button", name="Dismiss").click()

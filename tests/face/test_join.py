@@ -129,7 +129,6 @@ def test_a_sweep_joined_lit_and_laid_flat_anew(page: Page):
 def test_a_sweep_is_turned_by_hand_and_frames_are_left_out(page: Page):
     page.get_by_role("region", name="Sweep of 5").get_by_role("link", name="Open scene").click()
     settled(page)
-    on_the_path(page, "Join")
     page.get_by_role("button", name="Open Projection").click()
     page.get_by_role("button", name="Turn", exact=True).click()
     here, there = on_picture(page, 0.5, 0.5), on_picture(page, 0.6, 0.5)

@@ -353,7 +353,7 @@ def test_latches_are_dropped_on_one_another_and_made_for_an_open_move(page):
     settled(page)
     page.get_by_role("button", name="Back to the ledger").click()
     expect(page.get_by_role("region", name="Ledger").get_by_text("Water").first).to_be_visible()
-    page.get_by_label("a colour").click()
+    page.get_by_role("button", name="a colour", exact=True).click()
     page.mouse.click(*on_picture(page, 0.5, 0.7))
     expect(page.get_by_role("button", name="undo: Spare colour")).to_be_visible()
     page.keyboard.press("Escape")
@@ -393,7 +393,7 @@ def test_a_subject_is_found_in_a_box_and_set_right_with_marks(page, roll):
     page.get_by_role("button", name="Mark as not subject").click()
     drag(page, on_picture(page, 0.66, 0.3), on_picture(page, 0.67, 0.42))
     # it is saved at once, though what it changes is looked for in the meantime
-    expect(page.get_by_role("button", name="undo: Marked what does not")).to_be_visible()
+    expect(page.get_by_role("button", name="undo: Mark what does not")).to_be_visible()
     assert _at(page, 0.665, 0.36) < 0.1
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Remove mark").click()

@@ -20,7 +20,7 @@ SORTED = {"stack-backlit": "evening", "pool": "evening", "path": "evening", "bea
           "sky-2": "leave"}  # fmt: skip
 
 Ingredients = list[tuple[str, str, dict[str, Any]]]
-Worked = tuple[dict[str, Ingredients], list[tuple[str, str | None, dict[str, Any]]]]
+Worked = tuple[dict[str, Ingredients], list[tuple[Any, ...]]]
 WORKED: dict[str, Worked] = {
     "pool": (
         {
@@ -33,18 +33,54 @@ WORKED: dict[str, Worked] = {
             ],
         },
         [
-            ("exposure", "Mirror and rock", {"ev": 2.3}),
-            ("exposure", "Sky", {"ev": -0.7}),
-            ("contrast", "Mirror and rock", {"amount": 0.22, "pivot": -2.5}),
-            ("relief", "Mirror and rock", {"coarse": 0.4, "middle": 0.3}),
+            (
+                "exposure",
+                "Mirror and rock",
+                {"ev": 2.3},
+                "The rock lay four stops under the sky. The eye sees it lighter, because it adapts; the print has to do that for it.",
+            ),
+            (
+                "exposure",
+                "Sky",
+                {"ev": -0.7},
+                "With the rock up, the sky had to come down a little: a mirror is never brighter than what it mirrors.",
+            ),
+            (
+                "contrast",
+                "Mirror and rock",
+                {"amount": 0.22, "pivot": -2.5},
+                "Lifted shadows are flat. Contrast about a dark tone gives the rock its weight back without touching the sky.",
+            ),
+            (
+                "relief",
+                "Mirror and rock",
+                {"coarse": 0.4, "middle": 0.3},
+                "Coarse relief models the boulders; fine relief was left alone, or the wet stone would look gritty.",
+            ),
             (
                 "rung_tints",
                 None,
                 {"amount": 0.09, "at": 0.5, "reach": 2.0, "zone": "lighter", "colour": "#ffb060"},
+                "What is light is warm, as it was; nine per cent is felt and not seen.",
             ),
-            ("bloom", None, {"amount": 0.16, "above": 1.0, "radius": 0.03}),
-            ("vividness", None, {"amount": 0.15}),
-            ("edge_fall", None, {"depth": -0.7, "lift": 0.1}),
+            (
+                "bloom",
+                None,
+                {"amount": 0.16, "above": 1.0, "radius": 0.03},
+                "A little glow, and only of light above one stop: the sun is felt, the horizon stays sharp.",
+            ),
+            (
+                "vividness",
+                None,
+                {"amount": 0.15},
+                "Muted colours first: the sunset was strong enough, the heather was not.",
+            ),
+            (
+                "edge_fall",
+                None,
+                {"depth": -0.7, "lift": 0.1},
+                "The corners are darker than the pool, so the eye stays at the water.",
+            ),
         ],
     ),
     "path": (
@@ -71,7 +107,7 @@ WORKED: dict[str, Worked] = {
         ],
     ),
 }
-"""Scenes that come already worked: latches with their ingredients, and moves in order."""
+"""Scenes that come already worked: latches with their ingredients, and moves in order: kind, latch, settings, and why."""
 
 
 class Command(BaseCommand):
@@ -119,10 +155,11 @@ def _work(scene: Scene, latches: dict[str, Ingredients], moves: list[Any]) -> No
         lines = [new_ingredient(kind, join=join, params=params) for kind, join, params in terms]
         document.latches.append(Latch(name=name, read_at=at, ingredients=lines))
         steps.append((f"new latch {name}", document.model_dump(mode="json")))
-    for kind, latch, params in moves:
+    for kind, latch, params, *why in moves:
         held = document.latch(latch) if latch else None
         spare = [s.model_dump() for s in spared_by(kind, at)]
         document.moves.append(new_move(kind, params=params, latch=held.id if held else None, spare=spare))
+        document.moves[-1].note = why[0] if why else ""
         words = f"{LIGHT_KINDS[kind].label}{f' on {latch}' if latch else ''}"
         steps.append((words, document.model_dump(mode="json")))
     with transaction.atomic():

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One ingredient of the opened latch: how it joins, its picture, its sentence, its settings under it. */
-import { ElDropdown, ElDropdownItem, ElDropdownMenu, ElSwitch } from "element-plus";
+import { ElDropdownItem, ElDropdownMenu, ElSwitch } from "element-plus";
 import { computed } from "vue";
 
 import type { IngredientLine } from "../api/client";
@@ -14,6 +14,7 @@ import HandTools from "./HandTools.vue";
 import MaskPicture from "./MaskPicture.vue";
 import ParamControls from "./ParamControls.vue";
 import PlacedTools from "./PlacedTools.vue";
+import MenuBox from "../ui/MenuBox.vue";
 
 const props = defineProps<{
   line: IngredientLine;
@@ -156,7 +157,7 @@ function dropped(e: DragEvent): void {
           Invert
         </button>
         <button class="plain" type="button" @click="drop">Remove</button>
-        <ElDropdown trigger="click" @command="act">
+        <MenuBox @command="act">
           <button class="plain" type="button" :aria-label="`${kind.label}: more`">
             <GlyphMark name="more" />
           </button>
@@ -169,7 +170,7 @@ function dropped(e: DragEvent): void {
               >
             </ElDropdownMenu>
           </template>
-        </ElDropdown>
+        </MenuBox>
       </div>
     </div>
   </li>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A latch opened: its ingredients as rows that read downward, and how the whole is finished. */
-import { ElButton, ElCheckbox, ElDropdown, ElDropdownItem, ElDropdownMenu, ElPopover } from "element-plus";
+import { ElButton, ElCheckbox, ElDropdownItem, ElDropdownMenu, ElPopover } from "element-plus";
 import { computed, ref, watch } from "vue";
 
 import type { Kind } from "../api/client";
@@ -21,6 +21,7 @@ import { GROUPS } from "../stations/light/groups";
 import IngredientRow from "./IngredientRow.vue";
 import ParamControls from "./ParamControls.vue";
 import TypedLine from "./TypedLine.vue";
+import MenuBox from "../ui/MenuBox.vue";
 
 const scene = useScene();
 const view = useView();
@@ -110,7 +111,7 @@ function readAgain(): void {
       </button>
       <label class="hidden-label" for="latch-name">Name of the latch</label>
       <TypedLine id="latch-name" class="boxed name" :value="latch.name" @done="rename" />
-      <ElDropdown trigger="click" @command="act">
+      <MenuBox @command="act">
         <button class="plain" type="button" aria-label="Latch: more"><GlyphMark name="more" /></button>
         <template #dropdown>
           <ElDropdownMenu>
@@ -122,7 +123,7 @@ function readAgain(): void {
             }}</ElDropdownItem>
           </ElDropdownMenu>
         </template>
-      </ElDropdown>
+      </MenuBox>
     </header>
     <p v-if="!latch.ingredients.length" class="quiet pad">An empty latch holds nothing. Add an ingredient.</p>
     <ul v-else aria-label="Ingredients">
@@ -196,7 +197,7 @@ function readAgain(): void {
       </div>
     </div>
     <div class="use">
-      <ElDropdown trigger="click" max-height="420" @command="use">
+      <MenuBox max-height="420" @command="use">
         <ElButton type="primary" size="small">Edit what it holds&ensp;<GlyphMark name="down" /></ElButton>
         <template #dropdown>
           <ElDropdownMenu>
@@ -209,7 +210,7 @@ function readAgain(): void {
             </ElDropdownItem>
           </ElDropdownMenu>
         </template>
-      </ElDropdown>
+      </MenuBox>
     </div>
   </section>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One move as a sentence; open, it shows its controls in place. */
-import { ElDropdown, ElDropdownItem, ElDropdownMenu, ElSwitch } from "element-plus";
+import { ElDropdownItem, ElDropdownMenu, ElSwitch } from "element-plus";
 import { computed, ref } from "vue";
 
 import type { Kind, MoveLine } from "../api/client";
@@ -15,6 +15,7 @@ import MoveTools from "./MoveTools.vue";
 import ParamControls from "./ParamControls.vue";
 import WhereLatched from "./WhereLatched.vue";
 import TypedLine from "./TypedLine.vue";
+import MenuBox from "../ui/MenuBox.vue";
 
 const props = defineProps<{ move: MoveLine; kind: Kind; index: number; count: number; remark?: string }>();
 const scene = useScene();
@@ -132,7 +133,7 @@ function remove(): void {
       <div class="acts">
         <button class="plain" type="button" @click="scene.copyMove(move.id)">Duplicate</button>
         <button class="plain" type="button" @click="remove">Remove</button>
-        <ElDropdown trigger="click" @command="act">
+        <MenuBox @command="act">
           <button class="plain" type="button" :aria-label="`${said}: more`"><GlyphMark name="more" /></button>
           <template #dropdown>
             <ElDropdownMenu>
@@ -146,7 +147,7 @@ function remove(): void {
               <ElDropdownItem command="habit">Save as habit</ElDropdownItem>
             </ElDropdownMenu>
           </template>
-        </ElDropdown>
+        </MenuBox>
       </div>
       <template v-if="naming || move.name || move.note">
         <TypedLine

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** The ledger at Light: the bands below folded to sentences, and the lines of Light. */
+import { ElButton } from "element-plus";
 import { ref, watch } from "vue";
 
 import { client, type ParamField } from "../api/client";
 import { within } from "../model/wording";
 import { useScene } from "../stores/scene";
+import { useTour } from "../stores/tour";
 import { useView } from "../stores/view";
 import BandsFolded from "./BandsFolded.vue";
 import InlineNumber from "./InlineNumber.vue";
@@ -13,6 +15,7 @@ import WrongHere from "./WrongHere.vue";
 
 const scene = useScene();
 const view = useView();
+const tour = useTour();
 /** All of Light together, weaker: every line's strength times the same. */
 const EASE: ParamField = {
   name: "ease", kind: "number", label: "Overall strength", unit: "%", low: 0, high: 1.5, step: 0.05, decimals: 0,
@@ -69,6 +72,14 @@ watch(
         <InlineNumber :field="EASE" :value="ease" name="Overall strength" @change="easing" @commit="eased"
       /></template>
     </LedgerBand>
+    <p v-if="tour.steps.length && tour.at < 0" class="pad">
+      <ElButton
+        size="small"
+        data-help="Line by line: what was done here and why, each with and without"
+        @click="tour.go(0)"
+        >See how it was done</ElButton
+      >
+    </p>
     <p v-if="!scene.moves.length" class="pad quiet">
       Light is for what the sky and the land each need. Take a verb above the picture, or drag a rung of the
       ladder.

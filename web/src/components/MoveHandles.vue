@@ -118,7 +118,7 @@ function centre(to: Spot): void {
       :key="which"
       shape="square"
       :at="onRing(rings[which])"
-      :label="`Size ${which} ring`"
+      :label="`Edge fall: ${which} ring`"
       @move="ring(which, $event)"
       @done="scene.commit(`Size ${which} ring`)"
     />

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One repair in words, with its place as a small picture; open, its few controls. */
-import { ElCheckbox, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElCheckbox, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed } from "vue";
 
 import { readsAs, type AnyRepair } from "../model/repairs";
@@ -11,6 +11,7 @@ import BandLine from "./BandLine.vue";
 import InlineNumber from "./InlineNumber.vue";
 import ParamControls from "./ParamControls.vue";
 import PlacePicture from "./PlacePicture.vue";
+import MenuBox from "../ui/MenuBox.vue";
 
 const props = defineProps<{ repair: AnyRepair; index: number }>();
 const scene = useScene();
@@ -88,7 +89,7 @@ function mirror(): void {
     <slot />
     <template #acts>
       <button class="plain" type="button" @click="mend.remove(line, said)">Remove</button>
-      <ElDropdown trigger="click" @command="(by: number) => mend.shift(line, by as 1 | -1)">
+      <MenuBox @command="(by: number) => mend.shift(line, by as 1 | -1)">
         <button class="plain" type="button" :aria-label="`${said}: more`"><GlyphMark name="more" /></button>
         <template #dropdown>
           <ElDropdownMenu>
@@ -98,7 +99,7 @@ function mirror(): void {
             >
           </ElDropdownMenu>
         </template>
-      </ElDropdown>
+      </MenuBox>
     </template>
   </BandLine>
 </template>

@@ -35,9 +35,7 @@ const latches = computed(() => [
 ]);
 function latchTo(id: string | null): void {
   held.value.latch = id;
-  void scene.commit(
-    id ? `${props.said} latched to ${scene.nameOf(id)}` : `${props.said} on the whole picture`,
-  );
+  void scene.commit(id ? `Latch ${props.said} to ${scene.nameOf(id)}` : `${props.said} on the whole picture`);
 }
 function spare(what: "shadows" | "highlights"): void {
   const has = spared.value.includes(what);

@@ -10,6 +10,7 @@ import { useKeeps } from "../stores/keeps";
 import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useDrawer } from "../stores/drawer";
+import { useTour } from "../stores/tour";
 import { useView } from "../stores/view";
 import { useZoom } from "./zoom";
 
@@ -127,6 +128,7 @@ export function useSceneKeys(sceneId: () => string, router: Router) {
   function letGo(): void {
     if (scene.dragging) scene.restore();
     else if (view.comparing) view.letGo();
+    else if (useTour().at >= 0) useTour().end();
     else if (view.sheet) view.sheet = false;
     else if (useProof().strip && view.station === "Proof") useProof().strip = false;
     else if (keeps.way) keeps.end();

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** The name of the latch a wing shows; clicking it chooses another. */
-import { ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElDropdownItem, ElDropdownMenu } from "element-plus";
 
 import { useScene } from "../stores/scene";
+import MenuBox from "../ui/MenuBox.vue";
 
 defineProps<{ latch: string; label: string }>();
 const emit = defineEmits<{ choose: [latch: string] }>();
@@ -10,7 +11,7 @@ const scene = useScene();
 </script>
 
 <template>
-  <ElDropdown trigger="click" @command="(id: string) => emit('choose', id)">
+  <MenuBox @command="(id: string) => emit('choose', id)">
     <button class="name" type="button" :aria-label="`${label}: ${scene.nameOf(latch)}`">
       {{ scene.nameOf(latch) }}
     </button>
@@ -19,7 +20,7 @@ const scene = useScene();
         <ElDropdownItem v-for="l in scene.latches" :key="l.id" :command="l.id">{{ l.name }}</ElDropdownItem>
       </ElDropdownMenu>
     </template>
-  </ElDropdown>
+  </MenuBox>
 </template>
 
 <style scoped>

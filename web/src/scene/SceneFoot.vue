@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The foot of a station: how the picture is looked at, how its work is saved, and the way to its file. */
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { useMediaQuery } from "@vueuse/core";
 import { computed } from "vue";
 
@@ -12,6 +12,7 @@ import { useDrawer } from "../stores/drawer";
 import { useProof } from "../stores/proof";
 import { SURROUNDS, useView, type Surround } from "../stores/view";
 import GlyphMark from "../ui/GlyphMark.vue";
+import MenuBox from "../ui/MenuBox.vue";
 
 const emit = defineEmits<{ check: [what: string]; zoom: [zoom: number]; trueSize: [] }>();
 const view = useView();
@@ -59,7 +60,7 @@ function more(what: string): void {
       </button>
     </div>
     <span v-if="between" class="numeral between">{{ between }}</span>
-    <ElDropdown trigger="click" placement="top-start" @command="(s: Surround) => (view.surround = s)">
+    <MenuBox placement="top-start" @command="(s: Surround) => (view.surround = s)">
       <ElButton size="small" class="surround" :aria-label="`Surround: ${view.surround}`"
         ><span class="chip" :class="view.surround" aria-hidden="true" /><span class="word"
           >&ensp;Surround</span
@@ -70,7 +71,7 @@ function more(what: string): void {
           <ElDropdownItem v-for="(says, s) in SURROUNDS" :key="s" :command="s">{{ says }}</ElDropdownItem>
         </ElDropdownMenu>
       </template>
-    </ElDropdown>
+    </MenuBox>
     <span class="rule" aria-hidden="true" />
     <div class="checks" role="group" aria-label="Compare">
       <button
@@ -86,7 +87,7 @@ function more(what: string): void {
       >
         <kbd>{{ c.key }}</kbd> <span class="word">{{ labelOf(c, view.station) }}</span>
       </button>
-      <ElDropdown trigger="click" placement="top" @command="more">
+      <MenuBox placement="top" @command="more">
         <ElButton size="small" :class="{ on: pinnedOfRest || view.sheet }"
           >{{
             pinnedOfRest ? labelOf(pinnedOfRest, view.station) : narrow ? "Checks" : "More checks"
@@ -101,7 +102,7 @@ function more(what: string): void {
             <ElDropdownItem divided command="">All checks on one sheet</ElDropdownItem>
           </ElDropdownMenu>
         </template>
-      </ElDropdown>
+      </MenuBox>
     </div>
     <span class="quiet waits" role="status">{{ view.waiting }}</span>
     <SavingSays />

@@ -20,6 +20,7 @@ function escape(e: KeyboardEvent): void {
     size="small"
     :aria-label="label"
     :style="{ width: wide ?? '100%' }"
+    :empty-values="[null]"
     :fallback-placements="['bottom-start', 'top-start']"
     @visible-change="(seen: boolean) => (open = seen)"
     @keydown.esc.capture="escape"

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** One frame on Gather's table: its picture, its name with how it was exposed, and what can be done with it. */
-import { ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed, ref } from "vue";
 import { useRouter } from "vue-router";
 
 import { exposure } from "../../model/facts";
 import { clipped, HEAPS, type Frame, type Sorting } from "../../model/gather";
 import GlyphMark from "../../ui/GlyphMark.vue";
+import MenuBox from "../../ui/MenuBox.vue";
 
 const props = defineProps<{
   frame: Frame;
@@ -106,7 +107,7 @@ function act(what: string): void {
       >
         New scene
       </button>
-      <ElDropdown trigger="click" @visible-change="(seen: boolean) => (open = seen)" @command="act">
+      <MenuBox @visible-change="(seen: boolean) => (open = seen)" @command="act">
         <button class="plain" type="button" :aria-label="`${frame.name}: more`">
           <GlyphMark name="more" />
         </button>
@@ -124,7 +125,7 @@ function act(what: string): void {
             </template>
           </ElDropdownMenu>
         </template>
-      </ElDropdown>
+      </MenuBox>
     </div>
   </article>
 </template>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** What can be done at Gather: frames come in, a heap is shown, an outing is begun, renamed or removed. */
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { ref } from "vue";
 
 import type { Outing } from "../../composables/outing";
 import { HEAPS } from "../../model/gather";
 import GlyphMark from "../../ui/GlyphMark.vue";
+import MenuBox from "../../ui/MenuBox.vue";
 
 export type Act = "folder" | "camera" | "back" | "removed" | "new" | "rename" | "remove";
 const props = defineProps<{
@@ -71,7 +72,7 @@ function choose(): void {
       <ElButton v-if="removed" size="small" :aria-expanded="removedOpen" @click="emit('act', 'removed')"
         >Recently removed ({{ removed }})</ElButton
       >
-      <ElDropdown trigger="click" @command="(what: Act) => emit('act', what)">
+      <MenuBox @command="(what: Act) => emit('act', what)">
         <ElButton size="small" aria-label="Outing menu">Outing&ensp;<GlyphMark name="down" /></ElButton>
         <template #dropdown>
           <ElDropdownMenu>
@@ -82,7 +83,7 @@ function choose(): void {
             </template>
           </ElDropdownMenu>
         </template>
-      </ElDropdown>
+      </MenuBox>
     </div>
   </div>
 </template>

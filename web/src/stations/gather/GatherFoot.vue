@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Gather's foot: what is known of the frame one is at, what can be done with the selected ones, and the tray. */
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed } from "vue";
 
 import TrayStone from "../../components/TrayStone.vue";
@@ -8,6 +8,7 @@ import { exposure } from "../../model/facts";
 import { clipped, HEAPS, kindName, type Frame, type Sorting } from "../../model/gather";
 import { useDrawer } from "../../stores/drawer";
 import GlyphMark from "../../ui/GlyphMark.vue";
+import MenuBox from "../../ui/MenuBox.vue";
 
 export type Together = "sweep" | "bracket" | "twin" | "none";
 const props = defineProps<{ frame: Frame | null; count: number }>();
@@ -43,7 +44,7 @@ function group(what: string): void {
         >Join as sweep (panorama)</ElButton
       >
       <ElButton size="small" :disabled="count < 2" @click="emit('join', 'bracket')">Join as bracket</ElButton>
-      <ElDropdown trigger="click" @command="group">
+      <MenuBox @command="group">
         <ElButton size="small" :disabled="count < 2">Group as&ensp;<GlyphMark name="down" /></ElButton>
         <template #dropdown>
           <ElDropdownMenu>
@@ -53,14 +54,14 @@ function group(what: string): void {
             <ElDropdownItem divided command="none">Ungroup</ElDropdownItem>
           </ElDropdownMenu>
         </template>
-      </ElDropdown>
+      </MenuBox>
       <ElButton size="small" @click="emit('remove')">Remove</ElButton>
       <ElButton size="small" @click="emit('release')">Clear selection</ElButton>
     </div>
     <template v-else>
       <p class="facts numeral">{{ facts }}</p>
       <div v-if="frame" class="acts">
-        <ElDropdown trigger="click" placement="top" @command="(to: Sorting) => emit('sort', to)">
+        <MenuBox placement="top" @command="(to: Sorting) => emit('sort', to)">
           <ElButton size="small">Sort&ensp;<GlyphMark name="down" /></ElButton>
           <template #dropdown>
             <ElDropdownMenu>
@@ -70,7 +71,7 @@ function group(what: string): void {
               >
             </ElDropdownMenu>
           </template>
-        </ElDropdown>
+        </MenuBox>
         <ElButton size="small" @click="emit('rename')">Rename</ElButton>
         <ElButton size="small" @click="emit('remove')">Remove</ElButton>
       </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Gather's head: which outing, where on the path, and who is signed in. */
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed } from "vue";
 import { useRouter } from "vue-router";
 
@@ -9,6 +9,7 @@ import PathLine from "../../components/PathLine.vue";
 import { useSession } from "../../stores/session";
 import ChoiceBox from "../../ui/ChoiceBox.vue";
 import GlyphMark from "../../ui/GlyphMark.vue";
+import MenuBox from "../../ui/MenuBox.vue";
 
 type Outing = Schemas["OutingOut"];
 const props = defineProps<{ outing: Outing | null; outings: Outing[] }>();
@@ -41,7 +42,7 @@ const says = computed(() => {
     </div>
     <PathLine at="Gather" :says="{ Gather: says }" />
     <div class="own">
-      <ElDropdown trigger="click" @command="act">
+      <MenuBox @command="act">
         <ElButton size="small" text aria-label="Account"
           >{{ session.name || "Account" }}&ensp;<GlyphMark name="down"
         /></ElButton>
@@ -51,7 +52,7 @@ const says = computed(() => {
             <ElDropdownItem divided command="leave">Sign out</ElDropdownItem>
           </ElDropdownMenu>
         </template>
-      </ElDropdown>
+      </MenuBox>
     </div>
   </header>
 </template>

@@ -2,7 +2,7 @@
 /** Gather's table: pictures in rows of equal height, in the order they were taken; a group is a bracket over its run, with what
  * it is good for. */
 import { useElementSize } from "@vueuse/core";
-import { ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed, onBeforeUnmount, ref, watch } from "vue";
 
 import {
@@ -17,6 +17,7 @@ import {
 import { ratio, rows } from "../../model/rows";
 import GlyphMark from "../../ui/GlyphMark.vue";
 import FrameTile from "./FrameTile.vue";
+import MenuBox from "../../ui/MenuBox.vue";
 
 const props = defineProps<{
   table: Block[];
@@ -122,7 +123,7 @@ function dropped(e: DragEvent): void {
             >
               Join
             </button>
-            <ElDropdown trigger="click" @command="(what: string) => act(what, run.group!)">
+            <MenuBox @command="(what: string) => act(what, run.group!)">
               <button
                 class="plain"
                 type="button"
@@ -136,7 +137,7 @@ function dropped(e: DragEvent): void {
                   <ElDropdownItem command="apart">Ungroup</ElDropdownItem>
                 </ElDropdownMenu>
               </template>
-            </ElDropdown>
+            </MenuBox>
           </header>
           <div class="tiles">
             <FrameTile

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** What can be done at Join: the sweep turned and straightened, a frame painted in, another one borrowed from. */
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed } from "vue";
 
 import { useLoans } from "../../stores/loans";
 import { useScene } from "../../stores/scene";
 import { useView } from "../../stores/view";
 import GlyphMark from "../../ui/GlyphMark.vue";
+import MenuBox from "../../ui/MenuBox.vue";
 
 const scene = useScene();
 const view = useView();
@@ -51,7 +52,7 @@ function paint(source: string): void {
         ><GlyphMark name="straighten" />&ensp;Straighten a line</ElButton
       >
     </template>
-    <ElDropdown v-if="joined" trigger="click" @command="paint">
+    <MenuBox v-if="joined" @command="paint">
       <ElButton
         size="small"
         data-help="Choose a frame, then paint where it is to be seen"
@@ -65,7 +66,7 @@ function paint(source: string): void {
           >
         </ElDropdownMenu>
       </template>
-    </ElDropdown>
+    </MenuBox>
     <ElButton
       size="small"
       data-help="Take a part from another frame: where this one clips, or something stood in the way"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The shelf at Light: masks large enough to be judged, to open, to see on the picture by pointing, to drop on a line; and what
  * a new latch can be made of. */
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElPopover } from "element-plus";
+import { ElButton, ElDropdownItem, ElDropdownMenu, ElPopover } from "element-plus";
 import { onMounted, ref } from "vue";
 
 import type { Kind } from "../../api/client";
@@ -15,6 +15,8 @@ import GlyphMark from "../../ui/GlyphMark.vue";
 import PickSheet from "../../ui/PickSheet.vue";
 import HabitMenu from "./HabitMenu.vue";
 import { GROUPS } from "./groups";
+import TourBar from "./TourBar.vue";
+import MenuBox from "../../ui/MenuBox.vue";
 
 const scene = useScene();
 const view = useView();
@@ -54,6 +56,7 @@ function act(what: string, id: string): void {
 </script>
 
 <template>
+  <TourBar />
   <section class="shelf" aria-label="Latches">
     <ul @dragover.prevent @drop.prevent="copied">
       <li v-for="l in scene.latches" :key="l.id">
@@ -75,7 +78,7 @@ function act(what: string, id: string): void {
         >
           <MaskPicture :latch="l.id" :size="96" />
         </button>
-        <ElDropdown trigger="click" placement="top" @command="(what: string) => act(what, l.id)">
+        <MenuBox placement="top" @command="(what: string) => act(what, l.id)">
           <button class="under" type="button" :aria-label="`${l.name}: more`">
             {{ l.name }}<span class="quiet">{{ uses(l.id) }}</span>
           </button>
@@ -91,7 +94,7 @@ function act(what: string, id: string): void {
               >
             </ElDropdownMenu>
           </template>
-        </ElDropdown>
+        </MenuBox>
       </li>
       <li>
         <ElPopover :visible="choosing" placement="top-start" width="auto" :persistent="false">

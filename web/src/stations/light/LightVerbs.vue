@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What can be done at Light: an edit that is typed, one chosen by its question, light painted, a problem pointed at. */
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed, onMounted, ref } from "vue";
 
 import type { Kind } from "../../api/client";
@@ -12,6 +12,7 @@ import { useView } from "../../stores/view";
 import GlyphMark from "../../ui/GlyphMark.vue";
 import { useUsed } from "../../ui/used";
 import HabitMenu from "./HabitMenu.vue";
+import MenuBox from "../../ui/MenuBox.vue";
 
 const scene = useScene();
 const view = useView();
@@ -101,7 +102,7 @@ function add(): void {
         @keydown.esc="done"
       />
     </form>
-    <ElDropdown v-for="a in asked" :key="a.question" trigger="click" @command="choose">
+    <MenuBox v-for="a in asked" :key="a.question" @command="choose">
       <ElButton size="small" :aria-label="a.question"
         >{{ SHORT[a.question] ?? a.question }}&ensp;<GlyphMark name="down"
       /></ElButton>
@@ -116,7 +117,7 @@ function add(): void {
           </ElDropdownItem>
         </ElDropdownMenu>
       </template>
-    </ElDropdown>
+    </MenuBox>
     <span class="rule" aria-hidden="true" />
     <ElButton
       size="small"

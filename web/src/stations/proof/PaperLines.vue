@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** For this paper: lines of Light that leave the scene alone. */
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed } from "vue";
 
 import type { Kind } from "../../api/client";
@@ -11,6 +11,7 @@ import WhereLatched from "../../components/WhereLatched.vue";
 import { sentence, type Values } from "../../model/wording";
 import { useProof } from "../../stores/proof";
 import { useScene } from "../../stores/scene";
+import MenuBox from "../../ui/MenuBox.vue";
 
 /** What a paper asks for, the likeliest first. */
 const OFFERED = ["exposure", "contrast", "vividness", "rungs", "relief"];
@@ -41,14 +42,14 @@ function says(kind: Kind, params: unknown, latch: string | null): string {
 <template>
   <div class="head">
     <h2>For this paper</h2>
-    <ElDropdown trigger="click" @command="(kind: Kind) => add(kind)">
+    <MenuBox @command="(kind: Kind) => add(kind)">
       <ElButton size="small">Add</ElButton>
       <template #dropdown>
         <ElDropdownMenu>
           <ElDropdownItem v-for="k in kinds" :key="k.kind" :command="k">{{ k.label }}</ElDropdownItem>
         </ElDropdownMenu>
       </template>
-    </ElDropdown>
+    </MenuBox>
   </div>
   <p v-if="!proof.paper!.moves.length" class="said">
     Lines here change the print on {{ proof.paper!.name }}, and leave the scene as it is.

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What there is to use at Proof: kept states to compare with and go back to, and papers. */
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { ref } from "vue";
 
 import { useKeeps, type Keep } from "../../stores/keeps";
@@ -8,6 +8,7 @@ import { useProof, type Paper } from "../../stores/proof";
 import { useScene } from "../../stores/scene";
 import TypedLine from "../../components/TypedLine.vue";
 import KeepPicture from "./KeepPicture.vue";
+import MenuBox from "../../ui/MenuBox.vue";
 
 const keeps = useKeeps();
 const proof = useProof();
@@ -57,7 +58,7 @@ const inkOf = (paper: Paper) => ["", "grey", "", "RGB", "four inks"][paper.profi
           :aria-label="`Name of ${k.name}`"
           @done="named(k, $event)"
         />
-        <ElDropdown v-else trigger="click" @command="(what: string) => act(what, k)">
+        <MenuBox v-else @command="(what: string) => act(what, k)">
           <button class="plain under" type="button" :aria-label="`${k.name}: go back, rename, remove`">
             {{ k.name }}
           </button>
@@ -68,7 +69,7 @@ const inkOf = (paper: Paper) => ["", "grey", "", "RGB", "four inks"][paper.profi
               <ElDropdownItem command="remove">Remove</ElDropdownItem>
             </ElDropdownMenu>
           </template>
-        </ElDropdown>
+        </MenuBox>
       </li>
       <li>
         <button class="tile new" type="button" aria-label="Keep this state" @click="keeps.keep()">+</button>
@@ -94,7 +95,7 @@ const inkOf = (paper: Paper) => ["", "grey", "", "RGB", "four inks"][paper.profi
         <span class="under">{{ p.name }}</span>
       </li>
       <li>
-        <ElDropdown trigger="click">
+        <MenuBox>
           <button class="tile new" type="button" aria-label="Add a paper">+</button>
           <template #dropdown>
             <ElDropdownMenu>
@@ -107,7 +108,7 @@ const inkOf = (paper: Paper) => ["", "grey", "", "RGB", "four inks"][paper.profi
               <ElDropdownItem @click="chooser?.click()">Add a profile …</ElDropdownItem>
             </ElDropdownMenu>
           </template>
-        </ElDropdown>
+        </MenuBox>
         <span class="under">Add a paper</span>
         <input
           ref="chooser"

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Proof's verbs: how the print is looked at, what is made of it, and what it is compared with. */
-import { ElButton, ElButtonGroup, ElDropdown, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton, ElButtonGroup, ElDropdownItem, ElDropdownMenu } from "element-plus";
 
 import { useKeeps, WAYS, type Way } from "../../stores/keeps";
 import GlyphMark from "../../ui/GlyphMark.vue";
 import { useProof, type Look } from "../../stores/proof";
+import MenuBox from "../../ui/MenuBox.vue";
 
 const proof = useProof();
 const keeps = useKeeps();
@@ -43,14 +44,14 @@ function see(look: Look): void {
       @click="proof.toPress({ long_edge: 2400, strip: [] })"
       >Press</ElButton
     >
-    <ElDropdown class="compare" trigger="click" @command="(way: Way) => keeps.compare(keeps.with_, way)">
+    <MenuBox class="compare" @command="(way: Way) => keeps.compare(keeps.with_, way)">
       <ElButton size="small" :class="{ held: keeps.way }">Compare&ensp;<GlyphMark name="down" /></ElButton>
       <template #dropdown>
         <ElDropdownMenu>
           <ElDropdownItem v-for="(label, key) in WAYS" :key="key" :command="key">{{ label }}</ElDropdownItem>
         </ElDropdownMenu>
       </template>
-    </ElDropdown>
+    </MenuBox>
   </div>
 </template>
 

@@ -1,0 +1,59 @@
+<script setup lang="ts">
+/** Led through a worked scene: what was done here, why, and the picture without it. */
+import { ElButton } from "element-plus";
+
+import { useTour } from "../../stores/tour";
+import GlyphMark from "../../ui/GlyphMark.vue";
+
+const tour = useTour();
+</script>
+
+<template>
+  <section v-if="tour.says" class="tour" aria-label="How it was done" aria-live="polite">
+    <p>
+      <span class="quiet numeral">{{ tour.at + 1 }} of {{ tour.steps.length }}</span>
+      <b>{{ tour.says.line }}</b>
+    </p>
+    <p>{{ tour.says.why }}</p>
+    <div class="acts">
+      <ElButton size="small" :aria-pressed="tour.without" @click="tour.toggle()">Without it</ElButton>
+      <ElButton size="small" :disabled="tour.at === 0" @click="tour.go(tour.at - 1)">Back</ElButton>
+      <ElButton
+        v-if="tour.at < tour.steps.length - 1"
+        size="small"
+        type="primary"
+        @click="tour.go(tour.at + 1)"
+        >Next</ElButton
+      >
+      <ElButton v-else size="small" type="primary" @click="tour.end()">Done</ElButton>
+      <button class="bare" type="button" aria-label="Close" @click="tour.end()">
+        <GlyphMark name="remove" />
+      </button>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.tour {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 2px 16px;
+  align-items: center;
+  flex: none;
+  min-height: 64px;
+  padding: 8px 12px;
+  border-top: 1px solid var(--line);
+  background: var(--leaf);
+}
+.tour p {
+  grid-column: 1;
+}
+.quiet {
+  margin-right: 8px;
+}
+.acts {
+  grid-area: 1 / 2 / 3 / 3;
+  display: flex;
+  gap: 6px;
+}
+</style>
