@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import SignInAgain from "./components/SignInAgain.vue";
+import SignInAgain from "./app/SignInAgain.vue";
 </script>
 
 <template>

@@ -5,7 +5,7 @@ import { computed, ref, watch } from "vue";
 
 import { client, type IngredientLine } from "../api/client";
 import { useScene } from "../stores/scene";
-import MaskPicture from "../components/MaskPicture.vue";
+import MaskPicture from "../latches/MaskPicture.vue";
 
 const props = defineProps<{ line: IngredientLine; y: (stop: number) => number; room: number }>();
 const scene = useScene();

@@ -5,7 +5,7 @@ import { onBeforeUnmount, onMounted, ref, watch } from "vue";
 import { client, need, type MoveLine, type ParamField, type Schemas } from "../api/client";
 import { useTrial } from "../composables/trial";
 import { useScene } from "../stores/scene";
-import InlineNumber from "../components/InlineNumber.vue";
+import InlineNumber from "../ui/InlineNumber.vue";
 
 const props = defineProps<{ wings: string[]; distance: number | null }>();
 const scene = useScene();

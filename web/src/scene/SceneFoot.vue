@@ -5,8 +5,8 @@ import { useMediaQuery } from "@vueuse/core";
 import { computed } from "vue";
 
 import { CHECKS, labelOf, toldOf } from "../checks";
-import SavingSays from "../components/SavingSays.vue";
-import TrayStone from "../components/TrayStone.vue";
+import SavingSays from "./SavingSays.vue";
+import TrayStone from "../app/TrayStone.vue";
 import { ZOOMS } from "../composables/scenekeys";
 import { useDrawer } from "../stores/drawer";
 import { useProof } from "../stores/proof";

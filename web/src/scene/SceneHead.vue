@@ -3,8 +3,8 @@
 import { ElButton } from "element-plus";
 import { computed } from "vue";
 
-import PathLine from "../components/PathLine.vue";
-import UndoRow from "../components/UndoRow.vue";
+import PathLine from "./PathLine.vue";
+import UndoRow from "./UndoRow.vue";
 import { STATIONS } from "../stations";
 import { useKeeps } from "../stores/keeps";
 import { useScene } from "../stores/scene";

@@ -2,7 +2,7 @@
 /** The box that is being drawn. */
 import { computed } from "vue";
 
-import BoxShape from "../components/BoxShape.vue";
+import BoxShape from "../latches/BoxShape.vue";
 import type { BoxTool } from "./kinds/boxing";
 
 const props = defineProps<{ tool: BoxTool }>();

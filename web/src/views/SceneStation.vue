@@ -4,15 +4,15 @@
 import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
-import CardSheet from "../components/CardSheet.vue";
-import ComparePair from "../components/ComparePair.vue";
-import ExportPanel from "../components/ExportPanel.vue";
-import KeySheet from "../components/KeySheet.vue";
+import CardSheet from "../stations/proof/CardSheet.vue";
+import ComparePair from "../picture/ComparePair.vue";
+import ExportPanel from "../stations/proof/ExportPanel.vue";
+import KeySheet from "../app/KeySheet.vue";
 import LadderScale from "../ladder/LadderScale.vue";
-import PictureStage from "../components/PictureStage.vue";
-import SavingAsks from "../components/SavingAsks.vue";
-import SheetOfChecks from "../components/SheetOfChecks.vue";
-import TrayPanel from "../components/TrayPanel.vue";
+import PictureStage from "../picture/PictureStage.vue";
+import SavingAsks from "../scene/SavingAsks.vue";
+import SheetOfChecks from "../picture/SheetOfChecks.vue";
+import TrayPanel from "../app/TrayPanel.vue";
 import { useHelp } from "../composables/help";
 import { useSceneKeys } from "../composables/scenekeys";
 import KeyTable from "../keys/KeyTable.vue";

@@ -1,5 +1,5 @@
 /** The four edges, magnified. */
-import BordersCheck from "../../components/BordersCheck.vue";
+import BordersCheck from "../BordersCheck.vue";
 import type { Check } from "../check";
 
 export default {

@@ -1,5 +1,5 @@
 /** Rims along strong edges. */
-import EyeMarks from "../../components/EyeMarks.vue";
+import EyeMarks from "../EyeMarks.vue";
 import type { Check } from "../check";
 
 export default {

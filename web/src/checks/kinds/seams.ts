@@ -1,5 +1,5 @@
 /** Where one frame of a join gives way to another, or is believed alone. */
-import SeamsCheck from "../../components/SeamsCheck.vue";
+import SeamsCheck from "../SeamsCheck.vue";
 import { useScene } from "../../stores/scene";
 import type { Check } from "../check";
 

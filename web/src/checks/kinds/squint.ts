@@ -1,5 +1,5 @@
 /** Through nearly closed eyes: where the eye goes. */
-import EyeMarks from "../../components/EyeMarks.vue";
+import EyeMarks from "../EyeMarks.vue";
 import type { Check } from "../check";
 
 export default {

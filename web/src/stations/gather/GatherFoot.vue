@@ -3,7 +3,7 @@
 import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed } from "vue";
 
-import TrayStone from "../../components/TrayStone.vue";
+import TrayStone from "../../app/TrayStone.vue";
 import { exposure } from "../../model/facts";
 import { clipped, HEAPS, kindName, type Frame, type Sorting } from "../../model/gather";
 import { useDrawer } from "../../stores/drawer";

@@ -5,7 +5,7 @@ import { computed } from "vue";
 import { useRouter } from "vue-router";
 
 import type { Schemas } from "../../api/client";
-import PathLine from "../../components/PathLine.vue";
+import PathLine from "../../scene/PathLine.vue";
 import { useSession } from "../../stores/session";
 import ChoiceBox from "../../ui/ChoiceBox.vue";
 import GlyphMark from "../../ui/GlyphMark.vue";

@@ -3,8 +3,8 @@
 import { computed, onMounted, watch } from "vue";
 
 import type { Schemas } from "../../api/client";
-import BandsFolded from "../../components/BandsFolded.vue";
-import GroundLine from "../../components/GroundLine.vue";
+import BandsFolded from "../../scene/BandsFolded.vue";
+import GroundLine from "../../scene/GroundLine.vue";
 import { useScene } from "../../stores/scene";
 
 const scene = useScene();

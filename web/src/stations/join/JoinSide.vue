@@ -3,10 +3,10 @@
 import { ElCheckbox } from "element-plus";
 import { computed } from "vue";
 
-import BandsFolded from "../../components/BandsFolded.vue";
-import GroundLine from "../../components/GroundLine.vue";
-import LoanList from "../../components/LoanList.vue";
-import ShapeLine from "../../components/ShapeLine.vue";
+import BandsFolded from "../../scene/BandsFolded.vue";
+import GroundLine from "../../scene/GroundLine.vue";
+import LoanList from "./LoanList.vue";
+import ShapeLine from "../mend/ShapeLine.vue";
 import { headroom } from "../../model/seams";
 import { useScene } from "../../stores/scene";
 import { useShape } from "../../stores/shape";

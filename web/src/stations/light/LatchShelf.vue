@@ -5,7 +5,7 @@ import { ElButton, ElDropdownItem, ElDropdownMenu, ElPopover } from "element-plu
 import { onMounted, ref } from "vue";
 
 import type { Kind } from "../../api/client";
-import MaskPicture from "../../components/MaskPicture.vue";
+import MaskPicture from "../../latches/MaskPicture.vue";
 import { useInHand } from "../../composables/inhand";
 import { useHabits } from "../../stores/habits";
 import { useScene } from "../../stores/scene";

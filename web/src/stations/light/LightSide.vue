@@ -2,8 +2,8 @@
 /** The ledger, or the opened latch instead. */
 import { nextTick } from "vue";
 
-import LatchEditor from "../../components/LatchEditor.vue";
-import LedgerPanel from "../../components/LedgerPanel.vue";
+import LatchEditor from "../../latches/LatchEditor.vue";
+import LedgerPanel from "./LedgerPanel.vue";
 import { useKeys } from "../../keys/keys";
 import { useScene } from "../../stores/scene";
 import { useView } from "../../stores/view";

@@ -3,13 +3,13 @@
 import { ElCheckbox } from "element-plus";
 import { computed, onMounted, onBeforeUnmount, watch } from "vue";
 
-import BandsFolded from "../../components/BandsFolded.vue";
-import GroundLine from "../../components/GroundLine.vue";
-import InlineNumber from "../../components/InlineNumber.vue";
-import GrownFrom from "../../components/GrownFrom.vue";
-import RepairLine from "../../components/RepairLine.vue";
-import ShapeLine from "../../components/ShapeLine.vue";
-import SkyPart from "../../components/SkyPart.vue";
+import BandsFolded from "../../scene/BandsFolded.vue";
+import GroundLine from "../../scene/GroundLine.vue";
+import InlineNumber from "../../ui/InlineNumber.vue";
+import GrownFrom from "./GrownFrom.vue";
+import RepairLine from "./RepairLine.vue";
+import ShapeLine from "./ShapeLine.vue";
+import SkyPart from "./SkyPart.vue";
 import type { Schemas } from "../../api/client";
 import { useKeys } from "../../keys/keys";
 import { useMend } from "../../stores/mend";

@@ -4,10 +4,10 @@ import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed } from "vue";
 
 import type { Kind } from "../../api/client";
-import BandLine from "../../components/BandLine.vue";
-import MaskPicture from "../../components/MaskPicture.vue";
-import ParamControls from "../../components/ParamControls.vue";
-import WhereLatched from "../../components/WhereLatched.vue";
+import BandLine from "../../scene/BandLine.vue";
+import MaskPicture from "../../latches/MaskPicture.vue";
+import ParamControls from "../../scene/ParamControls.vue";
+import WhereLatched from "../../scene/WhereLatched.vue";
 import { sentence, type Values } from "../../model/wording";
 import { useProof } from "../../stores/proof";
 import { useScene } from "../../stores/scene";

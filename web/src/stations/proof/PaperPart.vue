@@ -4,9 +4,9 @@ import { ElButton, ElCheckbox } from "element-plus";
 import { computed, ref } from "vue";
 
 import type { ParamField } from "../../api/client";
-import InlineNumber from "../../components/InlineNumber.vue";
-import ParamControls from "../../components/ParamControls.vue";
-import TypedLine from "../../components/TypedLine.vue";
+import InlineNumber from "../../ui/InlineNumber.vue";
+import ParamControls from "../../scene/ParamControls.vue";
+import TypedLine from "../../ui/TypedLine.vue";
 import type { Values } from "../../model/wording";
 import GlyphMark from "../../ui/GlyphMark.vue";
 import { useProof } from "../../stores/proof";

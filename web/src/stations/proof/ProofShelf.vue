@@ -6,7 +6,7 @@ import { ref } from "vue";
 import { useKeeps, type Keep } from "../../stores/keeps";
 import { useProof, type Paper } from "../../stores/proof";
 import { useScene } from "../../stores/scene";
-import TypedLine from "../../components/TypedLine.vue";
+import TypedLine from "../../ui/TypedLine.vue";
 import KeepPicture from "./KeepPicture.vue";
 import MenuBox from "../../ui/MenuBox.vue";
 

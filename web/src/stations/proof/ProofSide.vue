@@ -2,7 +2,7 @@
 /** Proof's side: the paper, lines for it alone, and what preflight has found. */
 import { onMounted } from "vue";
 
-import BandsFolded from "../../components/BandsFolded.vue";
+import BandsFolded from "../../scene/BandsFolded.vue";
 import { useProof } from "../../stores/proof";
 import PaperLines from "./PaperLines.vue";
 import PaperPart from "./PaperPart.vue";

@@ -1,0 +1,155 @@
+<script setup lang="ts">
+/** Asked of a place that was pointed at: what is wrong there, and what could be done. Pointing at an answer shows
+ * it; taking it writes the line. */
+import { nextTick, onBeforeUnmount, onMounted, ref, watch } from "vue";
+
+import { client, need, type Latch, type MoveLine, type Schemas } from "../../api/client";
+import { useTrial } from "../../composables/trial";
+import { useScene } from "../../stores/scene";
+import { useView } from "../../stores/view";
+import GlyphMark from "../../ui/GlyphMark.vue";
+
+const scene = useScene();
+const view = useView();
+const trial = useTrial();
+const wrong = ref("");
+const remedies = ref<Schemas["Remedy"][] | null>(null);
+const panel = ref<HTMLElement>();
+let asked = 0;
+
+type Complaint = Schemas["Complained"]["wrong"];
+async function say(what: Complaint): Promise<void> {
+  const mine = ++asked;
+  const id = scene.opened!.id;
+  trial.leave();
+  wrong.value = what;
+  remedies.value = null;
+  try {
+    const got = await need(
+      client.POST("/api/scenes/{scene_id}/remedies", {
+        params: { path: { scene_id: scene.opened!.id } },
+        body: { document: trial.without(), ...view.wrong!, wrong: what },
+      }),
+    );
+    if (mine !== asked || scene.opened?.id !== id) return;
+    scene.notices.settle("remedies");
+    remedies.value = got as Schemas["Remedy"][];
+  } catch (error) {
+    if (mine !== asked || scene.opened?.id !== id) return;
+    scene.notices.tell("remedies", error);
+    close();
+  }
+}
+const labelOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)?.label ?? "";
+function show(r: Schemas["Remedy"]): void {
+  trial.show(r.line as unknown as MoveLine, r.latch as unknown as Latch | null);
+}
+function take(r: Schemas["Remedy"]): void {
+  show(r);
+  const on = scene.nameOf((r.line as unknown as MoveLine).latch);
+  scene.openMove = trial.take(`${labelOf((r.line as unknown as MoveLine).kind)}${on ? ` on ${on}` : ""}`);
+  view.wrong = null;
+}
+function close(): void {
+  asked++;
+  trial.leave();
+  view.wrong = null;
+}
+function key(e: KeyboardEvent): void {
+  if (e.key !== "Escape") return;
+  close();
+  e.stopPropagation();
+}
+watch(
+  () => view.wrong,
+  async () => {
+    asked++;
+    trial.leave();
+    wrong.value = "";
+    remedies.value = null;
+    await nextTick();
+    panel.value?.querySelector<HTMLElement>(".complaints button")?.focus();
+  },
+  { immediate: true },
+);
+onMounted(() => window.addEventListener("keydown", key, true));
+onBeforeUnmount(() => {
+  window.removeEventListener("keydown", key, true);
+  trial.leave();
+});
+</script>
+
+<template>
+  <section ref="panel" class="wrong" aria-label="What is wrong here">
+    <h2>
+      What is wrong here?
+      <button class="bare" type="button" aria-label="Close" @click="close">
+        <GlyphMark name="remove" />
+      </button>
+    </h2>
+    <div class="complaints">
+      <button
+        v-for="(label, what) in scene.vocabulary?.complaints"
+        :key="what"
+        class="plain"
+        type="button"
+        :aria-pressed="wrong === what"
+        @click="say(what as Complaint)"
+      >
+        {{ label }}
+      </button>
+    </div>
+    <p v-if="wrong && !remedies" class="quiet" role="status">Looking at the place …</p>
+    <ul v-if="remedies" @mouseleave="trial.leave()">
+      <li v-for="(r, n) in remedies" :key="n">
+        <button class="remedy" type="button" @mouseenter="show(r)" @focus="show(r)" @click="take(r)">
+          {{ r.said }}
+        </button>
+      </li>
+    </ul>
+    <p v-if="remedies" class="quiet">Hover to preview, click to apply.</p>
+  </section>
+</template>
+
+<style scoped>
+.wrong {
+  padding: 8px 10px 12px;
+  border-block: 1px solid var(--line);
+  background: var(--leaf);
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+h2 {
+  display: flex;
+  justify-content: space-between;
+  font-weight: 600;
+}
+.complaints {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 4px;
+}
+[aria-pressed="true"] {
+  font-weight: 600;
+  background: var(--accent-soft);
+}
+ul {
+  list-style: none;
+  margin: 6px 0 4px;
+  padding: 0;
+  border-top: 1px solid var(--line);
+}
+.remedy {
+  width: 100%;
+  text-align: left;
+  border: 0;
+  border-bottom: 1px solid var(--line);
+  background: none;
+  padding: 6px 4px;
+  font: inherit;
+  cursor: pointer;
+}
+.remedy:hover,
+.remedy:focus-visible {
+  background: var(--accent-soft);
+}
+</style>
