@@ -342,7 +342,7 @@ def test_repairs_are_lines_and_follow_what_comes_later(page: Page):
     # the band is told at Light in a sentence, and the crop moves nothing off its thing
     page.get_by_role("navigation", name="The path").get_by_role("link", name="Light").click()
     settled(page)
-    expect(page.get_by_role("link", name="Wire")).to_be_visible()
+    expect(page.get_by_role("region", name="Ledger").get_by_text("Wire").first).to_be_visible()
     mended = picture(page).astype(int)
     page.keyboard.down("3")
     settled(page)

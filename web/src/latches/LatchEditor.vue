@@ -21,6 +21,7 @@ import { GROUPS } from "../stations/light/groups";
 import IngredientRow from "./IngredientRow.vue";
 import ParamControls from "../scene/ParamControls.vue";
 import TypedLine from "../ui/TypedLine.vue";
+import KindItems from "../ui/KindItems.vue";
 import MenuBox from "../ui/MenuBox.vue";
 
 const scene = useScene();
@@ -199,17 +200,7 @@ function readAgain(): void {
     <div class="use">
       <MenuBox max-height="420" @command="use">
         <ElButton type="primary" size="small">Edit what it holds&ensp;<GlyphMark name="down" /></ElButton>
-        <template #dropdown>
-          <ElDropdownMenu>
-            <ElDropdownItem v-for="k in scene.lightKinds" :key="k.kind" :command="k" class="kind-item">
-              <GlyphMark :name="k.kind" />
-              <span
-                ><b>{{ k.label }}</b
-                ><br /><span class="quiet">{{ k.says }}</span></span
-              >
-            </ElDropdownItem>
-          </ElDropdownMenu>
-        </template>
+        <template #dropdown><KindItems :kinds="scene.lightKinds" /></template>
       </MenuBox>
     </div>
   </section>

@@ -150,28 +150,6 @@ footer {
   white-space: nowrap;
   overflow: hidden;
 }
-.seg {
-  display: inline-flex;
-  flex: none;
-  border: 1px solid var(--rule);
-  border-radius: 4px;
-  background: var(--leaf);
-}
-.seg button {
-  min-height: 26px;
-  padding: 0 9px;
-  border: 0;
-  border-right: 1px solid var(--line);
-  background: none;
-  cursor: pointer;
-}
-.seg button:last-child {
-  border-right: 0;
-}
-.seg .on {
-  background: var(--accent-soft);
-  font-weight: 600;
-}
 .checks {
   display: flex;
   align-items: center;

@@ -217,7 +217,7 @@ onMounted(() => void at.tried(removal.load));
         <TrayPanel v-if="drawer.open === 'tray'" />
         <KeyTable v-else :fixed="FIXED" />
       </SideDrawer>
-      <p v-if="help" class="help" role="status">{{ help }}</p>
+      <p v-if="help" class="help-line" role="status">{{ help }}</p>
       <FieldCamera v-if="camera && outing" :outing="outing.id" @arrived="at.renew" @close="camera = false" />
     </main>
     <GatherFoot
@@ -239,20 +239,6 @@ onMounted(() => void at.tried(removal.load));
   height: 100%;
   display: flex;
   flex-direction: column;
-}
-.help {
-  position: absolute;
-  z-index: 4;
-  left: 50%;
-  bottom: 8px;
-  transform: translateX(-50%);
-  width: max-content;
-  max-width: 94%;
-  padding: 4px 12px;
-  border-radius: 4px;
-  background: var(--leaf);
-  font-size: 12px;
-  pointer-events: none;
 }
 main {
   position: relative;

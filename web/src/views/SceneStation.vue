@@ -110,7 +110,7 @@ watch(
           <SheetOfChecks v-else-if="view.sheet" />
           <ComparePair v-else-if="keeps.way" />
           <PictureStage v-else />
-          <p v-if="help" class="help" role="status">{{ help }}</p>
+          <p v-if="help" class="help-line" role="status">{{ help }}</p>
           <div class="over">
             <SavingAsks />
             <p v-if="keeps.offered" class="offer" role="status">
@@ -195,20 +195,6 @@ main {
 }
 .over :is(button, [role="alertdialog"]) {
   pointer-events: auto;
-}
-.help {
-  position: absolute;
-  z-index: 4;
-  left: 50%;
-  bottom: 8px;
-  transform: translateX(-50%);
-  width: max-content;
-  max-width: 94%;
-  padding: 4px 12px;
-  border-radius: 4px;
-  background: var(--leaf);
-  font-size: 12px;
-  pointer-events: none;
 }
 @media (max-width: 1199px) {
   main {

@@ -94,29 +94,6 @@ function choose(): void {
   flex: none;
   overflow: auto hidden;
 }
-.seg {
-  display: inline-flex;
-  flex: none;
-  border: 1px solid var(--rule);
-  border-radius: 4px;
-  background: var(--leaf);
-}
-.seg button {
-  min-height: 26px;
-  padding: 0 9px;
-  border: 0;
-  border-right: 1px solid var(--line);
-  background: none;
-  white-space: nowrap;
-  cursor: pointer;
-}
-.seg button:last-child {
-  border-right: 0;
-}
-.seg .on {
-  background: var(--accent-soft);
-  font-weight: 600;
-}
 .right {
   display: flex;
   align-items: center;

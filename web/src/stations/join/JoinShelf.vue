@@ -8,7 +8,7 @@ const loans = useLoans();
 </script>
 
 <template>
-  <section v-if="loans.offered" class="lenders" aria-label="Frames that can lend">
+  <section v-if="loans.offered" class="shelf-row" aria-label="Frames that can lend">
     <button
       v-for="{ frame: f, said, lends } in loans.offered"
       :key="f.id"
@@ -28,42 +28,3 @@ const loans = useLoans();
   </section>
   <JoinStrip v-else />
 </template>
-
-<style scoped>
-.lenders {
-  display: flex;
-  gap: 10px;
-  flex: none;
-  min-height: 104px;
-  padding: 8px 12px;
-  border-top: 1px solid var(--line);
-  overflow: auto hidden;
-}
-.one {
-  flex: none;
-  display: grid;
-  grid-template-rows: 64px auto auto;
-  width: 104px;
-  padding: 0;
-  border: 0;
-  background: none;
-  text-align: left;
-  font-size: 12px;
-  line-height: 15px;
-  cursor: pointer;
-}
-.one:disabled {
-  opacity: 0.55;
-  cursor: default;
-}
-.one img {
-  width: 100%;
-  height: 64px;
-  object-fit: cover;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-}
-.one:hover:not(:disabled) img {
-  border-color: var(--accent);
-}
-</style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What can be done at Light: an edit that is typed, one chosen by its question, light painted, a problem pointed at. */
-import { ElButton, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { ElButton } from "element-plus";
 import { computed, onMounted, ref } from "vue";
 
 import type { Kind } from "../../api/client";
@@ -12,6 +12,7 @@ import { useView } from "../../stores/view";
 import GlyphMark from "../../ui/GlyphMark.vue";
 import { useUsed } from "../../ui/used";
 import HabitMenu from "./HabitMenu.vue";
+import KindItems from "../../ui/KindItems.vue";
 import MenuBox from "../../ui/MenuBox.vue";
 
 const scene = useScene();
@@ -106,17 +107,7 @@ function add(): void {
       <ElButton size="small" :aria-label="a.question"
         >{{ SHORT[a.question] ?? a.question }}&ensp;<GlyphMark name="down"
       /></ElButton>
-      <template #dropdown>
-        <ElDropdownMenu>
-          <ElDropdownItem v-for="k in a.kinds" :key="k.kind" :command="k" class="kind-item">
-            <GlyphMark :name="k.kind" />
-            <span
-              ><b>{{ k.label }}</b
-              ><br /><span class="quiet">{{ k.says }}</span></span
-            >
-          </ElDropdownItem>
-        </ElDropdownMenu>
-      </template>
+      <template #dropdown><KindItems :kinds="a.kinds" /></template>
     </MenuBox>
     <span class="rule" aria-hidden="true" />
     <ElButton

@@ -18,7 +18,7 @@ const grown = computed(() => {
 </script>
 
 <template>
-  <section v-if="skies.offered" class="shelf" aria-label="Skies">
+  <section v-if="skies.offered" class="shelf-row" aria-label="Skies">
     <button
       v-for="{ frame: f, said } in skies.offered"
       :key="f.id"
@@ -36,41 +36,16 @@ const grown = computed(() => {
     </button>
   </section>
   <ProposalRow v-else-if="grown" :repair="grown" />
+  <!-- always there: the picture does not move when something comes to lie on it -->
+  <section v-else class="shelf-row" aria-label="Shelf">
+    <p class="quiet">
+      Skies of the outing lie here once you ask for one; so do proposals for what is regrown.
+    </p>
+  </section>
 </template>
 
 <style scoped>
-.shelf {
-  display: flex;
-  gap: 10px;
-  flex: none;
-  min-height: 104px;
-  padding: 8px 12px;
-  border-top: 1px solid var(--line);
-  overflow: auto hidden;
-}
-.one {
-  flex: none;
-  width: 104px;
-  padding: 0;
-  border: 0;
-  background: none;
-  text-align: left;
-  font-size: 12px;
-  line-height: 15px;
-  cursor: pointer;
-}
-.one:disabled {
-  opacity: 0.55;
-}
-.one img {
-  display: block;
-  width: 104px;
-  height: 64px;
-  object-fit: cover;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-}
-.one:hover:not(:disabled) img {
-  border-color: var(--accent);
+.shelf-row > p {
+  align-self: center;
 }
 </style>
