@@ -8,11 +8,11 @@ class NoiseParams(Params):
     """How much of the explained noise is taken away, in light and in colour."""
 
     light: float = number(
-        "In light", default=0.0, low=0.0, high=2.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        "Brightness noise", default=0.0, low=0.0, high=2.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
         hint="100 % takes what the noise model explains",
     )  # fmt: skip
     colour: float = number(
-        "In colour", default=0.0, low=0.0, high=2.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
+        "Colour noise", default=0.0, low=0.0, high=2.0, step=0.05, unit="%", decimals=0, shown_times=100.0,
         hint="Colour blotches; 100 % takes what the noise model explains",
     )  # fmt: skip
     grain: float = number(

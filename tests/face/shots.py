@@ -32,7 +32,7 @@ def ground(page: Page, shot: Callable[[str], None]) -> None:
     """Ground: a proposal and its plumb lines, the crop with its handles, two loupes."""
     make_scene(page, "beacon")
     page.keyboard.press("s")
-    expect(page.get_by_text("they are set upright")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("verticals corrected")).to_be_visible(timeout=30_000)
     settled(page)
     page.get_by_role("button", name="Open Plumb").click()
     settled(page)
@@ -119,7 +119,7 @@ def mend(page: Page, shot: Callable[[str], None]) -> None:
     """The heath without its specks and its cable, a place grown anew; then another sky."""
     make_scene(page, "heath", "Mend")
     page.keyboard.press("f")
-    expect(page.get_by_role("button", name="undo:")).to_contain_text("mended", timeout=30_000)
+    expect(page.get_by_role("button", name="undo:")).to_contain_text("Mend", timeout=30_000)
     page.get_by_role("button", name="Wire", exact=True).click()
     for x, y in ((0.004, 0.4295), (0.997, 0.4052)):
         page.mouse.click(*on_picture(page, x, y))

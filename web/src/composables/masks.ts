@@ -36,7 +36,8 @@ export function useMasks(latch: Ref<string>, target: () => Target) {
     (answer) => {
       got.value = answer;
       scene.notices.settle("mask");
-      waiting.value = false;
+      // an answer to an earlier question is shown, and the newer one waited for
+      waiting.value = masks.queued;
       window.clearTimeout(slow);
       finding.value = false;
     },
