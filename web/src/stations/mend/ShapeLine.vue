@@ -66,7 +66,7 @@ function lessByOne(): void {
           :options="Object.entries(straight).map(([value, label]) => ({ value, label }))"
           @choose="become(n, $event)"
         />
-        <button class="plain" type="button" @click="drop('lines', n, 'Remove line')">Remove</button>
+        <button class="plain" type="button" @click="drop('lines', n, 'Remove line')">Remove line</button>
       </p>
       <p v-for="(part, n) in line.pulled" :key="`part ${n}`" class="part">
         <template v-for="f in scene.vocabulary?.pulled" :key="f.name">
@@ -78,7 +78,9 @@ function lessByOne(): void {
             @commit="scene.commit(`${f.label} of a foreground`)"
           />
         </template>
-        <button class="plain" type="button" @click="drop('pulled', n, 'Remove foreground')">Remove</button>
+        <button class="plain" type="button" @click="drop('pulled', n, 'Remove foreground')">
+          Remove foreground
+        </button>
       </p>
       <p class="part">
         <button class="plain" type="button" @click="all.grid(line)">Add a grid of pins</button>
