@@ -1,10 +1,10 @@
 /** Our glyphs: those a common open-source family has, and those of our own, drawn in its stroke. */
 import {
   Blend, Brush, Camera, Check, ChevronDown, ChevronLeft, ChevronRight, Circle, CircleDashed, CloudSun, Contrast,
-  CopyPlus, Crosshair, Download, Droplet, Droplets, Ellipsis, EyeOff, Focus, FolderInput, Frame, Grid3x3, Hand,
-  HeartPulse, Image, Info, Keyboard, Layers, LogOut, Maximize, Minus, Moon, MoveHorizontal, Network, Palette,
-  PanelsTopLeft, Pencil, PersonStanding, Pipette, Plus, Printer, Redo2, RefreshCw, Ruler, Search, Spline,
-  Sparkles, SquareDashed, Stamp, Sun, SunDim, Target, Trash2, Triangle, Undo2, Waves, Wind, X,
+  Crosshair, Download, Droplet, Ellipsis, EyeOff, FolderInput, Frame, Grid3x3, Hand,
+  HeartPulse, Image, Info, Keyboard, Layers, LogOut, Maximize, Minus, MoveHorizontal, Network, Palette,
+  PanelsTopLeft, PersonStanding, Pipette, Plus, Printer, Redo2, RefreshCw, Ruler, Search, Spline,
+  Sparkles, SquareDashed, Stamp, Sun, SunDim, Target, Trash2, Triangle, Undo2, Waves, X,
 } from "@lucide/vue"; // prettier-ignore
 import type { Component } from "vue";
 
@@ -32,18 +32,17 @@ const DRAWN: Record<string, string> = {
   poured_light: "M21 3 10 14M17 3l-9 9M21 8l-8 8M5 21h14",
   wire: "M2 6c6 5 14 5 20 0M5 8v12M19 8v12",
   speck: "M12 9.5a2.5 2.5 0 1 0 .01 0M3 5h18v14H3z",
-  join_sweep: "M2 6h9v12H2zM13 6h9v12h-9zM9 9h6v6H9z",
 };
 const KNOWN: Record<string, Component> = {
   add: Plus, remove: X, delete: Trash2, undo: Undo2, redo: Redo2, more: Ellipsis, down: ChevronDown, right: ChevronRight,
   left: ChevronLeft, search: Search, export: Download, tray: Layers, info: Info, keys: Keyboard, keep: Image,
-  point: Crosshair, dodge: Circle, folder: FolderInput, camera: Camera, out: LogOut, pencil: Pencil, check: Check,
-  again: RefreshCw, twice: CopyPlus, colour: Droplet, water: Waves, subject: PersonStanding, hand: Brush, another: Image,
+  point: Crosshair, dodge: Circle, folder: FolderInput, camera: Camera, out: LogOut, check: Check,
+  again: RefreshCw, colour: Droplet, water: Waves, subject: PersonStanding, hand: Brush, another: Image,
   whole: Maximize, vividness: Sparkles, hue_steer: Palette, gather_hues: Target, rung_tints: Layers, channel_mix: Blend,
   primaries: Triangle, sky_filter: CloudSun, monochrome: Contrast, bloom: SunDim, heal: HeartPulse, clone: Stamp,
   regrow: Network, straighten: Minus, pin: Crosshair, pull: Frame, nudge: Hand, hide: EyeOff, press: Printer,
   preflight: Check, strip: PanelsTopLeft, pick: Pipette, level: Ruler, crop: SquareDashed, start: Sun, seams: Spline,
-  turn: MoveHorizontal, frames: Grid3x3, loan: CircleDashed, focus: Focus, air: Wind, wet: Droplets, night: Moon,
+  turn: MoveHorizontal, frames: Grid3x3, loan: CircleDashed,
 }; // prettier-ignore
 
 export const glyph = (name: string): Component | string | undefined => KNOWN[name] ?? DRAWN[name];

@@ -59,7 +59,7 @@ const inkOf = (paper: Paper) => ["", "grey", "", "RGB", "four inks"][paper.profi
           @done="named(k, $event)"
         />
         <MenuBox v-else @command="(what: string) => act(what, k)">
-          <button class="plain under" type="button" :aria-label="`${k.name}: go back, rename, remove`">
+          <button class="bare under" type="button" :aria-label="`${k.name}: go back, rename, remove`">
             {{ k.name }}
           </button>
           <template #dropdown>
