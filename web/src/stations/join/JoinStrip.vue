@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The frames of a join in a row below it, in the order they were taken: each edged in the tint its part has among the seams. */
+import { vPoint } from "../../ui/point";
 import { ElSwitch } from "element-plus";
 import { computed } from "vue";
 
@@ -52,9 +53,8 @@ function frameHere(source: string): void {
     <li
       v-for="{ n, member, source, light, exposures } in frames"
       :key="member.source"
+      v-point="(on) => (view.member = on ? n : -1)"
       :class="{ off: !member.on }"
-      @pointerenter="view.member = n"
-      @pointerleave="view.member = -1"
     >
       <img
         v-if="source?.frame"

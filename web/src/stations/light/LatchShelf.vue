@@ -12,6 +12,7 @@ import { useScene } from "../../stores/scene";
 import { holders } from "../../stores/scene/latches";
 import { useView } from "../../stores/view";
 import GlyphMark from "../../ui/GlyphMark.vue";
+import { vPoint } from "../../ui/point";
 import PickSheet from "../../ui/PickSheet.vue";
 import HabitMenu from "./HabitMenu.vue";
 import { GROUPS } from "./groups";
@@ -61,6 +62,7 @@ function act(what: string, id: string): void {
     <ul @dragover.prevent @drop.prevent="copied">
       <li v-for="l in scene.latches" :key="l.id">
         <button
+          v-point="(on) => (view.peek = on ? l.id : '')"
           class="tile"
           type="button"
           draggable="true"
@@ -71,8 +73,6 @@ function act(what: string, id: string): void {
           @dragover.prevent
           @drop.prevent.stop="dropped($event, l.id)"
           @click="scene.openLatch = scene.openLatch === l.id ? null : l.id"
-          @mouseenter="view.peek = l.id"
-          @mouseleave="view.peek = ''"
           @focus="view.peek = l.id"
           @blur="view.peek = ''"
         >

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Asked of a place that was pointed at: what is wrong there, and what could be done. Pointing at an answer shows
  * it; taking it writes the line. */
+import { vPoint } from "../../ui/point";
 import { nextTick, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import { client, need, type Latch, type MoveLine, type Schemas } from "../../api/client";
@@ -102,7 +103,13 @@ onBeforeUnmount(() => {
     <p v-if="wrong && !remedies" class="quiet" role="status">Looking at the place …</p>
     <ul v-if="remedies" @mouseleave="trial.leave()">
       <li v-for="(r, n) in remedies" :key="n">
-        <button class="remedy" type="button" @mouseenter="show(r)" @focus="show(r)" @click="take(r)">
+        <button
+          v-point="(on) => on && show(r)"
+          class="remedy"
+          type="button"
+          @focus="show(r)"
+          @click="take(r)"
+        >
           {{ r.said }}
         </button>
       </li>

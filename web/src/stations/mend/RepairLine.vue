@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** One repair in words, with its place as a small picture; open, its few controls. */
+import { vPoint } from "../../ui/point";
 import { ElCheckbox, ElDropdownItem, ElDropdownMenu } from "element-plus";
 import { computed } from "vue";
 
@@ -43,11 +44,10 @@ function mirror(): void {
 
 <template>
   <BandLine
+    v-point="(on) => (mend.pointed = on ? line.id : '')"
     :line="line"
     :said="said"
     hint="Name: what it was"
-    @pointerenter="mend.pointed = line.id"
-    @pointerleave="mend.pointed = ''"
     @focusin="mend.pointed = line.id"
     @focusout="mend.pointed = ''"
   >
