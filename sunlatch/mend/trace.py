@@ -26,6 +26,8 @@ PLAINEST: Final = 12.0
 """How much of a ridge counts, at most, in what nine places in ten stay under."""
 PLAIN: Final = 1.6
 """How plain a line must be, at least, to be one."""
+JUDGED: Final = 60
+"""Px to either side, at least, against which a line is judged plain: of a narrower strip it may itself be a tenth."""
 STIFF: Final = 3e3
 """How much smoother than its ridge a line is taken to be, where the ridge is faint."""
 
@@ -64,12 +66,13 @@ def _ridge(strip: F32, sigma: float) -> F32:
     return np.asarray(bent, np.float32)
 
 
-def _followed(ridge: F32, ends: int) -> tuple[NDArray[np.int64], float]:
+def _followed(ridge: F32, ends: int, sags: int) -> tuple[NDArray[np.int64], float]:
     """The row at every column along which a ridge is strongest (dynamic programming; one row a column at most), beginning and
-    ending within so many rows of the middle; and how strong it is."""
+    ending within so many rows of the middle, and nowhere more than `sags` from it; and how strong it is."""
     rows, columns = ridge.shape
     scale = max(float(np.percentile(np.abs(ridge), 90)), 1e-6)
     gain = np.clip(ridge / scale, -1, PLAINEST).astype(np.float64)
+    gain[np.abs(np.arange(rows) - rows // 2) > sags] = -2 * PLAINEST
     best = np.full((columns, rows), -np.inf)
     came = np.zeros((columns, rows), np.int8)
     middle = rows // 2
@@ -158,12 +161,13 @@ def _along(
     read: Fetch, straight: F64, reach: int, ends: int, dark: bool | None = None
 ) -> tuple[F64, int, float]:
     """A line within so many px of one that is roughly its; 1 where it is dark, −1 where it is light; and how plain it is."""
-    planes, across = straightened(read, straight, reach)
+    wide = reach if dark is not None else max(reach, JUDGED)
+    planes, across = straightened(read, straight, wide)
     light = logarithm(planes).mean(0)
     ridge = _ridge(light, 1.0)
     found = {}
     for side in (1, -1) if dark is None else ((1,) if dark else (-1,)):
-        found[side] = _followed(side * ridge, ends)
+        found[side] = _followed(side * ridge, ends, reach)
     # beside a dark line lie two lighter ones, which are fainter
     columns = np.arange(len(straight))
     side = max(found, key=lambda s: float(np.median(s * ridge[found[s][0], columns])))
@@ -171,7 +175,7 @@ def _along(
     strong = np.clip(side * ridge[rows, np.arange(len(rows))], 0, None)
     strong = strong / max(float(np.median(strong)), 1e-6)
     finer = rows + _between(side * ridge, rows)
-    off = _smoothed(finer - reach, np.clip(strong, 0, 3).astype(np.float64), STIFF)
+    off = _smoothed(finer - wide, np.clip(strong, 0, 3).astype(np.float64), STIFF)
     return straight + off[:, None] * across, side, found[side][1]
 
 

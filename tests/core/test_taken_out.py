@@ -68,6 +68,22 @@ def test_a_wire_is_followed_however_it_sags(mended_heath):
     assert np.abs(path[:, 1] - straight).max() > 20  # two clicks were all that was said
 
 
+@pytest.mark.parametrize("apart", [60, 110, 240])
+def test_a_wire_clicked_more_often_is_the_same_wire(heath, apart):
+    """However short the parts: what a part is judged against is wider than the line in it."""
+    raster, seen = heath[0]
+    columns = np.arange(40, WIDE - 40, apart)
+    rows = [np.flatnonzero(seen.wires[:, x] > 0.15).mean() + 0.5 for x in columns]
+    often = np.array(wire_of(raster, np.stack([columns + 0.5, rows], 1) / WIDE).path).reshape(-1, 2) * WIDE
+    off = [
+        np.abs(np.flatnonzero(seen.wires[:, int(x)] > 0.15) + 0.5 - y).min(initial=99)
+        for x, y in often
+        if seen.wires[:, int(x)].max() > 0.15
+    ]
+    assert np.median(off) < 0.5
+    assert np.max(off) < 3.5
+
+
 def test_where_the_wire_was_is_what_is_behind_it(mended_heath):
     """Grain apart: what differs is looked at over three px. On the ridge, which it all but runs along, it is less true."""
     _, (before, after, bare), seen = mended_heath
