@@ -29,7 +29,7 @@ build: .venv/.installed web/dist/index.html
 demo: build
 	@$(PY) manage.py migrate -v0
 	@$(PY) -m fieldworld.demo "$(SUNLATCH_DATA)/demo"
-	@$(PY) manage.py demo "$(SUNLATCH_DATA)/demo"
+	@$(PY) manage.py demo "$(SUNLATCH_DATA)/demo" --sweep
 	@exec $(PY) manage.py serve --port $(PORT) --link demo
 
 test: build .venv/.tested

@@ -214,6 +214,10 @@ def _cable(s: Stage, rng: np.random.Generator) -> list[Stroke]:
         g = _ground(s, x, z)
         return _hanging(np.array([x + 1.1, g + 9.4, z]), np.array([26.0, g + 7.5, 9.0]), 1.3, 0.02, dark)
     base = s.eye
+    if s.view.place == "shore":
+        # across the bay, behind the stacks, from beyond the left edge of a sweep to beyond the right one
+        left, right = np.array([-560.0, base + 30.0, 190.0]), np.array([620.0, base + 34.0, 260.0])
+        return _hanging(left, right, 9.0, 0.1, dark)
     left, right = np.array([-40.0, base + 6.4, 34.0]), np.array([44.0, base + 9.8, 52.0])
     return _hanging(left, right, 2.4, 0.022, dark)
 

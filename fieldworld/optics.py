@@ -70,13 +70,16 @@ def turning(heading: float, pitch: float, roll: float) -> F64:
 @njit(nogil=True, cache=True, fastmath=True)
 def project(x, y, z, turn, lens, out):  # type: ignore[no-untyped-def]
     """Px (column, row; the centre of pixel i is i + 0.5) of a place given relative to the eye, into
-    out (2,). False when it lies behind the camera."""
+    out (2,). False when it lies behind the camera, or so far aside that the lens would fold it back in."""
     cz = turn[0, 2] * x + turn[1, 2] * y + turn[2, 2] * z
     if cz < 1e-3:
         return False
     u = (turn[0, 0] * x + turn[1, 0] * y + turn[2, 0] * z) / cz
     v = (turn[0, 1] * x + turn[1, 1] * y + turn[2, 1] * z) / cz
-    scale = 1.0 + lens[3] * (u * u + v * v) / lens[4]
+    bent = lens[3] * (u * u + v * v) / lens[4]
+    if 1.0 + 3.0 * bent <= 0.0:
+        return False
+    scale = 1.0 + bent
     out[0] = u * scale / lens[2] + lens[0] / 2
     out[1] = v * scale / lens[2] + lens[1] / 2
     return True

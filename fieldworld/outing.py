@@ -35,7 +35,7 @@ def clock(day: int, hour: int, minute: int, second: int) -> str:
 def _sweep() -> list[Shot]:
     """Five upright frames turned by hand from left to right: tilted a little, exposure drifting."""
     rng = np.random.default_rng(8)
-    base = Viewpoint(eye=1.8, pitch=3.0, focal_mm=35.0, light=MORNING)
+    base = Viewpoint(eye=1.8, pitch=3.0, focal_mm=35.0, light=MORNING, figures=("cable",))
     shots = []
     for n in range(5):
         view = replace(

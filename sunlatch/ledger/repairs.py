@@ -95,6 +95,7 @@ class _Repair(_Strict):
     id: Id
     on: bool = True
     name: str = Field(default="", max_length=120)
+    note: str = Field(default="", max_length=2000)
 
 
 class SpecksRepair(_Repair):

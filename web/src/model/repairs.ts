@@ -7,6 +7,7 @@ interface Own {
   id: string;
   on: boolean;
   name: string;
+  note: string;
 }
 type Known<T> = Omit<T, keyof Own | "params"> & Own & { params: Values };
 export type Area = Schemas["Area"];

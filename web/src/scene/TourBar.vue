@@ -1,22 +1,45 @@
 <script setup lang="ts">
 /** Led through a worked scene: what was done here, why, and the picture without it. */
 import { ElButton } from "element-plus";
+import { nextTick, watch } from "vue";
+import { useRouter } from "vue-router";
 
-import { useTour } from "../../stores/tour";
-import GlyphMark from "../../ui/GlyphMark.vue";
+import { wayTo } from "../stations";
+import { useScene } from "../stores/scene";
+import { useTour } from "../stores/tour";
+import { useView } from "../stores/view";
+import GlyphMark from "../ui/GlyphMark.vue";
 
 const tour = useTour();
+const scene = useScene();
+const view = useView();
+const router = useRouter();
+/** To the station of the step, and what it is there. */
+watch(
+  () => tour.step?.id,
+  async () => {
+    const { step } = tour;
+    if (!step || !scene.opened) return;
+    if (view.station !== step.station) {
+      await router.push(wayTo(step.station, scene.opened.id));
+      await nextTick();
+    }
+    if (tour.step?.id === step.id) tour.show();
+  },
+);
 </script>
 
 <template>
-  <section v-if="tour.says" class="tour" aria-label="How it was done" aria-live="polite">
+  <section v-if="tour.step" class="tour" aria-label="How it was done" aria-live="polite">
     <p>
       <span class="quiet numeral">{{ tour.at + 1 }} of {{ tour.steps.length }}</span>
-      <b>{{ tour.says.line }}</b>
+      <b>{{ tour.step.line }}</b>
     </p>
-    <p>{{ tour.says.why }}</p>
+    <p>{{ tour.step.why }}</p>
     <div class="acts">
-      <ElButton size="small" :aria-pressed="tour.without" @click="tour.toggle()">Without it</ElButton>
+      <ElButton size="small" :aria-pressed="tour.without" :disabled="!tour.step.apart" @click="tour.toggle()"
+        >Without it</ElButton
+      >
       <ElButton size="small" :disabled="tour.at === 0" @click="tour.go(tour.at - 1)">Back</ElButton>
       <ElButton
         v-if="tour.at < tour.steps.length - 1"

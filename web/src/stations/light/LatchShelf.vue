@@ -16,7 +16,6 @@ import { vPoint } from "../../ui/point";
 import PickSheet from "../../ui/PickSheet.vue";
 import HabitMenu from "./HabitMenu.vue";
 import { GROUPS } from "./groups";
-import TourBar from "./TourBar.vue";
 import MenuBox from "../../ui/MenuBox.vue";
 
 const scene = useScene();
@@ -57,7 +56,6 @@ function act(what: string, id: string): void {
 </script>
 
 <template>
-  <TourBar />
   <section class="shelf" aria-label="Latches">
     <ul @dragover.prevent @drop.prevent="copied">
       <li v-for="l in scene.latches" :key="l.id">
