@@ -84,7 +84,8 @@ class Habit(Removable):
 
 class Frame(Removable):
     """One captured file, stored once by content hash, never altered. `sorting`: "", "evening",
-    "maybe" or "leave". `taken`: when, as the file says, so that it sorts; "" where it does not."""
+    "maybe" or "leave". `taken`: when, as the file says, so that it sorts; "" where it does not. `stopped`: the place
+    (x, y, fractions of the frame as Gather shows it) that made the photographer stop; null where none was named."""
 
     OWNER = "outing__user"
 
@@ -96,6 +97,7 @@ class Frame(Removable):
     info = models.JSONField()
     taken = models.CharField(max_length=80, default="", blank=True)
     sorting = models.CharField(max_length=8, default="", blank=True)
+    stopped = models.JSONField(null=True, default=None)
     group = models.ForeignKey(Group, on_delete=models.SET_NULL, null=True, related_name="frames")
     arrived = models.DateTimeField(auto_now_add=True)
 

@@ -18,7 +18,7 @@ from sunlatch.render import picture_8
 from .. import darkroom
 from ..grouping import keep_together, regroup
 from ..models import Frame, Group, Outing
-from .gather import FrameLine, OutingOut, encode_jpeg, frame_line, outing_out
+from .gather import FrameLine, OutingOut, Share, encode_jpeg, frame_line, outing_out
 from .people import Problem
 
 router = Router(tags=["choose"])
@@ -28,6 +28,12 @@ class Sorting(Schema):
     """Where a frame is put."""
 
     sorting: Literal["", "evening", "maybe", "leave"]
+
+
+class Stopped(Schema):
+    """What made one stop; nothing takes it back."""
+
+    at: Share | None = None
 
 
 class Together(Schema):
@@ -100,6 +106,15 @@ def sort(request: HttpRequest, frame_id: str, given: Sorting) -> FrameLine:
     frame = _frame(request, frame_id)
     frame.sorting = given.sorting
     frame.save(update_fields=["sorting"])
+    return frame_line(frame)
+
+
+@router.put("/frames/{frame_id}/stopped", response=FrameLine)
+def stopped(request: HttpRequest, frame_id: str, given: Stopped) -> FrameLine:
+    """Name the place that made one stop, or name none."""
+    frame = _frame(request, frame_id)
+    frame.stopped = given.at.model_dump() if given.at else None
+    frame.save(update_fields=["stopped"])
     return frame_line(frame)
 
 

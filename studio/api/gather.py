@@ -13,6 +13,7 @@ from django.db.models import Case, Prefetch, Value, When
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
+from pydantic import Field
 
 from sunlatch.errors import DocumentError, FrameError
 from sunlatch.frame import FrameInfo
@@ -45,8 +46,15 @@ class SceneLine(Schema):
     revisions: int
 
 
+class Share(Schema):
+    """A place in a frame as Gather shows it, fractions of its width and height."""
+
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+
+
 class FrameLine(Schema):
-    """A frame as Gather lists it. sorting: "", "evening", "maybe" or "leave"."""
+    """A frame as Gather lists it. sorting: "", "evening", "maybe" or "leave". stopped: what made the photographer stop."""
 
     id: str
     name: str
@@ -54,6 +62,7 @@ class FrameLine(Schema):
     bytes: int
     info: dict[str, Any]
     sorting: str
+    stopped: Share | None
     group: str | None
     scenes: list[SceneLine]
 
@@ -91,7 +100,7 @@ def frame_line(frame: Frame) -> FrameLine:
     scenes = [SceneLine(id=s.id, name=s.name, revisions=s.head) for s in frame.scenes.all()]
     return FrameLine(
         id=frame.id, name=frame.name, sha256=frame.sha256, bytes=frame.bytes, info=frame.info,
-        sorting=frame.sorting, group=frame.group_id, scenes=scenes,
+        sorting=frame.sorting, stopped=frame.stopped, group=frame.group_id, scenes=scenes,
     )  # fmt: skip
 
 

@@ -26,6 +26,7 @@ from sunlatch.meters import (
     squinted,
     zone_of,
 )
+from sunlatch.parameters import Point
 from sunlatch.proof import laid_out, on_screen, printing_of, sharpness_of
 from sunlatch.render import Development, Output, picture_8
 
@@ -96,6 +97,12 @@ class Place(Asked):
 
     x: float
     y: float
+
+
+class Watched(Asked):
+    """Places in the developed picture, fractions of its width and height; outside of it there is nothing to read."""
+
+    places: list[Point] = Field(max_length=12)
 
 
 class Patch(Place):
@@ -255,6 +262,17 @@ def spot(request: HttpRequest, scene_id: str, place: Place) -> Spot:
     found = owned(request, scene_id)
     document = read_document(found, place.document)
     return read_spot(darkroom.development(found.frame, document), place.x, place.y)
+
+
+@router.post("/scenes/{scene_id}/watched", response=list[Spot | None])
+def watched(request: HttpRequest, scene_id: str, given: Watched) -> list[Spot | None]:
+    """The values at places that are watched; null where one lies outside the picture."""
+    found = owned(request, scene_id)
+    development = darkroom.development(found.frame, read_document(found, given.document))
+    inside = [0 <= p.x <= 1 and 0 <= p.y <= 1 for p in given.places]
+    return [
+        read_spot(development, p.x, p.y) if i else None for p, i in zip(given.places, inside, strict=True)
+    ]
 
 
 @router.post("/scenes/{scene_id}/neutral", response=LightOut)

@@ -3,6 +3,7 @@
 from datetime import datetime
 from typing import Any
 
+import numpy as np
 from django.db import transaction
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
@@ -13,10 +14,12 @@ from sunlatch.errors import DocumentError
 from sunlatch.geometry import described
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
+from sunlatch.parameters import Point
 from sunlatch.render import map_of
 
 from .. import darkroom
 from ..models import Frame, Keep, Revision, Scene
+from ..sittings import last_sitting, told
 from .gather import of_this_outing
 
 router = Router(tags=["scenes"])
@@ -76,6 +79,14 @@ class SourceOut(Schema):
     frame: str | None
 
 
+class LastTimeOut(Schema):
+    """When a scene was last worked on, what that changed, and the revision it began with."""
+
+    ended: datetime
+    before: int
+    changes: list[str]
+
+
 class SceneOut(Schema):
     """A scene opened."""
 
@@ -93,6 +104,9 @@ class SceneOut(Schema):
     as_shot: dict[str, float]
     revision: RevisionOut
     keeps: list[KeepOut]
+    last_time: LastTimeOut | None
+    stopped: Point | None
+    """What made one stop, in source coordinates, where the scene is made of one frame."""
 
 
 class Save(Schema):
@@ -176,6 +190,26 @@ def _sources(scene: Scene, document: Document) -> list[SourceOut]:
     ]
 
 
+def _last_time(scene: Scene) -> LastTimeOut | None:
+    sitting = last_sitting(scene)
+    if sitting is None:
+        return None
+    before, after = sitting
+    said = told(before, after)
+    return LastTimeOut(ended=after.created, before=before.number, changes=said) if said else None
+
+
+def _stopped(frame: Frame, document: Document) -> Point | None:
+    """What made one stop, as a place of the frame the scene is made of."""
+    if frame.stopped is None or document.base.kind != "frame":
+        return None
+    fresh = map_of(Document(sources=document.sources[:1]), frame.facts)
+    w, h = fresh.developed_size
+    at = np.array([frame.stopped["x"] * w, frame.stopped["y"] * h]) / fresh.long_edge
+    x, y = fresh.to_source(at)
+    return Point(x=float(x), y=float(y))
+
+
 @router.get("/scenes/{scene_id}", response=SceneOut)
 def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     """Open a scene."""
@@ -199,6 +233,8 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
         as_shot={"kelvin": shot.kelvin, "tint": shot.duv * 1000},
         revision=revision,
         keeps=keeps_of(found),
+        last_time=_last_time(found),
+        stopped=_stopped(found.frame, revision.document),
     )
 
 

@@ -81,7 +81,9 @@ def test_a_wire_clicked_more_often_is_the_same_wire(heath, apart):
         if seen.wires[:, int(x)].max() > 0.15
     ]
     assert np.median(off) < 0.5
-    assert np.max(off) < 3.5
+    # where a part begins among twigs, a few px of it may follow one
+    assert np.percentile(off, 97) < 1.5
+    assert np.max(off) < 6
 
 
 def test_where_the_wire_was_is_what_is_behind_it(mended_heath):

@@ -212,6 +212,26 @@ export interface paths {
         patch: operations["studio_api_choose_sort"];
         trace?: never;
     };
+    "/api/frames/{frame_id}/stopped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Stopped
+         * @description Name the place that made one stop, or name none.
+         */
+        put: operations["studio_api_choose_stopped"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outings/{outing_id}/recognise": {
         parameters: {
             query?: never;
@@ -634,6 +654,26 @@ export interface paths {
          * @description The value at a place.
          */
         post: operations["studio_api_light_spot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scenes/{scene_id}/watched": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Watched
+         * @description The values at places that are watched; null where one lies outside the picture.
+         */
+        post: operations["studio_api_light_watched"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2164,7 +2204,7 @@ export interface components {
         };
         /**
          * FrameLine
-         * @description A frame as Gather lists it. sorting: "", "evening", "maybe" or "leave".
+         * @description A frame as Gather lists it. sorting: "", "evening", "maybe" or "leave". stopped: what made the photographer stop.
          */
         FrameLine: {
             /** Id */
@@ -2181,6 +2221,7 @@ export interface components {
             };
             /** Sorting */
             sorting: string;
+            stopped: components["schemas"]["Share"] | null;
             /** Group */
             group: string | null;
             /** Scenes */
@@ -2234,6 +2275,16 @@ export interface components {
             revisions: number;
         };
         /**
+         * Share
+         * @description A place in a frame as Gather shows it, fractions of its width and height.
+         */
+        Share: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * NewOuting
          * @description A name for a trip.
          */
@@ -2266,6 +2317,13 @@ export interface components {
              * @enum {string}
              */
             sorting: "" | "evening" | "maybe" | "leave";
+        };
+        /**
+         * Stopped
+         * @description What made one stop; nothing takes it back.
+         */
+        Stopped: {
+            at?: components["schemas"]["Share"] | null;
         };
         /**
          * Together
@@ -3001,6 +3059,11 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3958,6 +4021,11 @@ export interface components {
              */
             name: string;
             /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -4135,6 +4203,21 @@ export interface components {
              * @default 0.3
              */
             within: number;
+        };
+        /**
+         * LastTimeOut
+         * @description When a scene was last worked on, what that changed, and the revision it began with.
+         */
+        LastTimeOut: {
+            /**
+             * Ended
+             * Format: date-time
+             */
+            ended: string;
+            /** Before */
+            before: number;
+            /** Changes */
+            changes: string[];
         };
         /**
          * Latch
@@ -5363,6 +5446,11 @@ export interface components {
              */
             name: string;
             /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -5863,6 +5951,8 @@ export interface components {
             revision: components["schemas"]["RevisionOut"];
             /** Keeps */
             keeps: components["schemas"]["KeepOut"][];
+            last_time: components["schemas"]["LastTimeOut"] | null;
+            stopped: components["schemas"]["Point"] | null;
         };
         /**
          * Sheet
@@ -6083,6 +6173,11 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -6581,6 +6676,11 @@ export interface components {
              */
             name: string;
             /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -6862,6 +6962,18 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * Watched
+         * @description Places in the developed picture, fractions of its width and height; outside of it there is nothing to read.
+         */
+        Watched: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Places */
+            places: components["schemas"]["Point"][];
         };
         /**
          * LightOut
@@ -8526,6 +8638,32 @@ export interface operations {
             };
         };
     };
+    studio_api_choose_stopped: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stopped"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrameLine"];
+                };
+            };
+        };
+    };
     studio_api_choose_recognise: {
         parameters: {
             query?: never;
@@ -9112,6 +9250,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spot"];
+                };
+            };
+        };
+    };
+    studio_api_light_watched: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scene_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Watched"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": (components["schemas"]["Spot"] | null)[];
                 };
             };
         };

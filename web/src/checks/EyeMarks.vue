@@ -1,37 +1,61 @@
 <script setup lang="ts">
 /** Marks over a check: where the eye goes, in order, now and before; or rims along edges, in stops. */
-import { ref, watch } from "vue";
+import { computed } from "vue";
 
-import { client, need, type Schemas } from "../api/client";
-import { onStage, type Frame } from "../model/plane";
+import { client, need } from "../api/client";
+import { useAsked } from "../composables/asked";
+import { onStage, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
+import { signedStops } from "../model/wording";
 
 const props = defineProps<{ what: "squint" | "halos"; frame: Frame }>();
 const scene = useScene();
-const squint = ref<Schemas["Squint"] | null>(null);
-const rims = ref<Schemas["Rim"][] | null>(null);
 const MOST = 14;
 
-async function ask(): Promise<void> {
-  if (!scene.opened) return;
-  const params = { path: { scene_id: scene.opened.id } };
-  const body = { document: scene.current() };
-  try {
-    if (props.what === "squint")
-      squint.value = await need(client.POST("/api/scenes/{scene_id}/squint", { params, body }));
-    else rims.value = await need(client.POST("/api/scenes/{scene_id}/halos", { params, body }));
-    scene.notices.settle("check");
-  } catch (error) {
-    scene.notices.tell("check", error);
-  }
-}
-watch([() => props.what, () => scene.tick], ask, { immediate: true });
+const asked = (what: typeof props.what) => () =>
+  scene.opened && props.what === what ? { id: scene.opened.id, tick: scene.tick } : null;
+const params = (id: string) => ({ params: { path: { scene_id: id } }, body: { document: scene.current() } });
+const tell = (refusal: Error | null) =>
+  refusal ? scene.notices.tell("check", refusal) : scene.notices.settle("check");
+const { value: squint } = useAsked(
+  asked("squint"),
+  ({ id }, signal) => need(client.POST("/api/scenes/{scene_id}/squint", { ...params(id), signal })),
+  tell,
+);
+const { value: rims } = useAsked(
+  asked("halos"),
+  ({ id }, signal) => need(client.POST("/api/scenes/{scene_id}/halos", { ...params(id), signal })),
+  tell,
+);
+/** So near, long edges of the picture, the eye has arrived. */
+const ARRIVED = 0.08;
+const WHICH = ["first", "second", "third"];
+/** Where one stopped, in the picture; and whether the eye comes there. */
+const stopped = computed(() => {
+  const place = scene.opened?.stopped;
+  return place && scene.plane ? scene.plane.toPicture(place) : null;
+});
+const arrives = computed(() => {
+  if (!stopped.value || !squint.value || !scene.plane) return "";
+  const { width, height } = scene.plane;
+  const away = (p: Spot) =>
+    Math.hypot((p.x - stopped.value!.x) * width, (p.y - stopped.value!.y) * height) / Math.max(width, height);
+  const n = squint.value.now.findIndex((p) => away(p) < ARRIVED);
+  if (n < 0) return "It does not arrive where you stopped (the square).";
+  return `It arrives ${WHICH[n]} where you stopped (the square).`;
+});
 const at = (p: { x: number; y: number }) => onStage(props.frame, p);
-const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
 </script>
 
 <template>
   <svg class="marks">
+    <rect
+      v-if="what === 'squint' && stopped"
+      :x="at(stopped).x - 9"
+      :y="at(stopped).y - 9"
+      width="18"
+      height="18"
+    />
     <template v-if="what === 'squint' && squint">
       <g v-for="(p, n) in squint.start" :key="`b${n}`" class="before">
         <circle :cx="at(p).x" :cy="at(p).y" r="15" />
@@ -45,7 +69,7 @@ const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
     <template v-if="what === 'halos' && rims">
       <g v-for="(r, n) in rims.slice(0, MOST)" :key="n">
         <circle :cx="at(r).x" :cy="at(r).y" r="16" />
-        <text :x="at(r).x" :y="at(r).y - 20">{{ stops(r.stops) }}</text>
+        <text :x="at(r).x" :y="at(r).y - 20">{{ signedStops(r.stops) }}</text>
       </g>
     </template>
   </svg>
@@ -54,14 +78,14 @@ const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
       !rims
         ? "Looking along the edges …"
         : rims.length
-          ? `${rims.length} ${rims.length === 1 ? "halo" : "halos"}, the worst ${stops(rims[0]!.stops)} stops.`
+          ? `${rims.length} ${rims.length === 1 ? "halo" : "halos"}, the worst ${signedStops(rims[0]!.stops)} stops.`
           : "No rims along strong edges."
     }}</template>
     <template v-else>{{
       !squint
         ? "Measuring …"
         : squint.now.length
-          ? "1 is where the eye goes first now; rings show where it went before Light."
+          ? `1 is where the eye goes first now; rings show where it went before Light. ${arrives}`
           : "Nothing draws the eye more than the rest."
     }}</template>
   </p>
@@ -75,7 +99,8 @@ const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
   height: 100%;
   pointer-events: none;
 }
-circle {
+circle,
+rect {
   fill: none;
   stroke: var(--mark);
   stroke-width: 2;

@@ -1,32 +1,26 @@
 /** Whether the open latch holds anything, and what its settings do that one may not expect. */
-import { ref, watch } from "vue";
+import { computed } from "vue";
 
-import { client, need, type Schemas } from "../api/client";
+import { client, need } from "../api/client";
 import { aside } from "../stores/pictures";
 import { useScene } from "../stores/scene";
+import { useAsked } from "./asked";
 
 export function useHolds() {
   const scene = useScene();
-  const held = ref<Schemas["HoldsOut"] | null>(null);
-  let asked = 0;
-
-  async function ask(): Promise<void> {
-    if (!scene.opened || !scene.latch || scene.dragging) return;
-    const mine = ++asked;
-    const params = { path: { scene_id: scene.opened.id } };
-    const body = { document: scene.current(), latch: scene.latch.id! };
-    const got = await aside(() => need(client.POST("/api/scenes/{scene_id}/holds", { params, body }))).catch(
-      () => null,
-    ); // what is wrong is said by the picture
-    if (mine === asked) held.value = got;
-  }
-  watch(
-    [() => scene.openLatch, () => scene.tick],
-    ([latch], [before]) => {
-      if (latch !== before) held.value = null;
-      void ask();
+  const asked = useAsked(
+    () => {
+      const latch = scene.latch?.id;
+      if (!scene.opened || !latch) return null;
+      return scene.dragging ? undefined : { id: scene.opened.id, latch, tick: scene.tick };
     },
-    { immediate: true },
+    ({ id, latch }, signal) => {
+      const params = { path: { scene_id: id } };
+      const body = { document: scene.current(), latch };
+      // what is wrong is said by the picture
+      return aside(() => need(client.POST("/api/scenes/{scene_id}/holds", { params, body, signal })));
+    },
   );
-  return held;
+  // of another latch it says nothing
+  return computed(() => (asked.of.value?.latch === scene.latch?.id ? asked.value.value : null));
 }

@@ -5,6 +5,7 @@ import { useRouter } from "vue-router";
 
 import { client, need, type Schemas } from "../api/client";
 import type { Frame, Group, Sorting } from "../model/gather";
+import type { Spot } from "../model/plane";
 import { useArrivals } from "./arrivals";
 import { useJob } from "./job";
 import { useNaming } from "./naming";
@@ -85,6 +86,16 @@ export function useOuting(asked: () => string | undefined) {
       const of = outing.value;
       if (of) take({ ...of, frames: of.frames.map((f) => (f.id === next.id ? next : f)) });
     });
+  /** What made one stop: a place of the frame, fractions of it. */
+  const stopped = (frame: Frame, at: Spot | null) =>
+    tried(async () => {
+      const path = { frame_id: frame.id };
+      const next = await need(
+        client.PUT("/api/frames/{frame_id}/stopped", { params: { path }, body: { at } }),
+      );
+      const of = outing.value;
+      if (of) take({ ...of, frames: of.frames.map((f) => (f.id === next.id ? next : f)) });
+    });
   const together = (frames: string[], kind: "sweep" | "bracket" | "twin" | "none") =>
     tried(async () => {
       const path = { outing_id: outing.value!.id };
@@ -135,7 +146,7 @@ export function useOuting(asked: () => string | undefined) {
   );
   return {
     outings, outing, problem, renew, go, tried, here, begun, arriving, reading, read,
-    sort, together, apart, scene, removal, remove, takeBack, naming, rename, nameBack, loadMore,
+    sort, stopped, together, apart, scene, removal, remove, takeBack, naming, rename, nameBack, loadMore,
   }; // prettier-ignore
 }
 export type AtOuting = ReturnType<typeof useOuting>;

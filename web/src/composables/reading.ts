@@ -4,6 +4,7 @@ import type { Spot } from "../model/plane";
 import { Newest } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import { signedStops } from "../model/wording";
 
 export function useReading() {
   const scene = useScene();
@@ -13,7 +14,6 @@ export function useReading() {
     () => (view.spot = "could not be read"),
   );
   let soon = 0;
-  const stops = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
 
   async function ask(id: string, at: Spot): Promise<string> {
     const body = { document: scene.current(), ...at };
@@ -23,7 +23,7 @@ export function useReading() {
       view.why = await need(
         client.POST("/api/scenes/{scene_id}/why", { params, body: { ...body, latch: scene.latch.id! } }),
       );
-    return `${stops(s.now)} stops, prints ${s.words} (was ${stops(s.start)})`;
+    return `${signedStops(s.now)} stops, prints ${s.words} (was ${signedStops(s.start)})`;
   }
   function forget(): void {
     window.clearTimeout(soon);

@@ -6,6 +6,7 @@ import { computed, ref, watch } from "vue";
 import { client, type IngredientLine } from "../api/client";
 import { useScene } from "../stores/scene";
 import MaskPicture from "../latches/MaskPicture.vue";
+import { signedStops } from "../model/wording";
 
 const props = defineProps<{ line: IngredientLine; y: (stop: number) => number; room: number }>();
 const scene = useScene();
@@ -52,7 +53,6 @@ const places = computed(() => {
   }
   return order;
 });
-const said = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)}`;
 function choose(narrowness: number): void {
   params.value.narrowness = narrowness;
   void scene.commit("Narrowness of Fan");
@@ -74,7 +74,7 @@ function choose(narrowness: number): void {
         :class="{ on: Math.abs(params.narrowness - steps[p.n]!) < 0.05 }"
         :aria-pressed="Math.abs(params.narrowness - steps[p.n]!) < 0.05"
         :aria-label="`Narrowness ${steps[p.n]}`"
-        :data-help="`Narrowness ${steps[p.n]}: half at ${said(rungs[p.n]!)} stops`"
+        :data-help="`Narrowness ${steps[p.n]}: half at ${signedStops(rungs[p.n]!)} stops`"
         @click="choose(steps[p.n]!)"
       >
         <MaskPicture

@@ -7,6 +7,7 @@ import { useDrag } from "../composables/drag";
 import { useHeld } from "../composables/held";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import { signedStops } from "../model/wording";
 
 const props = defineProps<{
   move: MoveLine;
@@ -154,7 +155,7 @@ function remove(s: Strand, e: Event): void {
   list.splice(n, 1);
   void scene.commit(curve.value ? "Remove point" : "Remove rung");
 }
-const said = (v: number) => `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)} stops`;
+const said = (v: number) => `${signedStops(v)} stops`;
 </script>
 
 <template>

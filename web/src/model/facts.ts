@@ -16,6 +16,11 @@ export function exposure(info: Facts): string {
   return said.length ? said.join(" · ") : "no exposure data";
 }
 
+/** A moment as it is said: "28 Nov 2026, 21:40", as the reader's own clock has it. */
+export function moment(iso: string | number): string {
+  return new Date(iso).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
+}
+
 /** Rows for the facts sheet. */
 export function sheet(info: Facts, name: string): [string, string][] {
   const size = info.developed_size as number[] | undefined;

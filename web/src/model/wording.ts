@@ -25,6 +25,13 @@ export function numeral(field: ParamField, value: number): string {
   return field.signed ? `+${text}` : text;
 }
 
+/** Light against some other, in stops: "+0.4", "−1.2", "0.0". */
+export function signedStops(value: number): string {
+  const text = Math.abs(value).toFixed(1);
+  if (Number(text) === 0) return text;
+  return value < 0 ? `−${text}` : `+${text}`;
+}
+
 /** How many things are drawn; a sheet holds many. */
 function howMany(drawn: unknown): number {
   if (!Array.isArray(drawn)) return 0;

@@ -15,6 +15,7 @@ import type { Place } from "./pointer";
 import PictureView from "./PictureView.vue";
 import type { Shot, Wish } from "./shown";
 import { useMend } from "../stores/mend";
+import { useWatched } from "../stores/watched";
 import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
@@ -26,6 +27,7 @@ import LoupePair from "./LoupePair.vue";
 import MoveHandles from "./MoveHandles.vue";
 import PaperSheet from "./PaperSheet.vue";
 import PickMarks from "./PickMarks.vue";
+import WatchMarks from "./WatchMarks.vue";
 import RepairMarks from "./RepairMarks.vue";
 import ShapeMarks from "./ShapeMarks.vue";
 import FitMarks from "../stations/join/FitMarks.vue";
@@ -40,6 +42,7 @@ const frame = computed<Frame>(() => picture.value?.frame ?? { left: 0, top: 0, w
 const check = computed(() => checkOf(view.comparing));
 const told = computed(() => toldOf(check.value, view.station));
 const proof = useProof();
+const watched = useWatched();
 const atProof = computed(() => view.station === "Proof");
 const atGround = computed(() => view.station === "Ground");
 const openMove = computed(() => scene.moves.find((m) => m.id === scene.openMove));
@@ -252,6 +255,7 @@ const busy = computed(
         <FitMarks v-if="view.fits" :frame="frame" />
         <ShapeMarks :frame="frame" />
       </svg>
+      <svg v-if="watched.places.length && !check" class="handles"><WatchMarks :frame="frame" /></svg>
       <PickMarks :frame="frame" :pointer="pointer" />
       <svg v-if="aim && view.tool" class="handles">
         <path class="aim" :d="`M${onStage(frame, aim).x - 12} ${onStage(frame, aim).y}h24m-12 -12v24`" />

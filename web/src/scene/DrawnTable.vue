@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Things drawn for a move, a row each: what each declares, as live numbers. */
-import { onBeforeUnmount, ref, watch } from "vue";
+import { onBeforeUnmount } from "vue";
 
-import { client, type ParamField, type Schemas } from "../api/client";
+import { client, need, type ParamField } from "../api/client";
+import { useAsked } from "../composables/asked";
 import { inSrgb } from "../model/oklab";
 import type { Values } from "../model/wording";
 import { useScene } from "../stores/scene";
@@ -32,27 +33,21 @@ function hide(): void {
 }
 onBeforeUnmount(hide);
 
-const shares = ref<Schemas["Shared"][]>([]);
-let asked = 0;
 /** Colours that reach into one another share what lies between them. */
-async function ask(): Promise<void> {
-  const mine = ++asked;
-  if (scene.dragging || !scene.opened) return;
-  if (props.rows.length < 2 || !props.rows[0]!.picked) {
-    shares.value = [];
-    return;
-  }
-  const got = await client
-    .POST("/api/scenes/{scene_id}/shared", {
-      params: { path: { scene_id: scene.opened.id } },
-      body: { document: scene.current(), move: props.move },
-    })
-    .catch(() => null);
-  if (mine === asked && got?.data) shares.value = got.data;
-}
-watch(() => scene.tick, ask, { immediate: true });
+const { value: shares } = useAsked(
+  () => {
+    if (scene.dragging) return undefined;
+    const several = props.rows.length > 1 && !!props.rows[0]!.picked;
+    return several && scene.opened ? { id: scene.opened.id, tick: scene.tick } : null;
+  },
+  ({ id }, signal) => {
+    const params = { path: { scene_id: id } };
+    const body = { document: scene.current(), move: props.move };
+    return need(client.POST("/api/scenes/{scene_id}/shared", { params, body, signal }));
+  },
+);
 function sharing(n: number): string {
-  const s = shares.value[n];
+  const s = shares.value?.[n];
   return s && s.much > 0.05 ? `shares ${Math.round(s.much * 100)} % with ${s.other + 1}` : "";
 }
 interface Picked {

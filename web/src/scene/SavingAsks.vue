@@ -2,6 +2,7 @@
 /** What stands between what was done and its being saved: another window's work, or what one that is gone has left. */
 import { computed } from "vue";
 
+import { moment } from "../model/facts";
 import { useScene } from "../stores/scene";
 
 const scene = useScene();
@@ -13,7 +14,7 @@ const leftWords = computed(() => {
 });
 const leftWhen = computed(() => {
   const made = scene.left.at(-1)?.made;
-  return made ? new Date(made).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" }) : "";
+  return made ? moment(made) : "";
 });
 </script>
 

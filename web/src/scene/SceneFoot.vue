@@ -10,6 +10,7 @@ import TrayStone from "../app/TrayStone.vue";
 import { ZOOMS } from "../composables/scenekeys";
 import { useDrawer } from "../stores/drawer";
 import { useProof } from "../stores/proof";
+import { useTour } from "../stores/tour";
 import { SURROUNDS, useView, type Surround } from "../stores/view";
 import GlyphMark from "../ui/GlyphMark.vue";
 import MenuBox from "../ui/MenuBox.vue";
@@ -18,6 +19,7 @@ const emit = defineEmits<{ check: [what: string]; zoom: [zoom: number]; trueSize
 const view = useView();
 const proof = useProof();
 const drawer = useDrawer();
+const tour = useTour();
 /** So narrow that all checks are in their menu. */
 const narrow = useMediaQuery("(max-width: 899px)");
 const checks = computed(() => CHECKS.filter((c) => c.fits?.() ?? true));
@@ -104,6 +106,16 @@ function more(what: string): void {
         </template>
       </MenuBox>
     </div>
+    <button
+      class="bare"
+      type="button"
+      aria-label="Watch places"
+      data-help="Click places: their stops, now and as shot, stay beside them"
+      :aria-pressed="view.tool === 'watch'"
+      @click="view.tool = view.tool === 'watch' ? '' : 'watch'"
+    >
+      <GlyphMark name="watch" />
+    </button>
     <span class="quiet waits" role="status">{{ view.waiting }}</span>
     <SavingSays />
     <button
@@ -129,7 +141,7 @@ function more(what: string): void {
     <TrayStone />
     <ElButton
       size="small"
-      :type="view.station === 'Mend' || view.tool ? undefined : 'primary'"
+      :type="view.station === 'Mend' || view.tool || tour.step ? undefined : 'primary'"
       class="export"
       :aria-pressed="drawer.open === 'export'"
       @click="drawer.toggle('export')"

@@ -56,13 +56,13 @@ export const useKeeps = defineStore("keeps", () => {
 
   const named = computed(() => {
     const kept = keeps.value.find((k) => k.id === with_.value);
-    if (with_.value === "arrived") return "When you came";
+    if (with_.value === "earlier") return earlier.value.name;
     if (elsewhere.value) return elsewhere.value.name;
     return kept?.name ?? (with_.value === "original" ? "Original, as shot" : "Before Light");
   });
   /** The revision that is compared with, where it is one. */
   function numberOf(): number | undefined {
-    if (with_.value === "arrived") return arrived.value;
+    if (with_.value === "earlier") return earlier.value.number;
     return keeps.value.find((k) => k.id === with_.value)?.number;
   }
   /** Other scenes of the outing; side by side is all that can be said of two pictures. */
@@ -151,13 +151,17 @@ export const useKeeps = defineStore("keeps", () => {
   /** Compare with the state one has opened. */
   async function takeOffer(): Promise<void> {
     offered.value = false;
-    if (!(await documentOf(began))) return;
-    arrived.value = began;
-    with_.value = "arrived";
+    await compareWith(began, "When you came");
+  }
+  /** A revision that is no keep, once it is compared with, and how it is called. */
+  const earlier = ref({ number: 0, name: "" });
+  /** Compare with any earlier revision. */
+  async function compareWith(number: number, name: string): Promise<void> {
+    if (!(await documentOf(number))) return;
+    earlier.value = { number, name };
+    with_.value = "earlier";
     way.value = "split";
   }
-  /** The revision one has opened, once it is compared with. */
-  const arrived = ref(0);
 
   /** What is different, in sentences. */
   async function tell(): Promise<void> {
@@ -175,7 +179,7 @@ export const useKeeps = defineStore("keeps", () => {
   }
   return {
     keeps, way, with_, named, split, other, others, elsewhere, offered, changes, load, loadOthers, takeOffer, keep, rename, remove, putBack, removed: removal.last, documentOf,
-    compare, end, tell,
+    compare, compareWith, end, tell,
   }; // prettier-ignore
 });
 

@@ -3,7 +3,7 @@ import {
   Blend, Brush, Camera, Check, ChevronDown, ChevronLeft, ChevronRight, Circle, CircleDashed, CloudSun, Contrast,
   Crosshair, Download, Droplet, Ellipsis, EyeOff, FolderInput, Frame, Grid3x3, Hand,
   HeartPulse, Image, Info, Keyboard, Layers, LogOut, Maximize, Minus, MoveHorizontal, Network, Palette,
-  PanelsTopLeft, PersonStanding, Pipette, Plus, Printer, Redo2, RefreshCw, Ruler, Search, Spline,
+  PanelsTopLeft, PersonStanding, Pin, Pipette, Plus, Printer, Redo2, RefreshCw, Ruler, Search, Spline,
   Sparkles, SquareDashed, Stamp, Sun, SunDim, Target, Trash2, Triangle, Undo2, Waves, X,
 } from "@lucide/vue"; // prettier-ignore
 import type { Component } from "vue";
@@ -42,7 +42,7 @@ const KNOWN: Record<string, Component> = {
   primaries: Triangle, sky_filter: CloudSun, monochrome: Contrast, bloom: SunDim, heal: HeartPulse, clone: Stamp,
   regrow: Network, straighten: Minus, pin: Crosshair, pull: Frame, nudge: Hand, hide: EyeOff, press: Printer,
   preflight: Check, strip: PanelsTopLeft, pick: Pipette, level: Ruler, crop: SquareDashed, start: Sun, seams: Spline,
-  turn: MoveHorizontal, frames: Grid3x3, loan: CircleDashed,
+  turn: MoveHorizontal, frames: Grid3x3, loan: CircleDashed, watch: Pin,
 }; // prettier-ignore
 
 export const glyph = (name: string): Component | string | undefined => KNOWN[name] ?? DRAWN[name];

@@ -173,6 +173,7 @@ onMounted(() => void at.tried(removal.load));
         :frames="large"
         :close="looking !== 'one'"
         @sort="at.sort"
+        @stopped="at.stopped"
         @begin="at.scene"
       />
       <GatherTable

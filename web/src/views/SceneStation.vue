@@ -7,6 +7,7 @@ import { useRouter } from "vue-router";
 import CardSheet from "../stations/proof/CardSheet.vue";
 import ComparePair from "../picture/ComparePair.vue";
 import ExportPanel from "../stations/proof/ExportPanel.vue";
+import LastTime from "../scene/LastTime.vue";
 import KeySheet from "../app/KeySheet.vue";
 import LadderScale from "../ladder/LadderScale.vue";
 import PictureStage from "../picture/PictureStage.vue";
@@ -26,6 +27,7 @@ import { useKeeps } from "../stores/keeps";
 import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import TourBar from "../scene/TourBar.vue";
 import SideDrawer from "../ui/SideDrawer.vue";
 
 const props = defineProps<{ sceneId: string; station: string }>();
@@ -118,6 +120,7 @@ watch(
               <button class="boxed" type="button" @click="keeps.takeOffer()">Compare with the start</button>
               <button class="plain" type="button" @click="keeps.offered = false">Dismiss</button>
             </p>
+            <LastTime />
             <p v-for="n in scene.notices.all" :key="n.about" class="problem" role="alert">
               {{ n.sentence }}
               <button v-if="n.act" class="boxed" type="button" @click="n.act.run">{{ n.act.words }}</button>
@@ -125,6 +128,7 @@ watch(
             </p>
           </div>
         </div>
+        <TourBar />
         <component :is="here.below" v-if="here.below" />
         <CardSheet v-if="measuring" @done="measured" />
       </div>

@@ -5,11 +5,17 @@ import { computed, onBeforeUnmount, onMounted, reactive, ref, watch } from "vue"
 
 import { client, need } from "../../api/client";
 import { exposure } from "../../model/facts";
+import type { Spot } from "../../model/plane";
 import { useRatio } from "../../picture/ratio";
 import { clipped, HEAPS, type Frame, type Sorting } from "../../model/gather";
+import StoppedMark from "./StoppedMark.vue";
 
 const props = defineProps<{ outing: string; frames: Frame[]; close: boolean }>();
-const emit = defineEmits<{ sort: [frame: Frame, sorting: Sorting]; begin: [frame: Frame] }>();
+const emit = defineEmits<{
+  sort: [frame: Frame, sorting: Sorting];
+  stopped: [frame: Frame, at: Spot | null];
+  begin: [frame: Frame];
+}>();
 
 const stage = ref<HTMLDivElement>();
 const ratio = useRatio();
@@ -122,18 +128,21 @@ onBeforeUnmount(() => watcher.disconnect());
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div ref="stage" class="stage" :style="{ gridTemplateColumns: `repeat(${columns}, 1fr)` }">
       <figure v-for="frame in ordered" :key="frame.id">
-        <img
-          :src="source(frame)"
-          :srcset="whole ? undefined : `${source(frame)} ${ratio}x`"
-          :alt="frame.name"
-          draggable="false"
-          :class="{ close: !whole }"
-          @load="come[frame.id] = source(frame)"
-          @pointerdown="down"
-          @pointermove="place(frame, $event)"
-          @pointerup="up(frame, $event)"
-          @pointercancel="cancelled"
-        />
+        <div class="seen">
+          <img
+            :src="source(frame)"
+            :srcset="whole ? undefined : `${source(frame)} ${ratio}x`"
+            :alt="frame.name"
+            draggable="false"
+            :class="{ close: !whole }"
+            @load="come[frame.id] = source(frame)"
+            @pointerdown="down"
+            @pointermove="place(frame, $event)"
+            @pointerup="up(frame, $event)"
+            @pointercancel="cancelled"
+          />
+          <StoppedMark v-if="whole" :frame="frame" @stopped="(at) => emit('stopped', frame, at)" />
+        </div>
         <figcaption>
           <b>{{ frame.name }}</b>
           <span v-if="come[frame.id] !== source(frame)" class="quiet" role="status"
@@ -189,6 +198,7 @@ figure {
 }
 img {
   flex: 1;
+  min-width: 0;
   min-height: 0;
   object-fit: contain;
   user-select: none;
@@ -197,6 +207,12 @@ img {
 img.close {
   object-fit: none;
   cursor: grab;
+}
+.seen {
+  position: relative;
+  display: flex;
+  flex: 1;
+  min-height: 0;
 }
 figcaption {
   background: var(--panel);

@@ -3,7 +3,8 @@
 import { ElButton } from "element-plus";
 import { ref, watch } from "vue";
 
-import { client, type ParamField } from "../../api/client";
+import { client, need, type ParamField } from "../../api/client";
+import { useAsked } from "../../composables/asked";
 import { within } from "../../model/wording";
 import { useScene } from "../../stores/scene";
 import { useTour } from "../../stores/tour";
@@ -42,22 +43,16 @@ watch(
 function eased(): void {
   void scene.commit(`Overall strength to ${Math.round(ease.value * 100)} %`);
 }
-const remarks = ref<Record<string, string>>({});
-let turn = 0;
-watch(
-  () => scene.tick,
-  async () => {
-    if (!scene.opened || scene.dragging || !scene.moves.length) return;
-    const mine = ++turn;
-    const got = await client
-      .POST("/api/scenes/{scene_id}/remarks", {
-        params: { path: { scene_id: scene.opened.id } },
-        body: { document: scene.current() },
-      })
-      .catch(() => null);
-    if (mine === turn && got?.data) remarks.value = got.data;
+const { value: remarks } = useAsked(
+  () => {
+    if (scene.dragging) return undefined;
+    return scene.opened && scene.moves.length ? { id: scene.opened.id, tick: scene.tick } : null;
   },
-  { immediate: true },
+  ({ id }, signal) => {
+    const params = { path: { scene_id: id } };
+    const body = { document: scene.current() };
+    return need(client.POST("/api/scenes/{scene_id}/remarks", { params, body, signal }));
+  },
 );
 </script>
 
@@ -66,7 +61,7 @@ watch(
     <BandsFolded at="Light" side="under" />
     <!-- above the lines: what is tried is added below, and this must not move under the pointer -->
     <WrongHere v-if="view.wrong" />
-    <LedgerBand name="Light" :moves="scene.moves" :kinds="scene.lightKinds" :remarks="remarks">
+    <LedgerBand name="Light" :moves="scene.moves" :kinds="scene.lightKinds" :remarks="remarks ?? {}">
       <template v-if="scene.moves.length" #head
         >Overall
         <InlineNumber :field="EASE" :value="ease" name="Overall strength" @change="easing" @commit="eased"

@@ -5,6 +5,7 @@ import { useLocalStorage } from "@vueuse/core";
 import { computed, onMounted, reactive, ref, shallowRef, watch } from "vue";
 
 import { client, need, type Schemas } from "../../api/client";
+import { useAsked } from "../../composables/asked";
 import { useJob } from "../../composables/job";
 import { useKeeps } from "../../stores/keeps";
 import { useProof } from "../../stores/proof";
@@ -69,7 +70,6 @@ const words = useLocalStorage("sun-latch-words", { author: "", rights: "", name:
 const caption = ref("");
 /** Files to be made together with this one. */
 const more = shallowRef<Schemas["NewExport"][]>([]);
-const told = shallowRef<string[]>([]);
 
 const spaces = computed(() => {
   const one = proof.papers.find((p) => p.id === want.on);
@@ -98,16 +98,18 @@ const said = (f: Schemas["NewExport"]) =>
     .filter(Boolean)
     .join(", "); // prettier-ignore
 
-async function tell(): Promise<void> {
-  if (!scene.opened) return;
-  const params = { path: { scene_id: scene.opened.id } };
-  const { author, rights, place } = words.value;
-  const body = { caption: caption.value, author, rights, place };
-  const got = await client.POST("/api/scenes/{scene_id}/about", { params, body }).catch(() => null);
-  if (got?.data) told.value = got.data;
-}
-onMounted(tell);
-watch([caption, words], tell, { deep: true });
+const { value: told } = useAsked(
+  () => {
+    const { author, rights, place } = words.value;
+    return scene.opened
+      ? { id: scene.opened.id, body: { caption: caption.value, author, rights, place } }
+      : null;
+  },
+  ({ id, body }, signal) => {
+    const params = { path: { scene_id: id } };
+    return need(client.POST("/api/scenes/{scene_id}/about", { params, body, signal }));
+  },
+);
 
 async function make(): Promise<void> {
   trouble.value = "";

@@ -1,32 +1,29 @@
 <script setup lang="ts">
 /** A small picture of a kept state. */
-import { onBeforeUnmount, ref, watch } from "vue";
+import { useObjectUrl } from "@vueuse/core";
 
 import { picture } from "../../api/client";
+import { useAsked } from "../../composables/asked";
 import { aside, nextNumber, windowId } from "../../stores/pictures";
 import { useScene } from "../../stores/scene";
 
 const props = defineProps<{ number: number; name: string }>();
 const scene = useScene();
-const url = ref("");
-watch(
-  () => [scene.opened?.id, props.number],
-  async () => {
-    const [id, size] = [scene.opened?.id, scene.map?.size];
-    if (!id || !size) return;
-    const scale = 192 / Math.max(size[0]!, size[1]!);
+/** Long edge, px: twice what is shown. */
+const LONG = 192;
+const { value } = useAsked(
+  () => (scene.opened ? { opened: scene.opened, number: props.number } : null),
+  async ({ opened, number }) => {
+    const [w, h] = opened.map.size as [number, number];
+    const scale = LONG / Math.max(w, h);
     const body = {
-      revision: props.number, full: false, view: `${windowId}/keep/${props.number}`, number: nextNumber(),
-      width: Math.max(1, Math.round(size[0]! * scale)), height: Math.max(1, Math.round(size[1]! * scale)),
+      revision: number, full: false, view: `${windowId}/keep/${number}`, number: nextNumber(),
+      width: Math.max(1, Math.round(w * scale)), height: Math.max(1, Math.round(h * scale)),
     }; // prettier-ignore
-    const got = await aside(() => picture(`/api/scenes/${id}/picture`, body)).catch(() => null);
-    if (!got || scene.opened?.id !== id) return;
-    URL.revokeObjectURL(url.value);
-    url.value = URL.createObjectURL(got.blob);
+    return (await aside(() => picture(`/api/scenes/${opened.id}/picture`, body)))?.blob ?? null;
   },
-  { immediate: true },
 );
-onBeforeUnmount(() => URL.revokeObjectURL(url.value));
+const url = useObjectUrl(value);
 </script>
 
 <template>

@@ -2,6 +2,7 @@
 import { client, need } from "../../api/client";
 import { usePicking } from "../../composables/picking";
 import { onPicture, type Spot } from "../../model/plane";
+import { useWatched } from "../../stores/watched";
 import { useScene } from "../../stores/scene";
 import { useView } from "../../stores/view";
 import type { Hand, Tool } from "../tool";
@@ -111,6 +112,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     if (got) view.tone(got.shown);
   }
 
+  const watched = useWatched();
   async function wrong(at: Spot): Promise<void> {
     view.tool = "";
     view.wrong = at;
@@ -141,6 +143,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     hue: taking("Point at a colour this move should take hold of.", hue),
     tone: taking("Point at a colour to take.", tone),
     kin: taking("Point at what it should resemble.", kin),
+    watch: taking("Point at places to watch: their stops stay beside them.", async (at) => watched.add(at)),
     wrong: taking("Point at what is wrong with the picture.", wrong),
   };
 }
