@@ -7,54 +7,32 @@ import type { Refusal, SceneDocument } from "../api/client";
 import { checkOf, toldOf } from "../checks";
 import { useAiming } from "../composables/aiming";
 import { useMasks } from "../composables/masks";
-import { usePlumb } from "../composables/plumb";
 import { useReading } from "../composables/reading";
 import { blamed } from "../model/blamed";
 import { onPicture, onStage, type Frame, type Map, type Spot } from "../model/plane";
 import type { Place } from "./pointer";
 import PictureView from "./PictureView.vue";
 import type { Shot, Wish } from "./shown";
-import { useMend } from "../stores/mend";
 import { useWatched } from "../stores/watched";
-import { useProof } from "../stores/proof";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
+import type { Station } from "../stations/station";
 import { toolsFor } from "../tools";
 import type { Tool } from "../tools/tool";
 import LatchHandles from "../latches/LatchHandles.vue";
-import LineHandles from "./LineHandles.vue";
-import LoupePair from "./LoupePair.vue";
-import MoveHandles from "./MoveHandles.vue";
-import PaperSheet from "./PaperSheet.vue";
 import PickMarks from "./PickMarks.vue";
 import WatchMarks from "./WatchMarks.vue";
-import RepairMarks from "./RepairMarks.vue";
-import ShapeMarks from "./ShapeMarks.vue";
-import FitMarks from "../stations/join/FitMarks.vue";
-import TrimHandles from "./TrimHandles.vue";
 
+const props = defineProps<{ station: Station }>();
 const scene = useScene();
 const view = useView();
-const mend = useMend();
 const picture = ref<InstanceType<typeof PictureView>>();
 const frame = computed<Frame>(() => picture.value?.frame ?? { left: 0, top: 0, width: 1, height: 1 });
 
 const check = computed(() => checkOf(view.comparing));
 const told = computed(() => toldOf(check.value, view.station));
-const proof = useProof();
 const watched = useWatched();
-const atProof = computed(() => view.station === "Proof");
-const atGround = computed(() => view.station === "Ground");
 const openMove = computed(() => scene.moves.find((m) => m.id === scene.openMove));
-const openGround = computed(() => (atGround.value && !check.value ? scene.openMove : null));
-/** Trim is worked on the whole picture, with what it cuts away. */
-const trimming = computed(() => openGround.value === "trim");
-const plumbing = computed(() => openGround.value === "plumb");
-const judging = computed(() => {
-  // not over what is being drawn on
-  if (view.station === "Mend") return scene.openMove === "refocus" && !view.tool;
-  return atGround.value && ["noise", "crispness"].includes(scene.openMove ?? "");
-});
 
 function documented(): Record<string, unknown> {
   const document = scene.shown();
@@ -63,27 +41,18 @@ function documented(): Record<string, unknown> {
   blamed(left, without.value, [])?.off(left);
   return left as unknown as Record<string, unknown>;
 }
+/** What the station asks of the picture. */
+const asks = computed(() => props.station.asks?.(check.value ?? null) ?? {});
 const body = () => ({
   document: documented(),
-  untrimmed: trimming.value,
-  // while a repair is drawn or carried, what is learned of the whole picture stays what it was
-  aside: mend.draft?.id ?? (scene.dragging && view.station === "Mend" ? (scene.openMove ?? "") : ""),
   push: check.value?.push ?? 1,
-  // while an end is moved, what clips shows
-  show: check.value?.shows ?? (scene.dragging && openGround.value === "ends" ? "limits" : "picture"),
-  ...onPaper(),
+  show: check.value?.shows ?? "picture",
+  ...(check.value?.proof ? { proof: check.value.proof } : {}),
+  ...asks.value,
 });
-/** At Proof the picture is shown as its paper will show it, unless something else is looked at. */
-function onPaper(): Record<string, unknown> {
-  if (check.value?.proof) return { proof: check.value.proof };
-  if (!atProof.value || check.value) return {};
-  return { proof: proof.look, paper_white: proof.white };
-}
 const wish = shallowRef<Wish | null>(null);
 watch(
-  [
-    () => scene.tick, () => view.comparing, () => scene.opened?.id, trimming, () => proof.look, () => proof.white, atProof,
-  ], // prettier-ignore
+  [() => scene.tick, () => view.comparing, () => scene.opened?.id, () => JSON.stringify(asks.value)],
   () => {
     const id = scene.opened?.id;
     wish.value =
@@ -134,7 +103,7 @@ function mapped(map: Map): void {
 
 /** Which latch's mask lies over the picture, if any. */
 const shownLatch = computed(() => {
-  if (view.comparing === "mask" && !atGround.value)
+  if (view.comparing === "mask" && view.station !== "Ground")
     return scene.openLatch ?? openMove.value?.latch ?? scene.latches[0]?.id ?? "";
   return check.value ? "" : view.peek || scene.openLatch || "";
 });
@@ -151,7 +120,6 @@ const mask = computed(() =>
 const tools = toolsFor({ frame });
 const tool = computed(() => tools[view.tool] ?? Object.values(tools).find((t) => t.ready?.()));
 const cursor = computed(() => (view.tool ? (tool.value?.cursor ?? "crosshair") : tool.value?.cursor));
-const { lines, solve } = usePlumb();
 const reading = useReading();
 /** Where the pointer is on the stage. */
 const pointer = shallowRef<Spot | null>(null);
@@ -222,7 +190,7 @@ const busy = computed(
     :dragging="scene.dragging"
     :hand="hand"
     :mask="mask"
-    :sheet="atProof && !check ? proof.sheet : null"
+    :sheet="check ? null : (station.sheet?.() ?? null)"
     :label="`The picture, ${view.zoom ? `${Math.round(view.zoom * 100)} %` : 'whole'}${told ? `: ${told}` : ''}`"
     :data-state="busy ? 'waiting' : 'current'"
     @shown="shown"
@@ -231,43 +199,21 @@ const busy = computed(
     @keydown.capture="aiming"
   >
     <template #default="{ size }">
-      <PaperSheet v-if="atProof && !check && proof.sheet" :frame="frame" />
       <svg v-if="scene.latch && !check" class="handles"><LatchHandles :frame="frame" /></svg>
-      <svg v-if="openMove && !scene.latch && !check && !view.tool" class="handles">
-        <MoveHandles :move="openMove" :frame="frame" />
-      </svg>
-      <svg v-if="view.wrong && !check" class="handles">
-        <circle
-          v-for="dark in [true, false]"
-          :key="`${dark}`"
-          class="wrong"
-          :class="{ dark }"
-          :cx="onStage(frame, view.wrong).x"
-          :cy="onStage(frame, view.wrong).y"
-          r="13"
-        />
-      </svg>
-      <svg v-if="view.station === 'Mend' && (!check || check.what === 'specks')" class="handles">
-        <RepairMarks :frame="frame" />
-        <ShapeMarks :frame="frame" />
-      </svg>
-      <svg v-if="view.station === 'Join' && !check" class="handles">
-        <FitMarks v-if="view.fits" :frame="frame" />
-        <ShapeMarks :frame="frame" />
-      </svg>
+      <component
+        :is="station.over"
+        v-if="station.over"
+        :frame="frame"
+        :size="size"
+        :check="check ?? null"
+        :plain="shownState === ''"
+      />
       <svg v-if="watched.places.length && !check" class="handles"><WatchMarks :frame="frame" /></svg>
       <PickMarks :frame="frame" :pointer="pointer" />
       <svg v-if="aim && view.tool" class="handles">
         <path class="aim" :d="`M${onStage(frame, aim).x - 12} ${onStage(frame, aim).y}h24m-12 -12v24`" />
       </svg>
-      <svg v-if="plumbing" class="handles">
-        <LineHandles :lines="lines()" :frame="frame" @moved="solve('Move plumb line')" />
-      </svg>
-      <svg v-if="trimming && scene.map?.kept?.length && shownState === ''" class="handles">
-        <TrimHandles v-if="!view.tool" :frame="frame" />
-      </svg>
       <svg v-if="tool?.draws" class="handles"><component :is="tool.draws" :tool="tool" /></svg>
-      <LoupePair v-if="judging && view.zoom === 0" :frame="frame" :stage="size" />
       <component :is="check.over" v-if="check?.over" :what="check.what" :frame="frame" :stage="size" />
       <p v-if="told && !(view.tool && tool?.says)" class="named">{{ told }}</p>
       <p v-if="view.tool && tool?.says" class="named">{{ tool.says }} Esc to finish.</p>
@@ -282,25 +228,10 @@ const busy = computed(
 .black {
   background: var(--night);
 }
-.handles {
-  position: absolute;
-  inset: 0;
-  width: 100%;
-  height: 100%;
-  pointer-events: none;
-}
 .aim {
   stroke: var(--mark);
   stroke-width: 1.5;
   filter: drop-shadow(0 0 1px var(--night));
-}
-.wrong {
-  fill: none;
-  stroke: var(--mark);
-}
-.wrong.dark {
-  stroke: var(--mark-shade);
-  stroke-width: 3;
 }
 .named {
   position: absolute;

@@ -47,7 +47,8 @@ export const useScene = defineStore("scene", () => {
     const { repairs, shapes } = document.value;
     const ofPapers = (document.value.papers ?? []).flatMap((p) => p.moves ?? []) as { id: string }[];
     const lines = [...moves.value, ...ofPapers, ...(repairs ?? []), ...(shapes ?? [])];
-    if (openMove.value?.length === 36 && !lines.some((m) => m.id === openMove.value)) openMove.value = null;
+    const known = [...lines.map((m) => m.id), ...Object.keys(document.value.ground ?? {})];
+    if (openMove.value && !known.includes(openMove.value)) openMove.value = null;
     if (!latches.value.some((l) => l.id === openLatch.value)) openLatch.value = null;
     tick.value++;
   }

@@ -111,7 +111,7 @@ watch(
           <StripView v-if="here.name === 'Proof' && proof.strip" />
           <SheetOfChecks v-else-if="view.sheet" />
           <ComparePair v-else-if="keeps.way" />
-          <PictureStage v-else />
+          <PictureStage v-else :station="here" />
           <p v-if="help" class="help-line" role="status">{{ help }}</p>
           <div class="over">
             <SavingAsks />

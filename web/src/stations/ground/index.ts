@@ -6,6 +6,7 @@ import type { Station } from "../station";
 import GroundShelf from "./GroundShelf.vue";
 import GroundSide from "./GroundSide.vue";
 import GroundVerbs from "./GroundVerbs.vue";
+import GroundOver from "./GroundOver.vue";
 
 const LONG = 18;
 
@@ -23,6 +24,17 @@ export default {
   side: GroundSide,
   above: GroundVerbs,
   below: GroundShelf,
+  over: GroundOver,
+  asks(check) {
+    if (check) return {};
+    const scene = useScene();
+    return {
+      // Trim is worked on the whole picture, with what it cuts away
+      untrimmed: scene.openMove === "trim",
+      // while an end is moved, what clips shows
+      show: scene.dragging && scene.openMove === "ends" ? "limits" : "picture",
+    };
+  },
   says() {
     const things = useScene().state?.open ?? [];
     const first = things[0] ?? "";

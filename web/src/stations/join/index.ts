@@ -6,6 +6,7 @@ import type { Station } from "../station";
 import JoinSide from "./JoinSide.vue";
 import JoinShelf from "./JoinShelf.vue";
 import JoinVerbs from "./JoinVerbs.vue";
+import JoinOver from "./JoinOver.vue";
 
 /** What of a document is joined; null where it is one frame. */
 function joined() {
@@ -19,6 +20,7 @@ export default {
   side: JoinSide,
   above: JoinVerbs,
   below: JoinShelf,
+  over: JoinOver,
   says() {
     const lent = useScene().document?.loans?.length ?? 0;
     if (joined()) return `${count(joined()!)} frames`;

@@ -5,12 +5,14 @@ import type { Station } from "../station";
 import LatchShelf from "./LatchShelf.vue";
 import LightSide from "./LightSide.vue";
 import LightVerbs from "./LightVerbs.vue";
+import LightOver from "./LightOver.vue";
 
 export default {
   name: "Light",
   side: LightSide,
   above: LightVerbs,
   below: LatchShelf,
+  over: LightOver,
   says() {
     const n = useScene().moves.length;
     return n === 1 ? "1 move" : `${n} moves`;

@@ -7,6 +7,7 @@ import type { Station } from "../station";
 import MendShelf from "./MendShelf.vue";
 import MendSide from "./MendSide.vue";
 import MendVerbs from "./MendVerbs.vue";
+import MendOver from "./MendOver.vue";
 
 /** Repairs that are named one by one in the band; more are counted. */
 const NAMED = 4;
@@ -21,6 +22,12 @@ export default {
   side: MendSide,
   above: MendVerbs,
   below: MendShelf,
+  over: MendOver,
+  asks() {
+    const scene = useScene();
+    // while a repair is drawn or carried, what is learned of the whole picture stays what it was
+    return { aside: useMend().draft?.id ?? (scene.dragging ? (scene.openMove ?? "") : "") };
+  },
   says() {
     const left = useMend().left;
     if (left) return `${left} ${left === 1 ? "speck" : "specks"}`;
