@@ -4,7 +4,10 @@ DATA ?= $(CURDIR)/data
 PY := .venv/bin/python
 export SUNLATCH_DATA := $(abspath $(DATA))
 
-.PHONY: demo test search soak build bench shots lock api lint clean
+.PHONY: help demo test search soak build bench shots lock api lint hooks clean
+
+help:
+	@sed -n 's/^\([a-z]*\):.*## /\1\t/p' Makefile | expand -t 10
 
 .venv/.installed: requirements.lock pyproject.toml
 	python3 -m venv .venv
@@ -26,36 +29,40 @@ web/dist/index.html: docs/guide.md web/node_modules/.installed web/index.html we
 
 build: .venv/.installed web/dist/index.html
 
-demo: build
+demo: build ## try it on the invented coast
 	@$(PY) manage.py migrate -v0
 	@$(PY) -m fieldworld.demo "$(SUNLATCH_DATA)/demo"
 	@$(PY) manage.py demo "$(SUNLATCH_DATA)/demo" --sweep
 	@exec $(PY) manage.py serve --port $(PORT) --link demo
 
-test: build .venv/.tested
+test: build .venv/.tested ## all that must hold before anything lands
 	bash tests/run.sh
 
 # What cannot be quick: new examples for every property, and an hour's use.
-search: build .venv/.tested
+search: build .venv/.tested ## new examples for every property
 	HYPOTHESIS_PROFILE=search $(PY) -m pytest -n 2 --dist loadfile $$(grep -rl "from hypothesis" tests --include=test_*.py)
 
-soak: build .venv/.tested
+soak: build .venv/.tested ## an hour's use
 	$(PY) -m bench.screen
 
-lint: .venv/.tested web/node_modules/.installed
+lint: .venv/.tested web/node_modules/.installed ## style, types, import rules, what is generated
 	bash tests/lint.sh
 
-bench: build .venv/.tested
+bench: build .venv/.tested ## what is fast, as ratios
 	$(PY) -m bench $(ARGS)
 	$(PY) -m bench.proof
 	$(PY) -m bench.screen
 
-shots: build .venv/.tested
+# What is committed is linted first, as far as it changed.
+hooks: ## once: lint before each commit
+	git config core.hooksPath tests/hooks
+
+shots: build .venv/.tested ## renew docs/screenshots
 	@$(PY) -m fieldworld.demo "$(SUNLATCH_DATA)/demo"
 	$(PY) tests/face/shots.py "$(SUNLATCH_DATA)/demo"
 
 # The face's types come from the API, the API's from the core.
-api: .venv/.installed web/node_modules/.installed
+api: .venv/.installed web/node_modules/.installed ## renew the schemas and the generated types
 	$(PY) manage.py export_openapi_schema --api studio.api.api --indent 1 > docs/openapi.json
 	$(PY) -m sunlatch.cli schema > docs/scene.schema.json
 	cd web && npm run --silent api

@@ -215,7 +215,7 @@ def work_sweep(outing: Outing) -> None:
         getattr(document.ground, kind).why = why
     raster = darkroom.joins().whole(document, darkroom.whole_source, darkroom.engine())
     anchor = next(f for f in held.values() if f.sha256 == document.anchor.sha256)
-    scene = make_scene(anchor, "sweep", joined=document)
+    scene = make_scene(anchor, f"Sweep of {len(SWEEP)}", joined=document)
     document = parse_scene(scene.revisions.get(number=1).document)
     steps = []
     for ends, why in zip(WIRES, WIRE_WHY, strict=True):

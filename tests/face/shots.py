@@ -1,5 +1,6 @@
 """`make shots`: one current picture of each main view, from demo data, at 1280×800."""
 
+import io
 import re
 import sys
 import tempfile
@@ -22,6 +23,7 @@ from hands import (
     settled,
     shown_as,
 )
+from PIL import Image
 from playwright.sync_api import Page, expect
 from running import ROOT, chromium, studio
 
@@ -29,7 +31,7 @@ SHOTS = ROOT / "docs" / "screenshots"
 
 
 def ground(page: Page, shot: Callable[[str], None]) -> None:
-    """Ground: a proposal and its plumb lines, the crop with its handles, two loupes."""
+    """Ground: a proposal and its plumb lines, the crop with its handles."""
     make_scene(page, "beacon")
     page.keyboard.press("s")
     expect(page.get_by_text("verticals corrected")).to_be_visible(timeout=30_000)
@@ -42,15 +44,6 @@ def ground(page: Page, shot: Callable[[str], None]) -> None:
     settled(page)
     page.wait_for_timeout(800)
     shot("ground-trim")
-    page.get_by_role("link", name="The Ammerlin coast").click()
-    make_scene(page, "blue-hour")
-    page.keyboard.press("s")
-    expect(page.get_by_text("all of it from colour.")).to_be_visible(timeout=30_000)
-    settled(page)
-    page.get_by_role("button", name="Open Noise").click()
-    settled(page)
-    page.wait_for_timeout(2500)
-    shot("ground-loupes")
 
 
 def latch(page: Page, shot: Callable[[str], None]) -> None:
@@ -81,14 +74,51 @@ def joined(page: Page, shot: Callable[[str], None]) -> None:
     expect(panel.get_by_role("img")).to_be_visible(timeout=40_000)
     page.wait_for_timeout(500)
     shot("gather-join")
-    panel.get_by_role("button", name="Join them").click()
-    page.wait_for_url("**/join/**", timeout=90_000)
+    panel.get_by_role("button", name="Dismiss").click()
+    page.get_by_role("region", name="Sweep of 5").get_by_role("link", name="Open scene").first.click()
     settled(page)
     page.get_by_role("button", name="Open Projection").click()
     page.wait_for_timeout(4000)
     shot("join-sweep")
+    page.keyboard.press("Escape")
+    finished(page)
+    worked(page, shot)
     page.get_by_role("link", name="The Ammerlin coast").click()
     gathered(page)
+
+
+def worked(page: Page, shot: Callable[[str], None]) -> None:
+    """The sweep that comes worked: the picture alone, and how its cable was taken out."""
+    page.locator(".path a", has_text="Light").click()
+    settled(page)
+    box = page.locator(".stage").bounding_box()
+    page.get_by_role("button", name="See how it was done").click()
+    led = page.get_by_role("region", name="How it was done")
+    led.get_by_role("button", name="Next").click()
+    expect(led).to_contain_text("cable")
+    settled(page)
+    led.get_by_role("button", name="Without it").click()
+    settled(page)
+    page.wait_for_timeout(1200)
+    page.mouse.move(box["x"] + 0.5 * box["width"], box["y"] + 0.2 * box["height"])
+    page.wait_for_timeout(400)
+    shot("worked-sweep")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+
+
+def finished(page: Page) -> None:
+    """The picture of the scene that is open, and nothing else, 1280 px wide."""
+    scene = page.url.rpartition("/")[2]
+    opened = page.request.get(f"/api/scenes/{scene}").json()
+    w, h = opened["map"]["size"]
+    asked = {
+        "document": opened["revision"]["document"], "width": 1280, "height": round(1280 * h / w), "full": True,
+        "view": "shots", "number": 1,
+    }  # fmt: skip
+    token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
+    got = page.request.post(f"/api/scenes/{scene}/picture", data=asked, headers={"X-CSRFToken": token})
+    Image.open(io.BytesIO(got.body())).save(SHOTS / "finished.png")
 
 
 def subject(page: Page, shot: Callable[[str], None]) -> None:
@@ -230,7 +260,7 @@ def proof(page: Page, shot: Callable[[str], None]) -> None:
 def main(frames: Path, out: Path) -> None:
     """Take them all."""
     out.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as data, studio(Path(data), frames) as running, chromium() as browser:
+    with tempfile.TemporaryDirectory() as data, studio(Path(data), frames, "sweep") as running, chromium() as browser:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
 
         def shot(name: str) -> None:
@@ -240,10 +270,6 @@ def main(frames: Path, out: Path) -> None:
         page.locator(".tile img").last.wait_for()
         gathered(page)
         shot("gather")
-        page.keyboard.press("v")
-        gathered(page)
-        shot("gather-overview")
-        page.keyboard.press("v")
         page.get_by_role("button", name="Field camera").click()
         choose(page, "Viewpoint", "Boulder beach")
         expect(page.locator(".finder")).to_have_attribute("aria-busy", "false", timeout=30_000)

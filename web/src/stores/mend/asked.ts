@@ -2,6 +2,7 @@
 import { computed, ref } from "vue";
 
 import { client } from "../../api/client";
+import type { AnyRepair } from "../../model/repairs";
 import type { useScene } from "../scene";
 import type { Errand } from "../scene/errands";
 
@@ -10,6 +11,19 @@ const FOLLOWED = 500;
 
 /** Ask for something, say what it is meanwhile; null where it was refused, which is told. */
 export type Asking = <T>(at: Errand, words: string, ask: (work: string) => Promise<T>) => Promise<T | null>;
+
+/** What every part of mending works with. */
+export interface Mending {
+  scene: ReturnType<typeof useScene>;
+  asked: Asking;
+  /** Whether something is being worked out, by its words. */
+  busy(words: string): boolean;
+  /** A repair that was found, into the scene it was found for. */
+  add(at: Errand, repair: AnyRepair, words: string): void;
+  /** Something tried is taken out of the document again. */
+  undo(id: string, words?: string): void;
+  params(at: Errand): { path: { scene_id: string } };
+}
 
 export function askedWork(scene: ReturnType<typeof useScene>) {
   const all = ref<{ scene: string; words: string }[]>([]);
