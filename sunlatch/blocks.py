@@ -1,5 +1,7 @@
-"""Blocks of a picture: read from where it lies, with its edges repeated beyond them."""
+"""Blocks of a picture: read from where it lies; beyond its edges these are repeated, or, where it goes all the way round, it goes
+on from its other side. Nobody else decides that."""
 
+import math
 from collections.abc import Callable
 from typing import NamedTuple
 
@@ -13,7 +15,7 @@ from .fastmath import half_value
 F32 = NDArray[np.float32]
 Fetch = Callable[[int, int, int, int], F32]
 """(top, bottom, left, right) in px of a picture → planes (3, h, w) float32; beyond the picture's edges,
-the edges repeated."""
+the edges repeated, or what lies on its other side."""
 
 # levels are memory-mapped read-only, which a signature in words cannot say
 _PLANES = types.void(types.Array(types.uint16, 3, "A", readonly=True), types.float32[:, :, :])
@@ -56,6 +58,23 @@ def reader(source: NDArray[np.floating]) -> Fetch:
             inner[:] = part.transpose(2, 0, 1)
         repeat_edges(out, a, b, c, d)
         return out
+
+    return fetch
+
+
+def going_round(read: Fetch, width: int) -> Fetch:
+    """Reads a picture that goes all the way round, as `Fetch` says but that past its right edge its left goes on. read: of
+    columns that exist; width: px round."""
+
+    def fetch(top: int, bottom: int, left: int, right: int) -> F32:
+        parts = []
+        at = left
+        while at < right:
+            turn = math.floor(at / width) * width
+            last = min(right, turn + width)
+            parts.append(read(top, bottom, at - turn, last - turn))
+            at = last
+        return parts[0] if len(parts) == 1 else np.concatenate(parts, axis=2)
 
     return fetch
 

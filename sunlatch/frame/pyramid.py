@@ -115,6 +115,11 @@ class Pyramid:
     clipped: NDArray[np.uint8] | None
     folder: Path | None = None
 
+    @property
+    def wraps(self) -> bool:
+        """A frame ends at its edges."""
+        return False
+
     @staticmethod
     def open(folder: Path, key: str) -> "Pyramid":
         """Open a pyramid folder; `key` names its contents for the render cache."""

@@ -43,6 +43,10 @@ class Raster(Protocol):
     def shape(self, level: int) -> tuple[int, int]:
         """(height, width) of a level, px."""
 
+    @property
+    def wraps(self) -> bool:
+        """Whether it goes all the way round: beyond its right edge its left goes on, and nothing of it ends there."""
+
     def fetch(self, level: int) -> Fetch:
         """Reads blocks of a level: planes (3, h, w); light clips at 1."""
 

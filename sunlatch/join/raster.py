@@ -2,7 +2,6 @@
 
 import hashlib
 import json
-import math
 from collections.abc import Collection
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -13,7 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..blocks import Block, Fetch
+from ..blocks import Block, Fetch, going_round
 from ..frame import FrameInfo, Pyramid
 from ..geometry import View
 from ..ledger import Bracket, Scene, Sweep, SweepMember
@@ -110,23 +109,13 @@ class Joined:
 
     def fetch(self, level: int) -> Fetch:
         """Reads blocks of a level; past its right edge its left goes on, where it goes all the way round."""
-        return self._round(self.pyramid.fetch(level), self.shape(level)[1])
+        read = self.pyramid.fetch(level)
+        return going_round(read, self.shape(level)[1]) if self.wraps else read
 
-    def _round(self, read: Fetch, width: int) -> Fetch:
-        if self.base.kind != "sweep" or not master_of(self.base).wraps:
-            return read
-
-        def fetch(top: int, bottom: int, left: int, right: int) -> F32:
-            parts = []
-            at = left
-            while at < right:
-                turn = math.floor(at / width) * width
-                last = min(right, turn + width)
-                parts.append(read(top, bottom, at - turn, last - turn))
-                at = last
-            return parts[0] if len(parts) == 1 else np.concatenate(parts, axis=2)
-
-        return fetch
+    @cached_property
+    def wraps(self) -> bool:
+        """Whether it is a sweep all the way round."""
+        return self.base.kind == "sweep" and master_of(self.base).wraps
 
     def coverage(self, level: int) -> Fetch | None:
         """Reads blocks of whether any frame of a sweep holds each px: 1 or 0."""
@@ -149,7 +138,7 @@ class Joined:
             inside = cv2.remap(deep, np.ascontiguousarray(at_x), np.ascontiguousarray(at_y), cv2.INTER_LINEAR)
             return np.asarray(inside > BORDER, np.float32)[None]
 
-        return self._round(read, width)
+        return going_round(read, width) if self.wraps else read
 
     @cached_property
     def seams(self) -> NDArray[np.int8]:

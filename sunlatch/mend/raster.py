@@ -37,17 +37,16 @@ class Mended:
         scene: Scene,
         keep: Keep,
         blobs: Blobs | None = None,
-        wraps: bool = False,
         aside: str = "",
     ) -> None:
-        self.under, self._keep, self._wraps = under, keep, wraps
+        self.under, self._keep = under, keep
         self._base = min(under.levels)
         self.units, self._of = units_of(
             scene.repairs, per_of(under), under.shape(self._base), blobs, under.coverage(self._base)
         )
         self._seen = _seen(self._of, scene)
         settled = [r for r in scene.repairs if r.id != aside] if aside else scene.repairs
-        said = [r.model_dump_json(exclude={"id", "name"}) for r in settled if r.on]
+        said = [r.model_dump_json(exclude={"id", "name", "note"}) for r in settled if r.on]
         self._whole = _hash(REVISION, *said) if said else ""
 
     @property
@@ -59,6 +58,11 @@ class Mended:
     def levels(self) -> Collection[int]:
         """The levels there are."""
         return self.under.levels
+
+    @property
+    def wraps(self) -> bool:
+        """As beneath."""
+        return self.under.wraps
 
     @property
     def complete(self) -> bool:
@@ -123,7 +127,7 @@ class Mended:
         top, bottom, left, right = windows.T
         hit = (top < block.bottom) & (block.top < bottom)
         beside = (left < block.right) & (block.left < right)
-        if self._wraps:
+        if self.wraps:
             width = self.under.shape(self._base)[1]
             for turn in (-width, width):
                 beside |= (left + turn < block.right) & (block.left < right + turn)
@@ -189,12 +193,12 @@ class Mended:
             out = read(top, bottom, left, right)
             # beyond its edges a picture repeats them, mended as they are; one that goes all the way round goes on
             y0, y1, a, b = inside(top, bottom, height)
-            x0, x1, c, d = (left, right, 0, right - left) if self._wraps else inside(left, right, width)
+            x0, x1, c, d = (left, right, 0, right - left) if self.wraps else inside(left, right, width)
             here = Block(y0, y1, x0, x1)
             touched = self._touching(self._windows[:count], self._up(here, level))
             for n in touched.tolist():
                 at, added = self._window(n, level), self._added(n, level)
-                for turn in (-width, 0, width) if self._wraps else (0,):
+                for turn in (-width, 0, width) if self.wraps else (0,):
                     moved = Block(at.top, at.bottom, at.left + turn, at.right + turn)
                     _add(out[:, a:b, c:d], here, added, moved)
             if len(touched):

@@ -104,7 +104,9 @@ class _Paste:
     ) -> None:
         self.repair, self.per, self.shape, self.blobs = repair, per, shape, blobs
         self.window, self.room = tile or whole, room if tile else 0
-        self.said = repair.model_dump_json(exclude={"id", "name", "on"}) + (f" {tile} {room}" if tile else "")
+        self.said = repair.model_dump_json(exclude={"id", "name", "note", "on"}) + (
+            f" {tile} {room}" if tile else ""
+        )
         self.middle = ((whole.left + whole.right) / 2, (whole.top + whole.bottom) / 2)
         wide = widened(self.window, self.room + APRON)
         self.reads: Sequence[Block] = (wide, bounds(repair.take, wide, per, whole))
@@ -184,7 +186,7 @@ class Grown:
     ) -> None:
         self.repair, self.per, self.shape, self.blobs = repair, per, shape, blobs
         self.there = there
-        self.said = repair.model_dump_json(exclude={"id", "name", "on"})
+        self.said = repair.model_dump_json(exclude={"id", "name", "note", "on"})
         self.window = window
         said = SourceMap.read(repair.map, blobs)
         self.says = said.says(window, per)

@@ -4,7 +4,6 @@ from ..frame import Raster
 from ..ledger import Scene
 from ..mend import Mended
 from .cache import key_of
-from .ground import master_of
 from .workshop import Workshop
 
 
@@ -12,9 +11,8 @@ def mended(shop: Workshop, scene: Scene, raster: Raster, aside: str = "") -> Ras
     """The raster as repairs leave it; itself where there are none. aside: the id of one that is still being drawn."""
     if not scene.repairs:
         return raster
-    said = [repair.model_dump_json(exclude={"name"}) for repair in scene.repairs]
-    wraps = scene.base.kind == "sweep" and master_of(scene.base).wraps
+    said = [repair.model_dump_json(exclude={"name", "note"}) for repair in scene.repairs]
     return shop.mended(
         key_of(raster.identity, min(raster.levels), said, aside),
-        lambda: Mended(raster, scene, shop.models.remember, shop.blobs, wraps, aside),
+        lambda: Mended(raster, scene, shop.models.remember, shop.blobs, aside),
     )

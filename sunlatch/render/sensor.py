@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..blocks import Block, Fetch, inside, repeat_edges
+from ..blocks import Block, Fetch, going_round, inside, repeat_edges
 from ..frame import Raster, level_for, whole
 from ..geometry import Drawn, Geometry, View, resample, separable, warp
 from ..moves.crispness import CrispnessParams
@@ -144,8 +144,11 @@ class Sensor:
         if stage in ("rescued", "light"):
             if self.raster.info.colour.rendered or self.raster.info.rescued:
                 return read
-            return lambda top, bottom, left, right: self._rescued(
-                read(top, bottom, left, right), (height, width), top, left, stage
+            return self._round(
+                lambda top, bottom, left, right: self._rescued(
+                    read(top, bottom, left, right), (height, width), top, left, stage
+                ),
+                width,
             )
 
         def fetch(top: int, bottom: int, left: int, right: int) -> F32:
@@ -166,7 +169,10 @@ class Sensor:
             repeat_edges(out, first, last, start, stop)
             return out
 
-        return fetch
+        return self._round(fetch, width)
+
+    def _round(self, read: Fetch, width: int) -> Fetch:
+        return going_round(read, width) if self.raster.wraps else read
 
     def _rescued(self, planes: F32, shape: tuple[int, int], top: int, left: int, stage: Stage) -> F32:
         """Clipped channels rebuilt, in place, in a block at (top, left) of a level of this shape."""
@@ -340,7 +346,8 @@ class Sensor:
         ys = y + dy * np.linspace(0, view.size[1] - 1, 40)
         points = geometry.turned_to_source(np.stack(np.meshgrid(xs, ys), -1)) * geometry.long_edge
         px = points * [width / geometry.width, height / geometry.height]
-        columns = np.clip(px[..., 0], 0, width - 1).astype(int) // TILE
+        across = px[..., 0] % width if self.raster.wraps else px[..., 0]
+        columns = np.clip(across, 0, width - 1).astype(int) // TILE
         rows = np.clip(px[..., 1], 0, height - 1).astype(int) // TILE
 
         def make(place: tuple[int, int]) -> None:

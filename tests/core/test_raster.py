@@ -27,7 +27,7 @@ class Repaired:
         self.repair = hashlib.blake2b(said, digest_size=8).hexdigest()
         self.settled = settled
         self.info, self.levels, self.complete = under.info, under.levels, under.complete
-        self.clipped, self.home = under.clipped, None
+        self.clipped, self.home, self.wraps = under.clipped, None, False
         self.noise, self.coverage = under.noise, under.coverage
         self.read = []
 
@@ -71,7 +71,7 @@ class SideBySide:
         info = left.info.model_dump()
         self.info = FrameInfo.model_validate(info | {"width": 2 * info["width"], "clipped": None})
         self.levels, self.complete = list(left.levels), left.complete
-        self.clipped, self.home = None, None
+        self.clipped, self.home, self.wraps = None, None, False
 
     @property
     def identity(self) -> str:

@@ -260,7 +260,11 @@ def proof(page: Page, shot: Callable[[str], None]) -> None:
 def main(frames: Path, out: Path) -> None:
     """Take them all."""
     out.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as data, studio(Path(data), frames, "sweep") as running, chromium() as browser:
+    with (
+        tempfile.TemporaryDirectory() as data,
+        studio(Path(data), frames, "sweep") as running,
+        chromium() as browser,
+    ):
         page = browser.new_page(viewport={"width": 1280, "height": 800})
 
         def shot(name: str) -> None:
