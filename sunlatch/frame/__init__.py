@@ -3,7 +3,7 @@
 from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
 from .pyramid import Pyramid, write_pyramid
-from .raster import Raster, level_for, per_of, whole
+from .raster import Raster, level_for, per_of, span_of, whole
 from .store import GONE, FrameStore, Used, hash_file, keep_quota
 
 __all__ = [
@@ -19,6 +19,7 @@ __all__ = [
     "keep_quota",
     "level_for",
     "per_of",
+    "span_of",
     "whole",
     "write_pyramid",
 ]

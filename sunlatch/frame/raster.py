@@ -77,6 +77,13 @@ def per_of(raster: Raster, level: int | None = None) -> float:
     return raster.info.long_edge * width / raster.info.width
 
 
+def span_of(raster: Raster, level: int | None = None) -> Block:
+    """Where places of a level, the finest where none is named, may lie: on the picture; on one that goes all the way round also a
+    turn before and a turn after it, so that what lies across the cut is one place."""
+    h, w = raster.shape(min(raster.levels) if level is None else level)
+    return Block(0, h, -w, 2 * w) if raster.wraps else Block(0, h, 0, w)
+
+
 def level_for(raster: Raster, scale: float) -> int:
     """The level to sample for an output at `scale` output px per full px: nearest not coarser."""
     level = 0

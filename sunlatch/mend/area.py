@@ -24,10 +24,10 @@ Part = tuple[Block, F32, bool]
 """Where something is laid, how much (h, w), and whether that is taken away."""
 
 
-def shade(area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -> tuple[Block, F32]:
-    """How much of every px (h, w) an area covers, 0–1, and the block of a raster of that shape it lies in. per: px to one
-    long edge. Raises MendError where nothing of it lies on the picture."""
-    parts = _parts(area, per, Block(0, shape[0], 0, shape[1]), blobs)
+def shade(area: Area, per: float, span: Block, blobs: Blobs | None) -> tuple[Block, F32]:
+    """How much of every px (h, w) an area covers, 0–1, and the block of a raster it lies in. per: px to one long edge; span:
+    where places of the raster may lie. Raises MendError where nothing of it lies there."""
+    parts = _parts(area, per, span, blobs)
     laid_on = [block for block, _, erase in parts if not erase]
     if not laid_on:
         raise MendError("This place lies outside the picture; nothing was mended.")
@@ -38,11 +38,14 @@ def shade(area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -
     return around, _together(parts, around)
 
 
-def shade_in(window: Block, area: Area, per: float, shape: tuple[int, int], blobs: Blobs | None) -> F32:
+def shade_in(window: Block, area: Area, per: float, span: Block, blobs: Blobs | None) -> F32:
     """How much of every px of a window (h, w) an area covers: nothing where none of it lies there, or outside the picture;
     the rest as `shade`."""
     seen = Block(
-        max(window.top, 0), min(window.bottom, shape[0]), max(window.left, 0), min(window.right, shape[1])
+        max(window.top, span.top),
+        min(window.bottom, span.bottom),
+        max(window.left, span.left),
+        min(window.right, span.right),
     )
     if seen.bottom <= seen.top or seen.right <= seen.left:
         return _together([], window)
@@ -98,14 +101,14 @@ def _together(parts: list[Part], around: Block) -> F32:
     return out
 
 
-def _inside(low: F64, high: F64, shape: tuple[int, int]) -> Block | None:
-    top, left = max(int(np.floor(low[1])), 0), max(int(np.floor(low[0])), 0)
-    bottom, right = min(int(np.ceil(high[1])), shape[0]), min(int(np.ceil(high[0])), shape[1])
+def _inside(low: F64, high: F64, span: Block) -> Block | None:
+    top, left = max(int(np.floor(low[1])), span.top), max(int(np.floor(low[0])), span.left)
+    bottom, right = min(int(np.ceil(high[1])), span.bottom), min(int(np.ceil(high[0])), span.right)
     return Block(top, bottom, left, right) if bottom > top and right > left else None
 
 
 def _outlined(points: F64, shape: tuple[int, int]) -> tuple[Block, F32] | None:
-    block = _inside(points.min(0) - 2, points.max(0) + 2, shape)
+    block = _inside(points.min(0) - 2, points.max(0) + 2, Block(0, shape[0], 0, shape[1]))
     if block is None:
         return None
     # wider all around: what lies beside the block softens its edge, too
@@ -125,7 +128,7 @@ def _masked(
     if grey is None:
         raise DocumentError(f"a part of the scene is damaged ({area.mask[:8]})")
     x0, y0, x1, y1 = (v * per - origin[n % 2] for n, v in enumerate(area.box))
-    block = _inside(np.array([x0, y0]), np.array([x1, y1]), shape)
+    block = _inside(np.array([x0, y0]), np.array([x1, y1]), Block(0, shape[0], 0, shape[1]))
     if block is None or x1 - x0 < 1e-6 or y1 - y0 < 1e-6:
         return None
     sx, sy = grey.shape[1] / (x1 - x0), grey.shape[0] / (y1 - y0)
@@ -172,7 +175,7 @@ def reach_of(area: Area, per: float) -> tuple[F64, F64]:
     return low, high
 
 
-def bounds_of(area: Area, per: float, shape: tuple[int, int]) -> Block | None:
-    """The block of a raster (h, w) an area lies in, and not much more; None where it lies outside."""
+def bounds_of(area: Area, per: float, span: Block) -> Block | None:
+    """The block of a raster an area lies in, and not much more; None where it lies outside its span."""
     low, high = reach_of(area, per)
-    return _inside(low, high, shape) if np.isfinite(low).all() else None
+    return _inside(low, high, span) if np.isfinite(low).all() else None

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..blobs import Blobs
 from ..blocks import Block
 from ..errors import MendError
-from ..frame import Raster, per_of
+from ..frame import Raster, per_of, span_of
 from ..latch import Stroke
 from ..ledger import Area, CloneRepair, HealRepair, RegrowRepair, Speck, SpecksRepair, Take, WireRepair
 from ..moves.wire import WireParams
@@ -63,13 +63,14 @@ def spot_of(raster: Raster, x: float, y: float, radius: float) -> Speck:
     ring = np.hypot(columns + 0.5 + left - cx, rows + 0.5 + top - cy)
     around = light[(ring > r) & (ring < 2 * r)]
     own, spread = float(around.mean()), float(around.std())
-    h, w = raster.shape(level)
+    span = span_of(raster, level)
     best = (np.inf, 2.5 * r, 0.0)
     reach = max(int(np.ceil(r)), 2)
     for far in (2.4, 3.2, 4.2):
         for angle in np.linspace(0, 2 * np.pi, 12, endpoint=False):
             dx, dy = far * r * np.cos(angle), far * r * np.sin(angle)
-            if not (reach < cx + dx < w - reach and reach < cy + dy < h - reach):
+            across, down = cx + dx, cy + dy
+            if not (span.left + reach < across < span.right - reach and reach < down < span.bottom - reach):
                 continue
             c, q = int(cx + dx - left), int(cy + dy - top)
             there = light[max(q - reach, 0) : q + reach + 1, max(c - reach, 0) : c + reach + 1]
@@ -98,9 +99,9 @@ def clone_of(raster: Raster, area: Area, blobs: Blobs | None = None, take: Take 
 
 
 def _take_of(raster: Raster, area: Area, blobs: Blobs | None, heals: bool) -> Take:
-    per, shape = per_of(raster), raster.shape(min(raster.levels))
-    block, cover = shade(area, per, shape, blobs)
-    if (cover > 0).sum() > MOST * shape[0] * shape[1]:
+    per, (h, w) = per_of(raster), raster.shape(min(raster.levels))
+    block, cover = shade(area, per, span_of(raster), blobs)
+    if (cover > 0).sum() > MOST * h * w:
         raise MendError("This is most of the picture; take a smaller place.")
     dx, dy = find_take(raster, block, cover, heals)
     return Take(dx=dx / per, dy=dy / per)
@@ -108,22 +109,21 @@ def _take_of(raster: Raster, area: Area, blobs: Blobs | None, heals: bool) -> Ta
 
 def checked(raster: Raster, area: Area, take: Take, blobs: Blobs | None = None) -> None:
     """Raise MendError where light would be taken from outside the picture."""
-    per, (h, w) = per_of(raster), raster.shape(min(raster.levels))
-    block, _ = shade(area, per, (h, w), blobs)
+    per, span = per_of(raster), span_of(raster)
+    block, _ = shade(area, per, span, blobs)
     middle = ((block.left + block.right) / 2 + take.dx * per, (block.top + block.bottom) / 2 + take.dy * per)
-    if not (0 <= middle[0] <= w and 0 <= middle[1] <= h):
+    if not (span.left <= middle[0] <= span.right and 0 <= middle[1] <= span.bottom):
         raise MendError("This would be taken from outside the picture; bring its other end back.")
 
 
 def serves(raster: Raster, area: Area, take: Take, blobs: Blobs | None = None) -> bool:
     """Whether an area can be mended from there: all of what is taken lies on the picture, and none of it in the area. Raises
     MendError where nothing of the area lies on the picture."""
-    per, (h, w) = per_of(raster), raster.shape(min(raster.levels))
-    block, cover = shade(area, per, (h, w), blobs)
+    per, span = per_of(raster), span_of(raster)
+    block, cover = shade(area, per, span, blobs)
     dx, dy = round(take.dx * per), round(take.dy * per)
-    if not (
-        block.top + dy >= 0 and block.bottom + dy <= h and block.left + dx >= 0 and block.right + dx <= w
-    ):
+    down = block.top + dy >= 0 and block.bottom + dy <= span.bottom
+    if not (down and block.left + dx >= span.left and block.right + dx <= span.right):
         return False
     rows, columns = (n - abs(d) for n, d in zip(cover.shape, (dy, dx), strict=True))
     if rows <= 0 or columns <= 0:
@@ -168,19 +168,21 @@ def regrow_of(
     if raster.room:
         area = moved(area, raster.room / per)
         source, spared = (a and moved(a, raster.room / per) for a in (source, spared))
-    block, _ = shade(area, per, raster.shape(min(raster.levels)), blobs)
+    block, _ = shade(area, per, raster.span(min(raster.levels)), blobs)
     across = max(block.bottom - block.top, block.right - block.left)
     levels = sorted(raster.levels)
     level = next((k for k in levels if across / 2 ** (k - levels[0]) <= WORK), levels[-1])
-    per, (h, w) = per_of(under, level), raster.shape(level)
-    block, cover = shade(area, per, (h, w), blobs)
+    per, (h, w), span = per_of(under, level), raster.shape(level), raster.span(level)
+    block, cover = shade(area, per, span, blobs)
     if (cover > 0.02).sum() > MOST * h * w:
         raise MendError("This is most of the picture; outline what should go more closely.")
     room = max(round((1.6 if far else 0.9) * max(cover.shape)), 48)
-    free_box = block if source is None else shade(source, per, (h, w), blobs)[0]
+    free_box = block if source is None else shade(source, per, span, blobs)[0]
     seen = Block(
-        max(min(block.top - room, free_box.top), 0), min(max(block.bottom + room, free_box.bottom), h),
-        max(min(block.left - room, free_box.left), 0), min(max(block.right + room, free_box.right), w),
+        max(min(block.top - room, free_box.top), span.top),
+        min(max(block.bottom + room, free_box.bottom), span.bottom),
+        max(min(block.left - room, free_box.left), span.left),
+        min(max(block.right + room, free_box.right), span.right),
     )  # fmt: skip
     hole = np.zeros((seen.bottom - seen.top, seen.right - seen.left), bool)
     hole[block.top - seen.top : block.bottom - seen.top, block.left - seen.left : block.right - seen.left] = (
@@ -197,7 +199,7 @@ def regrow_of(
         )
         hole &= empty
     hole |= empty  # what shows nothing resembles nothing
-    free = _free(raster, level, seen, source, spared, per, (h, w), blobs)
+    free = _free(raster, level, seen, source, spared, per, span, blobs)
     picture = np.ascontiguousarray(compared(raster.fetch(level)(*seen)).transpose(1, 2, 0))
     # the picture's own edge is no edge of patches: beyond it, it is its mirror
     pad = 8
@@ -226,13 +228,13 @@ def _free(
     source: Area | None,
     spared: Area | None,
     per: float,
-    shape: tuple[int, int],
+    span: Block,
     blobs: Blobs,
 ) -> B2:
     """Where light may be taken from (h, w)."""
     free = np.asarray(raster.coverage(level)(*seen)[0] > 0.5)
     if source is not None:
-        free &= shade_in(seen, source, per, shape, blobs) > 0.5
+        free &= shade_in(seen, source, per, span, blobs) > 0.5
     if spared is not None:
-        free &= shade_in(seen, spared, per, shape, blobs) < 0.02
+        free &= shade_in(seen, spared, per, span, blobs) < 0.02
     return free

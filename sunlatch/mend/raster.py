@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..blobs import Blobs
 from ..blocks import Block, Fetch, inside, repeat_edges
-from ..frame import FrameInfo, Raster, per_of
+from ..frame import FrameInfo, Raster, per_of, span_of
 from ..ledger import Scene
 from ..patience import doing_of
 from .units import Grown, units_of
@@ -42,7 +42,7 @@ class Mended:
         self.under, self._keep = under, keep
         self._base = min(under.levels)
         self.units, self._of = units_of(
-            scene.repairs, per_of(under), under.shape(self._base), blobs, under.coverage(self._base)
+            scene.repairs, per_of(under), span_of(under), blobs, under.coverage(self._base)
         )
         self._seen = _seen(self._of, scene)
         settled = [r for r in scene.repairs if r.id != aside] if aside else scene.repairs
@@ -90,14 +90,14 @@ class Mended:
         grown = [unit for unit in self.units if isinstance(unit, Grown)]
         if under is None or not grown:
             return under
-        per, shape = per_of(self.under, level), self.shape(level)
+        per, span = per_of(self.under, level), span_of(self.under, level)
 
         def fetch(top: int, bottom: int, left: int, right: int) -> F32:
             out = under(top, bottom, left, right)
             here = Block(top, bottom, left, right)
             for unit in grown:
                 if len(self._touching(np.array([unit.window], np.int64), self._up(here, level))):
-                    np.maximum(out[0], unit.covers(here, per, shape) > 0.5, out=out[0])
+                    np.maximum(out[0], unit.covers(here, per, span) > 0.5, out=out[0])
             return out
 
         return fetch

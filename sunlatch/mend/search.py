@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..blocks import Block
 from ..errors import MendError
-from ..frame import Raster
+from ..frame import Raster, span_of
 from ..patience import go_on
 from .fitting import least_foreign
 from .heal import logarithm
@@ -34,12 +34,12 @@ def _features(planes: F32, size: float) -> F32:
     return np.dstack([detail, 0.4 * light, 0.6 * (red - green), 0.6 * (blue - green)]).astype(np.float32)
 
 
-def _at_level(block: Block, down: int, room: int, shape: tuple[int, int]) -> Block:
+def _at_level(block: Block, down: int, room: int, span: Block) -> Block:
     """A block of a finer level on one `down` levels coarser, with room around, inside the picture."""
     k = 1 << down
     return Block(
-        max(block.top // k - room, 0), min(-(-block.bottom // k) + room, shape[0]),
-        max(block.left // k - room, 0), min(-(-block.right // k) + room, shape[1]),
+        max(block.top // k - room, span.top), min(-(-block.bottom // k) + room, span.bottom),
+        max(block.left // k - room, span.left), min(-(-block.right // k) + room, span.right),
     )  # fmt: skip
 
 
@@ -112,10 +112,10 @@ def _likely(
     raster: Raster, level: int, block: Block, cover: F32, down: int, near: tuple[int, int] | None
 ) -> _Likely | None:
     """Places all around, or near one; None where there is none."""
-    shape, read = raster.shape(level), raster.fetch(level)
+    span, read = span_of(raster, level), raster.fetch(level)
     size = max(block.bottom - block.top, block.right - block.left) / (1 << down)
     ring = max(4, min(round(size / 4), 24))
-    own = _at_level(block, down, ring + 1, shape)
+    own = _at_level(block, down, ring + 1, span)
     hole = _smaller(cover, block, down, own)
     round_ = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * ring + 1, 2 * ring + 1))
     around = (cv2.dilate(hole.astype(np.uint8), round_) > 0) & ~hole
@@ -124,12 +124,12 @@ def _likely(
         around &= there(*own)[0] > 0.5
     if near is None:
         reach = max(round(FAR * size), 40)
-        field = _at_level(block, down, reach + ring, shape)
+        field = _at_level(block, down, reach + ring, span)
     else:
         step = 3
         field = Block(
-            max(own.top + near[1] - step, 0), min(own.bottom + near[1] + step, shape[0]),
-            max(own.left + near[0] - step, 0), min(own.right + near[0] + step, shape[1]),
+            max(own.top + near[1] - step, span.top), min(own.bottom + near[1] + step, span.bottom),
+            max(own.left + near[0] - step, span.left), min(own.right + near[0] + step, span.right),
         )  # fmt: skip
     h, w = hole.shape
     if field.bottom - field.top < h or field.right - field.left < w:

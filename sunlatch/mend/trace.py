@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..blocks import Fetch
+from ..blocks import Block, Fetch
 from ..errors import MendError
-from ..frame import Raster
+from ..frame import Raster, span_of
 from ..patience import go_on
 from .heal import logarithm
 
@@ -139,20 +139,20 @@ def trace(raster: Raster, clicks: F64) -> tuple[F64, float]:
     for _ in range(2):
         path, side, _ = _along(raster.fetch(base), path, 4 + k, 4 + k, bool(np.median(sides) > 0))
         path = every_px(path)
-    return _led_out(path, raster.shape(base)), _width(raster.fetch(base), path)
+    return _led_out(path, span_of(raster)), _width(raster.fetch(base), path)
 
 
-def _led_out(path: F64, shape: tuple[int, int]) -> F64:
+def _led_out(path: F64, span: Block) -> F64:
     """A line whose ends all but touch the picture's edge goes on past it."""
-    size = np.array([shape[1], shape[0]])
-    near = max(NEAR * float(size.max()), 12)
+    first, last = np.array([span.left, span.top]), np.array([span.right, span.bottom])
+    near = max(NEAR * float((last - first).max()), 12)
     for end, inner in ((0, SLOPE), (-1, -1 - SLOPE)):
         at = path[end]
-        left = float(min(at.min(), (size - at).min()))
+        left = float(min((at - first).min(), (last - at).min()))
         if left < near and len(path) > 2 * SLOPE:
             step = (at - path[inner]) / SLOPE
             more = at + step * np.arange(1, int(2 * near))[:, None]
-            more = more[((more > -4) & (more < size + 4)).all(1)]
+            more = more[((more > first - 4) & (more < last + 4)).all(1)]
             path = np.concatenate([more[::-1], path] if end == 0 else [path, more])
     return path
 

@@ -96,13 +96,13 @@ class _Paste:
         self,
         repair: HealRepair | CloneRepair,
         per: float,
-        shape: tuple[int, int],
+        span: Block,
         whole: Block,
         blobs: Blobs | None,
         tile: Block | None = None,
         room: int = 0,
     ) -> None:
-        self.repair, self.per, self.shape, self.blobs = repair, per, shape, blobs
+        self.repair, self.per, self.span, self.blobs = repair, per, span, blobs
         self.window, self.room = tile or whole, room if tile else 0
         self.said = repair.model_dump_json(exclude={"id", "name", "note", "on"}) + (
             f" {tile} {room}" if tile else ""
@@ -115,7 +115,7 @@ class _Paste:
         go_on()
         repair, room = self.repair, self.room
         wide = widened(self.window, room)
-        much = shade_in(wide, repair.area, self.per, self.shape, self.blobs)
+        much = shade_in(wide, repair.area, self.per, self.span, self.blobs)
         much *= np.float32(repair.params.strength)
         stops = repair.params.stops if repair.kind == "clone" else 0.0
         made = _pasted(
@@ -128,7 +128,7 @@ class _Paste:
 class _Spot:
     """One speck."""
 
-    def __init__(self, spot: Speck, reach: float, per: float, shape: tuple[int, int]) -> None:
+    def __init__(self, spot: Speck, reach: float, per: float, span: Block) -> None:
         self.radius = max(spot.radius * reach * per, 1.5)
         self.at, self.per = (spot.x * per, spot.y * per), per
         self.take = Take(dx=spot.dx, dy=spot.dy)
@@ -136,10 +136,10 @@ class _Spot:
         x, y = self.at
         r = self.radius + 1
         self.window = Block(
-            max(int(y - r), 0),
-            min(int(y + r) + 1, shape[0]),
-            max(int(x - r), 0),
-            min(int(x + r) + 1, shape[1]),
+            max(int(y - r), span.top),
+            min(int(y + r) + 1, span.bottom),
+            max(int(x - r), span.left),
+            min(int(x + r) + 1, span.right),
         )
         wide = widened(self.window, APRON)
         self.reads: Sequence[Block] = (wide, bounds(self.take, wide, per))
@@ -179,12 +179,12 @@ class Grown:
         self,
         repair: RegrowRepair,
         per: float,
-        shape: tuple[int, int],
+        span: Block,
         window: Block,
         blobs: Blobs,
         there: Fetch | None,
     ) -> None:
-        self.repair, self.per, self.shape, self.blobs = repair, per, shape, blobs
+        self.repair, self.per, self.span, self.blobs = repair, per, span, blobs
         self.there = there
         self.said = repair.model_dump_json(exclude={"id", "name", "note", "on"})
         self.window = window
@@ -196,7 +196,7 @@ class Grown:
 
     def make(self, read: Fetch) -> F32:
         go_on()
-        cover = self.says * shade_in(self.window, self.repair.area, self.per, self.shape, self.blobs)
+        cover = self.says * shade_in(self.window, self.repair.area, self.per, self.span, self.blobs)
         wide = widened(self.window, APRON)
         there = read(*wide)
         hole = np.zeros(there.shape[1:], bool)
@@ -219,27 +219,28 @@ class Grown:
 
         def goes(top: int, bottom: int, left: int, right: int) -> F32:
             block = Block(top, bottom, left, right)
-            return np.repeat(shade_in(block, self.repair.area, self.per, self.shape, self.blobs)[None], 3, 0)
+            return np.repeat(shade_in(block, self.repair.area, self.per, self.span, self.blobs)[None], 3, 0)
 
-        h, w = self.shape
+        at = self.span
         rows, columns = np.arange(wide.top, wide.bottom), np.arange(wide.left, wide.right)
-        there = ((rows >= 0) & (rows < h))[:, None] & ((columns >= 0) & (columns < w))[None]
+        there = ((rows >= at.top) & (rows < at.bottom))[:, None]
+        there = there & ((columns >= at.left) & (columns < at.right))[None]
         gone = self.map.filled(goes, wide, self.per, np.zeros((3, *around.shape), np.float32), around)
         return np.asarray(around & there & (gone[0] == 0))
 
-    def covers(self, block: Block, per: float, shape: tuple[int, int]) -> F32:
+    def covers(self, block: Block, per: float, span: Block) -> F32:
         """How much of a block of a level (h, w) it fills; per: px of the level to one long edge."""
-        return shade_in(block, self.repair.area, per, shape, self.blobs)
+        return shade_in(block, self.repair.area, per, span, self.blobs)
 
 
 def units_of(
     repairs: Sequence[AnyRepair],
     per: float,
-    shape: tuple[int, int],
+    span: Block,
     blobs: Blobs | None,
     there: Fetch | None = None,
 ) -> tuple[list[Unit], list[str]]:
-    """The units of repairs that are on, in order, on a raster (h, w) of so many px to one long edge, and the id of the repair
+    """The units of repairs that are on, in order, on a raster of so many px to one long edge, whose places lie in a span, and the id of the repair
     that each is of; there: what of the raster shows anything. What lies outside it does nothing. Raises DocumentError where a
     blob is missing."""
     units: list[Unit] = []
@@ -247,9 +248,9 @@ def units_of(
     for repair in repairs:
         if repair.on:
             with doing_of(repair.id):
-                made = _units(repair, per, shape, blobs, there)
+                made = _units(repair, per, span, blobs, there)
                 if isinstance(repair, WireRepair) and repair.revision > 1:
-                    made += _knots(units, made, shape)
+                    made += _knots(units, made, span)
             units += made
             of += [repair.id] * len(made)
     return units, of
@@ -258,13 +259,16 @@ def units_of(
 class _Knot:
     """Where two wires cross: each was led across the other there, so both are filled from what lies around them."""
 
-    def __init__(self, one: _Piece, other: _Piece, near: F64, shape: tuple[int, int]) -> None:
+    def __init__(self, one: _Piece, other: _Piece, near: F64, span: Block) -> None:
         self.pieces = (one, other)
         self.said = f"knot {one.said} {other.said}"
         room = max(wire.reach_of(p.width) for p in self.pieces) + KNOT
         low, high = np.floor(near.min(0) - room).astype(int), np.ceil(near.max(0) + room).astype(int)
         self.window = Block(
-            max(int(low[1]), 0), min(int(high[1]), shape[0]), max(int(low[0]), 0), min(int(high[0]), shape[1])
+            max(int(low[1]), span.top),
+            min(int(high[1]), span.bottom),
+            max(int(low[0]), span.left),
+            min(int(high[0]), span.right),
         )
         self.reads: Sequence[Block] = (widened(self.window, KNOT),)
 
@@ -285,7 +289,7 @@ class _Knot:
         return np.asarray(((filled - there) * kept)[:, KNOT:-KNOT, KNOT:-KNOT], np.float32)
 
 
-def _knots(before: list[Unit], made: list[Unit], shape: tuple[int, int]) -> list[_Knot]:
+def _knots(before: list[Unit], made: list[Unit], span: Block) -> list[_Knot]:
     """Where a wire that was just mended crosses those mended before it."""
     earlier, later = ([u for u in units if isinstance(u, _Piece) and u.led] for units in (before, made))
     out = []
@@ -297,63 +301,62 @@ def _knots(before: list[Unit], made: list[Unit], shape: tuple[int, int]) -> list
             apart = np.hypot(*(a[:, None, k] - b[None, :, k] for k in (0, 1)))
             near = a[apart.min(1) < wire.reach_of(one.width) + wire.reach_of(other.width) + KNOT]
             if len(near):
-                knot = _Knot(one, other, near, shape)
+                knot = _Knot(one, other, near, span)
                 if knot.window.bottom > knot.window.top and knot.window.right > knot.window.left:
                     out.append(knot)
     return out
 
 
 def _units(
-    repair: AnyRepair, per: float, shape: tuple[int, int], blobs: Blobs | None, there: Fetch | None
+    repair: AnyRepair, per: float, span: Block, blobs: Blobs | None, there: Fetch | None
 ) -> list[Unit]:
     if isinstance(repair, SpecksRepair):
-        spots: list[Unit] = [_Spot(s, repair.params.reach, per, shape) for s in repair.spots if s.on]
+        spots: list[Unit] = [_Spot(s, repair.params.reach, per, span) for s in repair.spots if s.on]
         return [s for s in spots if s.window.bottom > s.window.top and s.window.right > s.window.left]
     if isinstance(repair, WireRepair):
-        return _pieces(repair, per, shape)
-    window = bounds_of(repair.area, per, shape)
+        return _pieces(repair, per, span)
+    window = bounds_of(repair.area, per, span)
     if window is None:
         return []
     if isinstance(repair, RegrowRepair):
         if blobs is None:
             raise DocumentError(f"what this scene keeps is not with it ({repair.map[:8]})")
-        return [Grown(repair, per, shape, window, blobs, there)]
-    tiles, room = _tiles(repair, per, shape, window)
+        return [Grown(repair, per, span, window, blobs, there)]
+    tiles, room = _tiles(repair, per, span, window)
     if not tiles:
-        return [_Paste(repair, per, shape, window, blobs)]
-    return [_Paste(repair, per, shape, window, blobs, tile, room) for tile in tiles]
+        return [_Paste(repair, per, span, window, blobs)]
+    return [_Paste(repair, per, span, window, blobs, tile, room) for tile in tiles]
 
 
 def _tiles(
-    repair: HealRepair | CloneRepair, per: float, shape: tuple[int, int], window: Block
+    repair: HealRepair | CloneRepair, per: float, span: Block, window: Block
 ) -> tuple[tuple[Block, ...], int]:
     """The tiles of a block in which something of a long thin area lies, and the room that each needs around it; none where it
     is as well mended as one."""
     tall, wide = window.bottom - window.top, window.right - window.left
     if repair.area.mask is not None or tall * wide < SPARSE * (4 * TILE) ** 2:
         return (), 0
-    return _cut(repair.area.model_dump_json(), per, shape, window, repair.kind == "heal")
+    return _cut(repair.area.model_dump_json(), per, span, window, repair.kind == "heal")
 
 
 @lru_cache(maxsize=64)
-def _cut(
-    said: str, per: float, shape: tuple[int, int], window: Block, heals: bool
-) -> tuple[tuple[Block, ...], int]:
+def _cut(said: str, per: float, span: Block, window: Block, heals: bool) -> tuple[tuple[Block, ...], int]:
     """As `_tiles`, for an area as JSON."""
     area = Area.model_validate_json(said)
     strokes = [
         s.model_copy(update={"radius": s.radius + WIDER * CELL / per}) for s in area.strokes if not s.erase
     ]
     around = area.model_copy(update={"strokes": strokes})
-    h, w = shape[0] // CELL + 1, shape[1] // CELL + 1
-    held = (shade_in(Block(0, h, 0, w), around, per / CELL, (h, w), None) > 0).astype(np.uint8)
+    h, first, w = span.bottom // CELL + 1, span.left // CELL, span.right // CELL + 1
+    cells = Block(0, h, first, w)
+    held = (shade_in(cells, around, per / CELL, cells, None) > 0).astype(np.uint8)
     deep = max(float(cv2.distanceTransform(np.pad(held, 1), cv2.DIST_L2, 5).max()) - WIDER, 1.0) * CELL
     room = round(FELT * deep) if heals else 0
     step = TILE // CELL
     tiles = []
     for top in range(window.top // TILE * step, h, step):
-        for left in range(window.left // TILE * step, w, step):
-            rows, columns = np.nonzero(held[top : top + step, left : left + step])
+        for left in range(max(window.left // TILE * step, first), w, step):
+            rows, columns = np.nonzero(held[top : top + step, left - first : left - first + step])
             if not len(rows):
                 continue
             tile = Block(
@@ -368,13 +371,13 @@ def _cut(
     return (tuple(tiles), room) if cost < SPARSE * whole else ((), 0)
 
 
-def _pieces(repair: WireRepair, per: float, shape: tuple[int, int]) -> list[Unit]:
+def _pieces(repair: WireRepair, per: float, span: Block) -> list[Unit]:
     path = every_px(np.array(repair.path[: len(repair.path) // 2 * 2]).reshape(-1, 2) * per)
     width = repair.params.width * per
     out: list[Unit] = []
     for first in range(0, len(path), wire.PIECE):
         last = min(first + wire.PIECE, len(path))
-        window = wire.window(path[max(first - 1, 0) : last + 1], width, shape)
+        window = wire.window(path[max(first - 1, 0) : last + 1], width, span)
         if window is not None:
             out.append(_Piece(path, first, last, width, window, repair.revision > 1))
     return out

@@ -5,9 +5,9 @@ from collections.abc import Collection
 import numpy as np
 from numpy.typing import NDArray
 
-from ..blocks import Fetch
+from ..blocks import Block, Fetch
 from ..errors import MendError
-from ..frame import Raster, per_of
+from ..frame import Raster, per_of, span_of
 from ..ledger import Area
 from .area import reach_of
 
@@ -38,6 +38,14 @@ class Wider:
         height, width = self.under.shape(level)
         return height + 2 * self.at(level), width + 2 * self.at(level)
 
+    def span(self, level: int) -> Block:
+        """Where places of a level may lie."""
+        (height, width), room = self.shape(level), self.at(level)
+        beneath = span_of(self.under, level)
+        if self.under.wraps:
+            return Block(0, height, beneath.left + room, beneath.right + room)
+        return Block(0, height, 0, width)
+
     def fetch(self, level: int) -> Fetch:
         """Reads a level; its edges are repeated around it."""
         read, room = self.under.fetch(level), self.at(level)
@@ -50,9 +58,8 @@ class Wider:
 
         def fetch(top: int, bottom: int, left: int, right: int) -> F32:
             rows, columns = np.arange(top, bottom) - room, np.arange(left, right) - room
-            there = (
-                ((rows >= 0) & (rows < height))[:, None] & ((columns >= 0) & (columns < width))[None]
-            ).astype(np.float32)
+            along = (columns >= 0) & (columns < width) | self.under.wraps
+            there = (((rows >= 0) & (rows < height))[:, None] & along[None]).astype(np.float32)
             if under is not None:
                 there *= under(top - room, bottom - room, left - room, right - room)[0]
             return there[None]
@@ -65,7 +72,9 @@ def room_for(raster: Raster, area: Area) -> int:
     far."""
     per, (height, width) = per_of(raster), raster.shape(min(raster.levels))
     low, high = reach_of(area, per)
-    over = max(-low.min(), high[0] - width, high[1] - height)
+    over = max(-low[1], high[1] - height)
+    if not raster.wraps:
+        over = max(over, -low[0], high[0] - width)
     if over <= EDGE:
         return 0
     if over > FARTHEST * per:

@@ -35,12 +35,15 @@ def reach_of(width: float) -> float:
     return width / 2 + 2
 
 
-def window(path: F64, width: float, shape: tuple[int, int]) -> Block | None:
-    """The block a piece of a line is mended in; None where it lies outside a raster (h, w)."""
+def window(path: F64, width: float, span: Block) -> Block | None:
+    """The block a piece of a line is mended in; None where it lies outside its raster's span."""
     room = math.ceil(reach_of(width)) + 1
     low, high = np.floor(path.min(0)).astype(int) - room, np.ceil(path.max(0)).astype(int) + room
     block = Block(
-        max(int(low[1]), 0), min(int(high[1]), shape[0]), max(int(low[0]), 0), min(int(high[0]), shape[1])
+        max(int(low[1]), span.top),
+        min(int(high[1]), span.bottom),
+        max(int(low[0]), span.left),
+        min(int(high[0]), span.right),
     )
     return block if block.bottom > block.top and block.right > block.left else None
 

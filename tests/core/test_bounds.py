@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from sunlatch.blocks import Block
 from sunlatch.errors import DocumentError
 from sunlatch.geometry import LensShape, Member
 from sunlatch.ledger import (
@@ -126,8 +127,8 @@ def test_a_window_of_an_area_is_a_part_of_it(outline, spots, top, left):
     ]
     area = Area(outline=[v for p in outline for v in p], strokes=strokes)
     window, shape = Block(top, top + 130, left, left + 170), (600, 800)
-    whole = shade_in(Block(0, 600, 0, 800), area, 800.0, shape, None)
-    part = shade_in(window, area, 800.0, shape, None)
+    whole = shade_in(Block(0, 600, 0, 800), area, 800.0, Block(0, shape[0], 0, shape[1]), None)
+    part = shade_in(window, area, 800.0, Block(0, shape[0], 0, shape[1]), None)
     assert part.shape == (130, 170)
     y0, y1, x0, x1 = max(top, 0), min(top + 130, 600), max(left, 0), min(left + 170, 800)
     if y1 > y0 and x1 > x0:
@@ -152,10 +153,10 @@ def test_a_long_thin_stroke_is_mended_along_it_as_it_would_be_whole(coast, kind,
     monkeypatch.setattr(units, "TILE", 128)
     units._cut.cache_clear()
     h, w = coast.pyramid.shape(0)
-    pieces = units_of([repair], 1272.0, (h, w), None)[0]
+    pieces = units_of([repair], 1272.0, Block(0, h, 0, w), None)[0]
     made = under(coast, [repair], None).fetch(0)(0, h, 0, w)
     monkeypatch.setattr(units, "SPARSE", 1e9)
-    assert len(units_of([repair], 1272.0, (h, w), None)[0]) == 1
+    assert len(units_of([repair], 1272.0, Block(0, h, 0, w), None)[0]) == 1
     whole = under(coast, [repair], None).fetch(0)(0, h, 0, w)
     units._cut.cache_clear()
     assert len(pieces) > 5
@@ -170,15 +171,22 @@ def test_a_long_thin_stroke_is_mended_along_it_as_it_would_be_whole(coast, kind,
 def test_a_broad_area_is_mended_as_one(coast):
     area = Area(outline=[0.1, 0.1, 0.9, 0.1, 0.9, 0.5, 0.1, 0.5])
     heal = HealRepair(id="r", area=area, take=Take(dx=0.0, dy=0.2))
-    assert len(units_of([heal], 6000.0, (4000, 6000), None)[0]) == 1
-    assert len(units_of([heal.model_copy(update={"area": _long(0.002)})], 6000.0, (4000, 6000), None)[0]) > 20
+    assert len(units_of([heal], 6000.0, Block(0, 4000, 0, 6000), None)[0]) == 1
+    assert (
+        len(
+            units_of([heal.model_copy(update={"area": _long(0.002)})], 6000.0, Block(0, 4000, 0, 6000), None)[
+                0
+            ]
+        )
+        > 20
+    )
 
 
 def test_what_lies_outside_is_refused_where_it_is_begun(coast):
     from sunlatch.errors import MendError
 
     with pytest.raises(MendError, match="outside the picture"):
-        shade(Area(outline=[5.0, 5, 6, 5, 5, 6]), 800.0, (600, 800), None)
+        shade(Area(outline=[5.0, 5, 6, 5, 5, 6]), 800.0, Block(0, 600, 0, 800), None)
 
 
 # a frame of a sweep and its lens

@@ -15,7 +15,7 @@ from fieldworld.lent import find_any, under, without
 from sunlatch.blobs import Blobs
 from sunlatch.blocks import Block, reader
 from sunlatch.errors import DocumentError, MendError
-from sunlatch.frame import per_of, whole
+from sunlatch.frame import per_of, span_of, whole
 from sunlatch.geometry import View
 from sunlatch.ledger import Area, CloneRepair, HealRepair, Scene, Source, Take, parse_scene
 from sunlatch.mend import (
@@ -300,7 +300,7 @@ def test_an_area_given_as_a_mask_lies_where_it_was_drawn(coast, blobs):
     mask[h // 2 - 20 : h // 2 + 20, w // 3 - 30 : w // 3 + 30] = 1
     area = area_of(development, mask, blobs)
     middle = to_source(development.geometry, np.array([[1 / 3, 0.5]]))[0]
-    block, cover = shade(area, per_of(coast.pyramid), coast.pyramid.shape(0), blobs)
+    block, cover = shade(area, per_of(coast.pyramid), span_of(coast.pyramid), blobs)
     rows, columns = np.nonzero(cover > 0.5)
     at = np.array([columns.mean() + 0.5 + block.left, rows.mean() + 0.5 + block.top]) / per_of(coast.pyramid)
     assert np.abs(at - middle).max() * per_of(coast.pyramid) < 1
@@ -315,7 +315,7 @@ def test_strokes_are_laid_and_taken_away(coast):
     line = {"points": [0.2, 0.2, 1, 0.4, 0.2, 1], "radius": 0.02, "soft": 0.0, "flow": 1.0}
     rub = {"points": [0.3, 0.2, 1], "radius": 0.03, "soft": 0.0, "flow": 1.0, "erase": True}
     area = Area.model_validate({"strokes": [line, rub]})
-    block, cover = shade(area, 1000, (700, 1000), None)
+    block, cover = shade(area, 1000, Block(0, 700, 0, 1000), None)
     row = cover[200 - block.top]
     assert row[220 - block.left] == 1
     assert row[300 - block.left] == 0

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sunlatch.blobs import Blobs
+from sunlatch.blocks import Block
 from sunlatch.errors import DocumentError, MendError
 from sunlatch.geometry import View
 from sunlatch.ledger import Area, Scene
@@ -185,7 +186,9 @@ def test_with_room_around_it_a_raster_is_the_same(coast, level, top, left):
 def test_an_area_is_moved_as_it_is(by):
     area = circle(0.3, 0.3, 0.04)
     by = round(by * 1000) / 1000
-    (one, cover), (two, other) = (shade(a, 1000.0, (1000, 1000), None) for a in (area, moved(area, by)))
+    (one, cover), (two, other) = (
+        shade(a, 1000.0, Block(0, 1000, 0, 1000), None) for a in (area, moved(area, by))
+    )
     assert (two.top - one.top, two.left - one.left) == (round(by * 1000),) * 2
     assert np.abs(cover - other).max() < 0.02
 

@@ -8,7 +8,7 @@ from fieldworld.camera import smaller
 from fieldworld.lent import find_any, without
 from sunlatch.blocks import Block
 from sunlatch.errors import MendError
-from sunlatch.frame import hash_file, per_of, whole
+from sunlatch.frame import hash_file, per_of, span_of, whole
 from sunlatch.ledger import Area, CloneRepair, Take
 from sunlatch.mend import (
     circle,
@@ -42,7 +42,7 @@ def test_it_is_grown_from_what_was_allowed(coast, blobs):
     may = Area(outline=[0.0, 0.35, 1.0, 0.35, 1.0, 0.66, 0.0, 0.66])
     repair = regrow_of(coast.pyramid, circle(0.5, 0.3, 0.03), blobs, source=may, seed=4)
     held = SourceMap.read(repair.map, blobs)
-    _, cover = shade(repair.area, held.per, coast.pyramid.shape(0), blobs)
+    _, cover = shade(repair.area, held.per, span_of(coast.pyramid), blobs)
     rows = np.arange(cover.shape[0])[:, None] + held.top + held.away[..., 0]
     assert (rows[cover > 0.1] >= 0.35 * held.per - 4).all()
 
@@ -57,7 +57,7 @@ def test_it_is_never_grown_from_what_was_spared(coast, blobs):
     assert (repair.source, repair.spared) == (None, not_)
 
     def from_the_left(one):
-        _, cover = shade(place, one.per, coast.pyramid.shape(0), blobs)
+        _, cover = shade(place, one.per, span_of(coast.pyramid), blobs)
         columns = np.arange(cover.shape[1]) + one.left + one.away[..., 1]
         return (columns[cover > 0.1] < 0.5 * one.per - 4).mean()
 
@@ -94,8 +94,8 @@ def test_an_old_scene_keeps_what_it_showed(coast, blobs):
     repair = regrow_of(coast.pyramid, circle(0.45, 0.1, 0.02), blobs, source=circle(0.12, 0.05, 0.05))
     assert repair.revision == REGROW.revision == 2
     old = repair.model_copy(update={"revision": 1})
-    light, h, w = whole(coast.pyramid, 0), *coast.pyramid.shape(0)
-    block, cover = shade(old.area, per_of(coast.pyramid), (h, w), blobs)
+    light = whole(coast.pyramid, 0)
+    block, cover = shade(old.area, per_of(coast.pyramid), span_of(coast.pyramid), blobs)
     there = light[:, block.top : block.bottom, block.left : block.right]
     said = SourceMap.read(old.map, blobs).filled(
         coast.pyramid.fetch(0), block, per_of(coast.pyramid), there, cover > 0

@@ -6,8 +6,11 @@ import pytest
 
 from sunlatch.blocks import Block, going_round, reader
 from sunlatch.frame import FrameInfo, whole
-from sunlatch.ledger import Scene, Source
+from sunlatch.latch import Stroke
+from sunlatch.ledger import Area, Scene, Source, SpecksRepair, Take
+from sunlatch.mend import Mended, clone_of, heal_of, regrow_of, spot_of, wire_of
 from sunlatch.render import Engine
+from tests.core.mending import keep_all
 
 W, H = 1024, 384
 
@@ -89,3 +92,96 @@ def test_what_looks_around_itself_sees_no_edge(both, settings, level):
     assert np.abs(made[0] - made[1]).max() < 2e-3
     if plain is not None:
         assert np.abs(made[0] - plain).max() > 5e-3  # and something was done
+
+
+# repairs: one that lies across the cut is the same as where there is none
+
+
+def _mended(raster, at, blobs, make):
+    """The raster with a repair made about a column, and what of it lies around that."""
+    repair = make(raster, at)
+    scene = Scene(sources=[Source(sha256="0" * 64)], repairs=[repair])
+    mended = Mended(raster, scene, keep_all(), blobs)
+    return mended, repair
+
+
+def _stroke(x: float, y: float, radius: float, long: float = 0.0) -> Area:
+    return Area(
+        strokes=[Stroke(points=[x - long, y, 1.0, x + long, y, 1.0], radius=radius, soft=0.3, flow=1.0)]
+    )
+
+
+MAKES = {
+    "heal": lambda blobs: lambda r, at: heal_of(r, _stroke(at / W, 0.2, 0.012, 0.01)),
+    "clone": lambda blobs: lambda r, at: clone_of(r, _stroke(at / W, 0.2, 0.012), take=Take(dx=0.08, dy=0.0)),
+    "outline": lambda blobs: (
+        lambda r, at: heal_of(
+            r,
+            Area(
+                outline=[
+                    v
+                    for dx, dy in ((-9, -7), (9, -7), (9, 7), (-9, 7))
+                    for v in ((at + dx) / W, (200 + dy) / W)
+                ]
+            ),
+        )
+    ),
+    "speck": lambda blobs: lambda r, at: SpecksRepair(id="s", spots=[spot_of(r, at + 1.0, 150.0, 6.0)]),
+    "regrow": lambda blobs: lambda r, at: regrow_of(r, _stroke(at / W, 0.2, 0.015), blobs, seed=3),
+    "long": lambda blobs: (
+        lambda r, at: clone_of(r, _stroke(at / W, 0.2, 0.004, 0.45), take=Take(dx=0.0, dy=0.05))
+    ),
+}
+
+
+@pytest.mark.parametrize("kind", MAKES)
+def test_a_repair_across_the_cut_is_as_anywhere_else(both, blobs, kind):
+    seen = []
+    for raster, at in zip(both, (W, W // 2), strict=True):
+        mended, _ = _mended(raster, at, blobs, MAKES[kind](blobs))
+        under = across(raster.fetch(0), at)
+        seen.append(
+            (
+                under,
+                across(mended.fetch(0), at),
+                across(mended.fetch(0), at - W),
+                across(mended.fetch(0), at + W),
+            )
+        )
+        coarse = mended.fetch(1)(0, H // 2, at // 2 - 20, at // 2 + 20)
+        halved = seen[-1][1].reshape(3, H // 2, 2, 40, 2).mean((2, 4))
+        assert np.abs(coarse - halved).max() < 1e-4
+    (under, *turns), (_, there, *_) = seen
+    assert np.abs(turns[0] - under).max() > 0.004  # something was mended
+    for turn in turns:  # the same on this side of the cut, on the other, and read across it
+        assert np.abs(turn - turns[0]).max() < 1e-6
+    assert np.abs(turns[0] - there).max() < 1e-5
+
+
+def test_a_wire_is_followed_across_the_cut(coast, blobs):
+    rasters = []
+    for cut in (0, W // 2):
+        raster = Round(coast, 0)
+        rows, columns = np.mgrid[:H, :W]
+        round_ = (columns + W // 2) % W - W // 2  # from the cut, to either side
+        sag = 90 + 10 * np.cos(round_ / 160)
+        line = np.exp(-(((rows - sag) / 1.1) ** 2)) * (np.abs(round_) < 300)
+        wired = (raster._levels[0] * (1 - 0.8 * line)).astype(np.float32)
+        made = Round(coast, cut)
+        made._levels[0] = np.roll(wired, -cut, axis=2)
+        for k in range(1, 4):
+            last = made._levels[k - 1]
+            made._levels[k] = last.reshape(3, last.shape[1] // 2, 2, last.shape[2] // 2, 2).mean((2, 4))
+        made.identity = f"wired {cut}"
+        rasters.append(made)
+    seen = []
+    for raster, at in zip(rasters, (W, W // 2), strict=True):
+        clicks = (
+            np.array([[at - 250, 90 + 10 * np.cos(250 / 160)], [at + 250, 90 + 10 * np.cos(250 / 160)]]) / W
+        )
+        repair = wire_of(raster, clicks)
+        mended = Mended(raster, Scene(sources=[Source(sha256="0" * 64)], repairs=[repair]), keep_all(), blobs)
+        seen.append((across(raster.fetch(0), at, 100), across(mended.fetch(0), at, 100)))
+    (with_it, out), (_, there) = seen
+    assert np.abs(out - with_it)[:, 70:130].max() > 0.02
+    assert np.abs(out - there).max() < 1e-4
