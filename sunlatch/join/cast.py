@@ -90,12 +90,14 @@ class Cast:
         return float(low[0] - shift), float(low[1]), float(high[0] - shift), float(high[1])
 
     def blocks(self, block: Block, scale: int) -> list[Block]:
-        """What of a block of the master, reduced so many times, it may cover: two parts where the master goes round."""
+        """What of a block of the master, reduced so many times, it may cover: several parts where the master goes round; the block
+        may lie a turn beyond it."""
         master = self._onto.master
         left, top, right, bottom = (v / scale for v in self.reach)
         rows = max(block.top, math.floor(top)), min(block.bottom, math.ceil(bottom))
         found = []
-        for turn in [0.0, -master.size[0] / scale] if master.wraps else [0.0]:
+        round_ = master.size[0] / scale
+        for turn in (0.0, -round_, round_, -2 * round_) if master.wraps else (0.0,):
             columns = max(block.left, math.floor(left + turn)), min(block.right, math.ceil(right + turn))
             if rows[0] < rows[1] and columns[0] < columns[1]:
                 found.append(Block(rows[0], rows[1], columns[0], columns[1]))

@@ -190,7 +190,7 @@ def _laid_out(usable: list[Taken], solved: Solved, anchor: int, up: F64, out: li
     ]
     worst = solved.worst or [(np.zeros(2), 0.0)] * len(pairs)
     base = Sweep(
-        revision=2, anchor=chief.key, focal=focal, density=focal, bend=solved.bend, corner=[0.0, 0.0], size=[64, 64], unit=unit,
+        revision=3, anchor=chief.key, focal=focal, density=focal, bend=solved.bend, corner=[0.0, 0.0], size=[64, 64], unit=unit,
         members=members, pairs=pairs, left_out=out,
     )  # fmt: skip
     base = base.model_copy(update=_bounds(base))

@@ -1,7 +1,7 @@
 """A sweep's px, from its frames and its solution: band by band, at any size, onto the master."""
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass
 from typing import Final
@@ -31,6 +31,8 @@ SMALL: Final = 1150
 """Long side of the master at the small size, at most, px: seams and blending are decided there, and cutting a graph of many
 px takes more than its share."""
 BAND: Final = 256
+ROOM: Final = 160
+"""Px of the small size beyond either side of the cut of a full turn over which blending sees what lies there."""
 FEATHER: Final = 0.16
 """How wide a seam is at full size, in px of the small size to each side."""
 
@@ -49,13 +51,13 @@ def casts_of(base: Sweep, frames: dict[str, Taken], shop: Workshop) -> list[Cast
     return [Cast.of(frames[m.source], m, base, master, shop) for m in base.taken]
 
 
-def small_of(cast: Cast, scale: int, size: Sequence[int], pool: Executor | None = None) -> list[Small]:
-    """A frame at the small size: one part, or two where the master goes round."""
-    whole = Block(0, size[1], 0, size[0])
+def small_of(cast: Cast, scale: int, whole: Block, pool: Executor | None = None) -> list[Small]:
+    """A frame over a block of the small size: one part, or several where the master goes round. Places count from the block's
+    left top."""
     parts = []
     for block in cast.blocks(whole, scale):
         planes, edge = cast.draw(block, scale, pool)
-        parts.append(Small(block.left, block.top, stops_of(planes), edge))
+        parts.append(Small(block.left - whole.left, block.top - whole.top, stops_of(planes), edge))
     return parts
 
 
@@ -80,24 +82,71 @@ def decide(casts: list[Cast], base: Sweep, pool: Executor | None = None, most: i
     px."""
     size = base.size
     scale = small_scale(size, most)
-    small = (-(-size[0] // scale), -(-size[1] // scale))
-    parts: list[Small] = []
-    owners: list[int] = []
-    drawn = map if pool is None else pool.map
-    for n, found in enumerate(drawn(lambda cast: small_of(cast, scale, small), casts)):
-        parts += found
-        owners += [n] * len(found)
-    names = cut(parts, small)
+    w, h = -(-size[0] // scale), -(-size[1] // scale)
+
+    def drawn(block: Block) -> tuple[list[Small], list[int]]:
+        some: list[Small] = []
+        owners: list[int] = []
+        for n, found in enumerate(
+            (map if pool is None else pool.map)(lambda c: small_of(c, scale, block), casts)
+        ):
+            some += found
+            owners += [n] * len(found)
+        return some, owners
+
+    parts, owners = drawn(Block(0, h, 0, w))
+    if base.revision > 2 and master_of(base).wraps:
+        shown = _shown_round(parts, owners, drawn, (w, h))
+    else:
+        shown = _frames(cut(parts, (w, h)), owners)
     numbers = {m.source: n for n, m in enumerate(base.taken)}
-    for number, cover in painted_on(base, numbers, base.unit / scale, (small[1], small[0])):
-        for n, p in enumerate(parts):
-            if owners[n] == number:
-                names[p.area][cover[p.area] & p.there] = n
-    around = blended(parts, names)
+    for number, cover in painted_on(base, numbers, base.unit / scale, (h, w)):
+        for p, owner in zip(parts, owners, strict=True):
+            if owner == number:
+                shown[p.area][cover[p.area] & p.there] = number
+    names = _parts(shown, parts, owners)
+    if base.revision > 2 and master_of(base).wraps:
+        # what lies beside the cut lies on its other side
+        room = min(ROOM, w // 2)
+        wide, whose = drawn(Block(0, h, -room, w + room))
+        around = blended(wide, _parts(np.pad(shown, ((0, 0), (room, room)), mode="wrap"), wide, whose))
+        around = np.ascontiguousarray(around[:, room : room + w])
+    else:
+        around = blended(parts, names)
     stops = [np.ascontiguousarray(around[p.area] - np.moveaxis(p.stops, 0, -1)) for p in parts]
     for p, s in zip(parts, stops, strict=True):
         s[~p.there] = 0
-    return Joining(scale, small, parts, owners, soft(names, len(parts)), stops, around, names)
+    return Joining(scale, (w, h), parts, owners, soft(names, len(parts)), stops, around, names)
+
+
+def _frames(names: I32, owners: list[int]) -> I32:
+    """Which frame is shown (h, w) where it is known which part is; −1 where none is."""
+    return np.asarray(np.array([*owners, -1], np.int32)[names], np.int32)
+
+
+def _parts(shown: I32, parts: list[Small], owners: list[int]) -> I32:
+    """Which part is shown (h, w) where it is known which frame is."""
+    names = np.full(shown.shape, -1, np.int32)
+    for n, (p, owner) in enumerate(zip(parts, owners, strict=True)):
+        names[p.area][(shown[p.area] == owner) & p.there] = n
+    return names
+
+
+def _shown_round(
+    parts: list[Small],
+    owners: list[int],
+    drawn: Callable[[Block], tuple[list[Small], list[int]]],
+    size: tuple[int, int],
+) -> I32:
+    """Which frame is shown (h, w) all the way round: cut open where one frame is looked at most squarely, so that both ends are
+    its own, and turned back."""
+    w, h = size
+    deep = np.zeros((h, w), np.float32)
+    for p in parts:
+        np.maximum(deep[p.area], p.edge, out=deep[p.area])
+    at = int(np.argmax(deep.mean(0)))
+    turned, whose = drawn(Block(0, h, at, at + w))
+    return np.roll(_frames(cut(turned, size), whose), at, axis=1)
 
 
 @kernel(

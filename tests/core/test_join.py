@@ -255,6 +255,30 @@ def test_a_full_turn_closes(shots: Shots, engine: Engine, tmp_path: Path) -> Non
     assert np.abs(steps - steps.mean()).max() < 1e-6
 
 
+def test_a_full_turn_is_blended_across_its_cut(shots: Shots, engine: Engine, tmp_path: Path) -> None:
+    """Frames that were lightened by .3 stops too much and too little in turn: the cut shows no more of it than any place."""
+    some = [shots.source(f"round-{n}", 1500) for n in range(1, 13)]
+    base = plan_sweep(taken_of(some, shots.open), engine, quick=True)
+    for n, member in enumerate(base.members):
+        member.gain += 0.15 if n % 2 else -0.15
+    assert base.revision == 3
+    at_cut = {}
+    for revision in (2, 3):
+        scene = scene_of(base.model_copy(update={"revision": revision}), some)
+        raster = JoinStore(tmp_path / str(revision)).first_look(scene, shots.open, engine)
+        level = min(raster.levels)
+        h, w = raster.shape(level)
+        light = raster.fetch(level)(int(0.15 * h), int(0.4 * h), -100, 100)
+        stops = np.log2(np.maximum(light, 1e-4)).mean(0)
+        steps = [
+            abs(float(np.median(stops[:, c : c + 4].mean(1) - stops[:, c - 4 : c].mean(1))))
+            for c in range(10, 190, 5)
+        ]
+        at_cut[revision] = steps[18], float(np.percentile(steps, 90))
+    assert at_cut[3][0] <= at_cut[3][1]
+    assert at_cut[2][0] > 2 * at_cut[3][0]
+
+
 def test_a_frame_that_does_not_fit_is_named_and_left_out(
     shots: Shots, sources: list[Source], engine: Engine
 ) -> None:
