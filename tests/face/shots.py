@@ -109,15 +109,15 @@ def worked(page: Page, shot: Callable[[str], None]) -> None:
 
 def finished(page: Page) -> None:
     """The picture of the scene that is open, and nothing else, 1280 px wide."""
-    scene = page.url.rpartition("/")[2]
-    opened = page.request.get(f"/api/scenes/{scene}").json()
+    home, _, scene = page.url.replace("/join/", " ").partition(" ")
+    opened = page.request.get(f"{home}/api/scenes/{scene}").json()
     w, h = opened["map"]["size"]
     asked = {
         "document": opened["revision"]["document"], "width": 1280, "height": round(1280 * h / w), "full": True,
         "view": "shots", "number": 1,
     }  # fmt: skip
     token = next(c["value"] for c in page.context.cookies() if c["name"] == "csrftoken")
-    got = page.request.post(f"/api/scenes/{scene}/picture", data=asked, headers={"X-CSRFToken": token})
+    got = page.request.post(f"{home}/api/scenes/{scene}/picture", data=asked, headers={"X-CSRFToken": token})
     Image.open(io.BytesIO(got.body())).save(SHOTS / "finished.png")
 
 
