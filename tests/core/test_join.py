@@ -267,7 +267,7 @@ def test_a_full_turn_is_blended_across_its_cut(shots: Shots, engine: Engine, tmp
         scene = scene_of(base.model_copy(update={"revision": revision}), some)
         raster = JoinStore(tmp_path / str(revision)).first_look(scene, shots.open, engine)
         level = min(raster.levels)
-        h, w = raster.shape(level)
+        h = raster.shape(level)[0]
         light = raster.fetch(level)(int(0.15 * h), int(0.4 * h), -100, 100)
         stops = np.log2(np.maximum(light, 1e-4)).mean(0)
         steps = [
