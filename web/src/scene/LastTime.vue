@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** On opening a scene: what was changed when it was last worked on. Gone with the first thing that is done. */
-import { computed, ref, watch } from "vue";
+import { useLocalStorage } from "@vueuse/core";
+import { computed } from "vue";
 
 import { moment } from "../model/facts";
 import { useKeeps } from "../stores/keeps";
@@ -11,22 +12,22 @@ import GlyphMark from "../ui/GlyphMark.vue";
 const SAID = 4;
 const scene = useScene();
 const keeps = useKeeps();
-const read = ref("");
+/** What was read here stays read: by scene, the revision it told of. */
+const read = useLocalStorage<Record<string, number>>("sun-latch-last-time", {});
 const last = computed(() => {
   const { opened } = scene;
-  if (!opened?.last_time || read.value === opened.id) return null;
+  if (!opened?.last_time || read.value[opened.id] === opened.revision.number) return null;
   return scene.revision?.number === opened.revision.number ? opened.last_time : null;
 });
-watch(
-  () => scene.opened?.id,
-  () => (read.value = ""),
-);
 const said = computed(() => {
-  const all = last.value?.changes ?? [];
+  const times = new Map<string, number>();
+  for (const line of last.value?.changes ?? []) times.set(line, (times.get(line) ?? 0) + 1);
+  const all = [...times].map(([line, n]) => (n > 1 ? `${line} (${n} times)` : line));
   return all.length > SAID + 1 ? [...all.slice(0, SAID), `and ${all.length - SAID} more`] : all;
 });
 function dismiss(): void {
-  read.value = scene.opened!.id;
+  const { id, revision } = scene.opened!;
+  read.value = { ...read.value, [id]: revision.number };
 }
 function compare(): void {
   const { before } = last.value!;

@@ -47,7 +47,11 @@ const APART = 12;
 const over = ref(false);
 const field = ref<HTMLElement>();
 const { width } = useElementSize(field);
-const laid = computed(() => rows(props.table, Math.max(200, width.value), props.overview ? 104 : 200, APART));
+/** How high a row is about, px: a wide window shows larger pictures, not more emptiness. */
+const LOW = 200;
+const OVERVIEW = 104;
+const tall = computed(() => (props.overview ? OVERVIEW : Math.max(LOW, Math.round(width.value / 7))));
+const laid = computed(() => rows(props.table, Math.max(LOW, width.value), tall.value, APART));
 const whole = (group: Group) => props.table.find((b) => b.group?.id === group.id)?.frames ?? [];
 /** What lies between the pictures of a run is part of its width. */
 const wide = (frame: Frame, height: number, run: number) => {
