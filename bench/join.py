@@ -26,7 +26,7 @@ from fieldworld.world import Scenery
 from sunlatch.blocks import Block
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View
-from sunlatch.join import JoinStore, Taken, plan_bracket, plan_sweep, scene_of, scene_of_bracket
+from sunlatch.join import InputFrame, JoinStore, plan_bracket, plan_sweep, scene_of, scene_of_bracket
 from sunlatch.join.bracket import exposures_of
 from sunlatch.ledger import Scene, Source
 from sunlatch.render import Development, Engine, picture_8
@@ -66,9 +66,9 @@ class Frames:
         """A frame, whole."""
         return self.store.whole(source.sha256, self.paths[source.id])
 
-    def taken(self) -> list[Taken]:
+    def taken(self) -> list[InputFrame]:
         """As a join looks at them."""
-        return [Taken(s.id, s.path, (r := self.open(s)).info, r) for s in self.sources]
+        return [InputFrame(s.id, s.path, (r := self.open(s)).info, r) for s in self.sources]
 
 
 def true_turn(name: str) -> F64:

@@ -17,7 +17,7 @@ from django.utils import timezone
 from huey.contrib.djhuey import HUEY, close_db, db_task
 
 from sunlatch.errors import CancelledError, FrameError, SunLatchError
-from sunlatch.join import solved, taken_of
+from sunlatch.join import input_frames, solved
 from sunlatch.ledger import parse_scene
 from sunlatch.patience import Patience
 from sunlatch.render import Engine
@@ -269,7 +269,7 @@ def run_join(job_id: str) -> None:
             for n, source in enumerate(sources):
                 at.at(0.3 * n / len(sources), f"decoding {source.path}")
                 darkroom.whole_source(source)
-            taken = taken_of(sources, darkroom.whole_source)
+            taken = input_frames(sources, darkroom.whole_source)
             document = solved(
                 job.settings.get("kind", "sweep"), taken, sources, shop,
                 progress=lambda step, share: at.at(0.3 + 0.3 * share, step),

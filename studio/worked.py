@@ -7,7 +7,7 @@ from typing import Any, Final
 import numpy as np
 from django.db import transaction
 
-from sunlatch.join import solved, taken_of
+from sunlatch.join import input_frames, solved
 from sunlatch.ledger import Latch, ReadAt, Scene, new_ingredient, new_move, parse_scene, spared_by
 from sunlatch.mend import wire_of
 from sunlatch.moves import LIGHT_KINDS
@@ -210,7 +210,7 @@ def work_sweep(outing: Outing) -> None:
     if len(held) < len(SWEEP) or Kept.everything.filter(frame__in=held.values()).exists():
         return
     sources = sources_of([held[name] for name in SWEEP])
-    document = solved("sweep", taken_of(sources, darkroom.whole_source), sources, darkroom.engine())
+    document = solved("sweep", input_frames(sources, darkroom.whole_source), sources, darkroom.engine())
     for kind, why in GROUND_WHY.items():
         getattr(document.ground, kind).why = why
     raster = darkroom.joins().whole(document, darkroom.whole_source, darkroom.engine())

@@ -35,7 +35,7 @@ from . import (
     scenes,
     vocabulary,
 )
-from .bodies import PlainParser, plainly
+from .parsing import PlainParser, plainly
 
 
 def _signed_in_only(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:

@@ -13,7 +13,7 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from sunlatch.errors import DocumentError, JoinError
-from sunlatch.join import Joined, laid, lend, lender, seams_over, solved, taken_of, told_of, where_wanted
+from sunlatch.join import Joined, input_frames, laid, lend, lender, seams_over, solved, told_of, where_wanted
 from sunlatch.ledger import Latch, LoanLine, Source
 from sunlatch.render import picture_8
 
@@ -75,7 +75,7 @@ def preview(request: HttpRequest, outing_id: str, given: Joining) -> PreviewOut:
     sources = sources_of(frames)
 
     def work() -> PreviewOut:
-        taken = taken_of(sources, darkroom.quick_source)
+        taken = input_frames(sources, darkroom.quick_source)
         merge = partial(darkroom.joins().first_look, open_frame=darkroom.quick_source, shop=darkroom.engine())
         document = solved(given.kind, taken, sources, darkroom.engine(), quick=True, merge=merge)
         raster = darkroom.joins().first_look(document, darkroom.quick_source, darkroom.engine())
@@ -173,8 +173,8 @@ def loan(request: HttpRequest, scene_id: str, given: Lending) -> LentOut:
     _, source = frame_and_source(request, found, document, given.frame)
     with darkroom.lane().wanted(Rank.MEASURE):
         base = document.base
-        own = [document.source(m.source) for m in base.taken] if base.kind == "sweep" else [document.anchor]
-        *taken, other = taken_of([*own, source], darkroom.quick_source)
+        own = [document.source(m.source) for m in base.enabled] if base.kind == "sweep" else [document.anchor]
+        *taken, other = input_frames([*own, source], darkroom.quick_source)
         shown = darkroom.development(found.frame, document.model_copy(update={"loans": [], "sky": None}))
         line = lend(document, taken, shown.under, other, darkroom.engine())
         latch = where_wanted(shown, line.ev, Path(source.path).stem)

@@ -9,7 +9,7 @@ import typer
 
 from ..errors import JoinError
 from ..geometry import PROJECTIONS
-from ..join import coverage_share, plan_bracket, scene_of_bracket, solved, taken_of
+from ..join import coverage_share, input_frames, plan_bracket, scene_of_bracket, solved
 from ..ledger import Scene, parse_scene, save_scene
 from ..render import Engine
 from ..render.ground import turn_of
@@ -44,7 +44,7 @@ def sweep(
         raise JoinError(f"there is no projection {projection!r}; known are {', '.join(PROJECTIONS)}")
     sources = sources_of(frames, out)
     paths = dict(zip((s.id for s in sources), frames, strict=True))
-    taken = taken_of(sources, lambda source: store().whole(source.sha256, paths[source.id]))
+    taken = input_frames(sources, lambda source: store().whole(source.sha256, paths[source.id]))
     engine = Engine()
     scene = solved(
         "sweep", taken, sources, engine,
@@ -66,7 +66,7 @@ def bracket(frames: Frames, out: Out, report: Report = None) -> None:
     """Exposures of one view become one picture with all their range."""
     sources = sources_of(frames, out)
     paths = dict(zip((s.id for s in sources), frames, strict=True))
-    taken = taken_of(sources, lambda source: store().whole(source.sha256, paths[source.id]))
+    taken = input_frames(sources, lambda source: store().whole(source.sha256, paths[source.id]))
     base = plan_bracket(taken, Engine())
     scene = scene_of_bracket(base, sources, out.stem)
     save_scene(parse_scene(scene.model_dump(mode="json")), out)

@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from ..join import lend, taken_of, where_wanted
+from ..join import input_frames, lend, where_wanted
 from ..ledger import load_scene
 from ..render import Engine
 from .opening import SceneFile, find_latch, keep, raster_of, source_raster, sources_of
@@ -34,8 +34,8 @@ def loan(
     if source not in opened.sources:
         opened.sources.append(source)
     base = opened.base
-    own = [opened.source(m.source) for m in base.taken] if base.kind == "sweep" else [opened.anchor]
-    *taken, other = taken_of([*own, source], lambda s: source_raster(s, scene))
+    own = [opened.source(m.source) for m in base.enabled] if base.kind == "sweep" else [opened.anchor]
+    *taken, other = input_frames([*own, source], lambda s: source_raster(s, scene))
     engine = Engine()
     raster = raster_of(opened, scene, None, engine)
     line = lend(opened, taken, raster, other, engine)

@@ -143,7 +143,7 @@ class Geometry:
         depth = p @ m[2, :2] + m[2, 2]
         g = np.asarray((p @ m[:2, :2].T + m[:2, 2]) / np.maximum(depth, 1e-3)[..., None])
         if self.sphere is not None:
-            g = np.nan_to_num(self.sphere.looked_at(g), nan=self.far)
+            g = np.nan_to_num(self.sphere.forward(g), nan=self.far)
         for bent in self.fields:
             g = bent.over(g)
         return g
@@ -159,7 +159,7 @@ class Geometry:
         for bent in reversed(self.fields):
             g = bent.under(g)
         if self.sphere is not None:
-            g = self.sphere.held(g)
+            g = self.sphere.inverse(g)
         depth = g @ m[2, :2] + m[2, 2]
         p = (g @ m[:2, :2].T + m[:2, 2]) / np.where(depth > 1e-3, depth, np.nan)[..., None]
         r2 = (p * p).sum(-1, keepdims=True) / self.half_diagonal**2

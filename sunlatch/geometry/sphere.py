@@ -154,8 +154,8 @@ class Sphere:
         """The direction in the master that the middle of what is looked at shows."""
         return float(along(self._turn.T @ np.array([0.0, 0.0, 1.0]))[0])
 
-    def held(self, points: F64) -> F64:
-        """Places looked at (..., 2), their origin in the middle, to the master (..., 2), in units from its middle; NaN
+    def inverse(self, points: F64) -> F64:
+        """Inverse projection: places looked at (..., 2), their origin in the middle, to the master (..., 2), in units from its middle; NaN
         where there is no direction."""
         laid = PROJECTIONS[self.projection]
         plane = np.asarray(points, float) / self._scale
@@ -175,8 +175,8 @@ class Sphere:
             at[..., 0] -= 2 * math.pi * turns
         return np.asarray((at - middle) * self._scale)
 
-    def looked_at(self, points: F64) -> F64:
-        """The inverse: the master (..., 2), in units from its middle, to places looked at (..., 2); NaN where the
+    def forward(self, points: F64) -> F64:
+        """Forward projection: the master (..., 2), in units from its middle, to places looked at (..., 2); NaN where the
         projection does not reach."""
         m = self.master
         px = np.asarray(points, float) * self.unit + np.array(m.size) / 2
@@ -236,7 +236,7 @@ class Onto:
     focal: float
     unit: int
 
-    def held(self, points: F64) -> F64:
+    def inverse(self, points: F64) -> F64:
         """Places on the master (..., 2) to the plane of the lens (..., 2), upright, both in the frame's long edges;
         NaN behind the camera."""
         world = self.master.directions(np.asarray(points, float) * self.unit)
@@ -244,7 +244,7 @@ class Onto:
         z = np.where(d[..., 2] > 0.02, d[..., 2], np.nan)
         return np.asarray(d[..., :2] / z[..., None] * self.focal / self.unit)
 
-    def looked_at(self, points: F64) -> F64:
+    def forward(self, points: F64) -> F64:
         """The inverse."""
         p = np.asarray(points, float) * self.unit / self.focal
         d = np.concatenate([p, np.ones_like(p[..., :1])], -1) @ np.array(self.turn).reshape(3, 3)
@@ -294,13 +294,13 @@ class Lent:
     turn: tuple[float, ...]
     focal: float
 
-    def held(self, points: F64) -> F64:
+    def inverse(self, points: F64) -> F64:
         """Places of the scene's turned plane (..., 2) to the upright plane of the second frame's lens (..., 2); NaN behind
         the camera."""
         p = self.upright.to_turned(self.shown.turned_to_source(points))
         return turned_by(p, self.focal, self.turn)
 
-    def looked_at(self, points: F64) -> F64:
+    def forward(self, points: F64) -> F64:
         """Nobody asks where a place of the second frame lies on the scene."""
         raise NotImplementedError
 
@@ -321,7 +321,7 @@ class LentToSweep:
     turn: tuple[float, ...]
     focal: float
 
-    def held(self, points: F64) -> F64:
+    def inverse(self, points: F64) -> F64:
         """Places of the scene's turned plane (..., 2) to the upright plane of the second frame's lens (..., 2); NaN behind
         the camera."""
         world = self.master.directions(self.shown.turned_to_source(points) * self.unit)
@@ -329,7 +329,7 @@ class LentToSweep:
         z = np.where(d[..., 2] > 0.02, d[..., 2], np.nan)
         return np.asarray(d[..., :2] / z[..., None] * self.focal)
 
-    def looked_at(self, points: F64) -> F64:
+    def forward(self, points: F64) -> F64:
         """Nobody asks where a place of the second frame lies on the scene."""
         raise NotImplementedError
 
@@ -352,7 +352,7 @@ class Placed:
     turn: float
     mirror: bool
 
-    def held(self, points: F64) -> F64:
+    def inverse(self, points: F64) -> F64:
         """Places of the scene's turned plane (..., 2) to the upright plane of the second frame's lens (..., 2)."""
         p = self.upright.to_turned(self.shown.turned_to_source(points)) - np.array(self.shift)
         turn = math.radians(self.turn)
@@ -360,7 +360,7 @@ class Placed:
         x = cos * p[..., 0] + sin * p[..., 1]
         return np.stack([-x if self.mirror else x, cos * p[..., 1] - sin * p[..., 0]], -1)
 
-    def looked_at(self, points: F64) -> F64:
+    def forward(self, points: F64) -> F64:
         """Nobody asks where a place of the second frame lies on the scene."""
         raise NotImplementedError
 
@@ -383,13 +383,13 @@ class Across:
     turn: tuple[float, ...]
     focal: float
 
-    def held(self, points: F64) -> F64:
+    def inverse(self, points: F64) -> F64:
         """Source coordinates of the reference (..., 2) to the upright plane of the frame's lens (..., 2); NaN behind the
         camera."""
         p = self.reference.to_turned(np.asarray(points, float))
         return turned_by(p, self.focal, self.turn)
 
-    def looked_at(self, points: F64) -> F64:
+    def forward(self, points: F64) -> F64:
         """Nobody asks where a place of the frame lies on the reference."""
         raise NotImplementedError
 

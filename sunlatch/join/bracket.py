@@ -25,10 +25,10 @@ from ..render.ground import Ground, turn_of
 from ..render.sensor import Sensor
 from ..render.workshop import Workshop
 from .ahead import ahead
+from .inputs import InputFrame
 from .painted import painted_on
 from .pairs import find_pairs
 from .plan import LOOKED_AT, QUICKLY, Progress, nothing, sorted_out, tuned
-from .taken import Taken
 
 F32 = NDArray[np.float32]
 F16 = NDArray[np.float16]
@@ -55,7 +55,7 @@ NOISE: Final = (2e-5, 4e-8)
 
 
 def plan_bracket(
-    frames: Sequence[Taken], shop: Workshop, quick: bool = False, progress: Progress = nothing
+    frames: Sequence[InputFrame], shop: Workshop, quick: bool = False, progress: Progress = nothing
 ) -> Bracket:
     """The solution of a bracket. Raises JoinError with a sentence that names the frames."""
     usable, out = sorted_out(frames, "A bracket", MOST)
@@ -114,7 +114,7 @@ def plan_bracket(
     return _weighed(base, {f.key: f for f in usable}, shop)
 
 
-def _of_one_size(frames: list[Taken]) -> tuple[list[Taken], list[LeftOut]]:
+def _of_one_size(frames: list[InputFrame]) -> tuple[list[InputFrame], list[LeftOut]]:
     """Frames of the size most of them have, and the others."""
     sizes = [(f.info.width, f.info.height) for f in frames]
     usual = max(sorted(set(sizes)), key=sizes.count)
@@ -134,7 +134,7 @@ class Exposed:
     """One exposure on the anchor's px. time: how many times the anchor's light it let in; shortest: of it alone clipped light
     is rebuilt."""
 
-    frame: Taken
+    frame: InputFrame
     geometry: Geometry | None
     sensor: Sensor
     time: float
@@ -154,11 +154,11 @@ class Exposed:
         return warp(fetch, (w, h), self.geometry, view, pool)
 
 
-def exposures_of(base: Bracket, frames: dict[str, Taken], shop: Workshop) -> list[Exposed]:
+def exposures_of(base: Bracket, frames: dict[str, InputFrame], shop: Workshop) -> list[Exposed]:
     """The exposures that are in, the shortest first."""
     chief = frames[base.anchor]
     unit = max(chief.info.width, chief.info.height)
-    taken = sorted(base.taken, key=lambda m: m.ev)
+    taken = sorted(base.enabled, key=lambda m: m.ev)
     out = []
     for m in taken:
         frame = frames[m.source]
@@ -176,7 +176,7 @@ def exposures_of(base: Bracket, frames: dict[str, Taken], shop: Workshop) -> lis
     return out
 
 
-def _weighed(base: Bracket, frames: dict[str, Taken], shop: Workshop) -> Bracket:
+def _weighed(base: Bracket, frames: dict[str, InputFrame], shop: Workshop) -> Bracket:
     """The same, with exposures as the px say where they say it: shutters are not exact."""
     some = exposures_of(base, frames, shop)
     level = min(max(f.raster.levels) for f in frames.values())
@@ -193,7 +193,7 @@ def _weighed(base: Bracket, frames: dict[str, Taken], shop: Workshop) -> Bracket
             true[n] = true[n - 1] + (step if abs(step - stated) < 0.4 else stated)
         else:
             true[n] = true[n - 1] + evs[n] - evs[n - 1]
-    order = sorted(base.taken, key=lambda m: m.ev)
+    order = sorted(base.enabled, key=lambda m: m.ev)
     home = true[[m.source for m in order].index(base.anchor)]
     told = {m.source: v - home for m, v in zip(order, true, strict=True)}
     members = [m.model_copy(update={"ev": told[m.source]}) for m in base.members]
@@ -259,7 +259,7 @@ def decide(
         borne_out = cv2.GaussianBlur(agrees[n] * there, (0, 0), AROUND) / weight + LONGER * n
         score[n] = np.where(whole, borne_out, -1.0 if n else -0.5)
     best = score.argmax(0)
-    numbers = {m.source: n for n, m in enumerate(sorted(base.taken, key=lambda m: m.ev))}
+    numbers = {m.source: n for n, m in enumerate(sorted(base.enabled, key=lambda m: m.ev))}
     for number, cover in painted_on(base, numbers, max(size) / SMALL, soft.shape):
         best[cover] = number
         soft = np.maximum(soft, cv2.GaussianBlur(cover.astype(np.float32), (0, 0), 1))

@@ -10,8 +10,8 @@ from ..frame import Raster
 from ..ledger import Bracket, LeftOut, Scene, Source, Sweep
 from ..render.workshop import Workshop
 from .bracket import plan_bracket, scene_of_bracket
+from .inputs import STEPPED, InputFrame
 from .plan import Progress, nothing, order_of, plan_sweep, scene_of, wide
-from .taken import STEPPED, Taken
 
 Merge = Callable[[Scene], Raster]
 ALIKE = 0.25
@@ -20,7 +20,7 @@ MOST_EXPOSURES = 9
 
 
 def solved(
-    kind: str, frames: Sequence[Taken], sources: list[Source], shop: Workshop, quick: bool = False,
+    kind: str, frames: Sequence[InputFrame], sources: list[Source], shop: Workshop, quick: bool = False,
     progress: Progress = nothing, merge: Merge | None = None,
 ) -> Scene:  # fmt: skip
     """A fresh scene of frames joined to a "sweep" or a "bracket". merge: makes the light of a bracket, so that a sweep may be
@@ -33,7 +33,7 @@ def solved(
     return scene_of(plan_sweep(frames, shop, quick, progress), sources)
 
 
-def exposed_again(frames: Sequence[Taken]) -> list[list[Taken]] | None:
+def exposed_again(frames: Sequence[InputFrame]) -> list[list[InputFrame]] | None:
     """Frames in the sets in which the same exposures come again and again, as they were taken: a sweep of brackets; None where
     they do not."""
     evs = [f.exposure for f in frames]
@@ -53,7 +53,7 @@ def exposed_again(frames: Sequence[Taken]) -> list[list[Taken]] | None:
 
 
 def _of_brackets(
-    sets: list[list[Taken]],
+    sets: list[list[InputFrame]],
     sources: list[Source],
     shop: Workshop,
     quick: bool,
@@ -61,7 +61,7 @@ def _of_brackets(
     merge: Merge,
 ) -> Sweep:
     """The solution of a sweep whose members are brackets."""
-    merged: list[Taken] = []
+    merged: list[InputFrame] = []
     brackets: dict[str, Bracket] = {}
     out: list[LeftOut] = []
     for n, own in enumerate(sets):
@@ -106,5 +106,5 @@ def told_of(scene: Scene) -> tuple[list[str], str]:
 def laid(base: Sweep | Bracket) -> list[str]:
     """The sources that are in, as `Joined.seams` counts them."""
     if base.kind == "bracket":
-        return [m.source for m in sorted(base.taken, key=lambda m: m.ev)]
-    return [m.source for m in base.taken]
+        return [m.source for m in sorted(base.enabled, key=lambda m: m.ev)]
+    return [m.source for m in base.enabled]

@@ -14,10 +14,10 @@ from ..moves.loan import LoanParams
 from ..render.ground import Ground, map_of
 from ..render.loans import Second, lent_map
 from ..render.workshop import Workshop
+from .inputs import InputFrame
 from .pairs import Pair, find_pairs
 from .plan import LOOKED_AT, Progress, nothing, tuned
 from .solve import rotation_between
-from .taken import Taken
 
 ELSEWHERE = 12.0
 """Degrees: a frame turned by more has too little in common."""
@@ -27,9 +27,9 @@ BRIGHTNESS_AT = 900
 
 def lend(
     scene: Scene,
-    own: Sequence[Taken],
+    own: Sequence[InputFrame],
     raster: Raster,
-    other: Taken,
+    other: InputFrame,
     shop: Workshop,
     progress: Progress = nothing,
 ) -> LoanLine:
@@ -49,7 +49,7 @@ def lend(
     progress("looking for what both show", 0.1)
     features = list(shop.pool.map(lambda f: f.features(LOOKED_AT), [*own, other]))
     planes = [f.geometry.to_turned(x.points) for f, x in zip([*own, other], features, strict=True)]
-    found: list[tuple[Taken, Pair]] = []
+    found: list[tuple[InputFrame, Pair]] = []
     for n, mine in enumerate(own):
         for pair in find_pairs([features[n], features[-1]], [planes[n], planes[-1]]):
             found.append((mine, pair))
@@ -73,7 +73,7 @@ def lend(
     return line.model_copy(update={"ev": ev, "params": LoanParams(stops=round(min(max(ev, -5.0), 0.0), 2))})
 
 
-def _into(base: Sweep, mine: Taken, pair: Pair, chief: Taken) -> Rotation:
+def _into(base: Sweep, mine: InputFrame, pair: Pair, chief: InputFrame) -> Rotation:
     """From a sweep's world to the camera of a frame that shows what a member shows, in the lens of that sweep."""
     member = next(m for m in base.members if m.source == mine.key)
     turn = rotation_between(pair, base.focal / base.unit, base.bend, chief.geometry.half_diagonal)
@@ -81,7 +81,7 @@ def _into(base: Sweep, mine: Taken, pair: Pair, chief: Taken) -> Rotation:
 
 
 def _lighter(
-    scene: Scene, raster: Raster, chief: Taken, other: Taken, line: LoanLine, shop: Workshop
+    scene: Scene, raster: Raster, chief: InputFrame, other: InputFrame, line: LoanLine, shop: Workshop
 ) -> float:
     """Stops more that a lent frame was exposed for: as its px say, near what the files say."""
     stated = None

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..patience import go_on
-from .taken import Features
+from .inputs import Features
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]

@@ -20,12 +20,12 @@ from ..patience import go_on
 from ..render.ground import master_of, member_of, outline_of
 from ..render.workshop import Workshop
 from .blend import Small, stops_of
-from .cast import Cast
-from .finer import all_finer, lit
 from .gains import solve_gains
+from .inputs import InputFrame
 from .pairs import Pair, find_pairs
+from .projected import Projected
 from .solve import Solved, again, groups, rays, solve
-from .taken import Taken
+from .subpixel import lit, refine_all
 from .upright import find_up, held_up
 
 F64 = NDArray[np.float64]
@@ -51,11 +51,11 @@ def nothing(step: str, done: float) -> None:
 
 
 def sorted_out(
-    frames: Sequence[Taken], what: str = "A sweep", most: int = MOST
-) -> tuple[list[Taken], list[LeftOut]]:
+    frames: Sequence[InputFrame], what: str = "A sweep", most: int = MOST
+) -> tuple[list[InputFrame], list[LeftOut]]:
     """The frames that may be joined, and those that may not, with reasons. Raises JoinError where too few are left."""
     out: list[LeftOut] = []
-    left: list[Taken] = []
+    left: list[InputFrame] = []
     if len(frames) > most:
         raise JoinError(f"{what} is of up to {most} frames; these are {len(frames)}. Join fewer at a time.")
     seen: dict[str, str] = {}
@@ -74,7 +74,7 @@ def sorted_out(
 
 
 def plan_sweep(
-    frames: Sequence[Taken], shop: Workshop, quick: bool = False, progress: Progress = nothing
+    frames: Sequence[InputFrame], shop: Workshop, quick: bool = False, progress: Progress = nothing
 ) -> Sweep:
     """The solution of a sweep. quick: as good as a first picture needs. Raises JoinError with a sentence that names the
     frames."""
@@ -107,7 +107,7 @@ def plan_sweep(
     return _lit_alike(base, {f.key: f for f in usable}, shop, quick)
 
 
-def tuned(usable: list[Taken], pairs: list[Pair], shop: Workshop, quick: bool) -> Solved:
+def tuned(usable: list[InputFrame], pairs: list[Pair], shop: Workshop, quick: bool) -> Solved:
     """How the frames of pairs were turned; by finer matches unless quick. Raises JoinError that names them."""
     stated = {round(f.info.focal, 4) for f in usable if f.info.focal_mm}
     focal = stated.pop() if len(stated) == 1 else None
@@ -122,11 +122,13 @@ def tuned(usable: list[Taken], pairs: list[Pair], shop: Workshop, quick: bool) -
     if not quick:
         long = max(max(f.info.width, f.info.height) for f in usable)
         lights = list(shop.pool.map(lambda f: lit(f, min(FINER, long)), usable))
-        solved = again(solved, all_finer(usable, lights, solved, shop.pool.map), focal, corner)
+        solved = again(solved, refine_all(usable, lights, solved, shop.pool.map), focal, corner)
     return solved
 
 
-def _why(usable: list[Taken], n: int, members: list[int], pairs: list[Pair], main: list[list[int]]) -> str:
+def _why(
+    usable: list[InputFrame], n: int, members: list[int], pairs: list[Pair], main: list[list[int]]
+) -> str:
     """Why a frame found no place, as a sentence's end."""
     own = next(g for g in main if n in g)
     first = usable[members[0]]
@@ -140,7 +142,7 @@ def _why(usable: list[Taken], n: int, members: list[int], pairs: list[Pair], mai
     return "nothing in it was found in the others: it does not overlap, or it shows something else"
 
 
-def _anchor(usable: list[Taken], solved: Solved) -> int:
+def _anchor(usable: list[InputFrame], solved: Solved) -> int:
     """The frame that looks most as all do on the mean."""
     ahead = {n: turn[2] for n, turn in solved.turns.items()}
     mean = np.sum(list(ahead.values()), axis=0)
@@ -160,7 +162,7 @@ def levelled(up: F64, ahead: F64) -> F64:
     return np.stack([np.cross(y, z), y, z])
 
 
-def _laid_out(usable: list[Taken], solved: Solved, anchor: int, up: F64, out: list[LeftOut]) -> Sweep:
+def _laid_out(usable: list[InputFrame], solved: Solved, anchor: int, up: F64, out: list[LeftOut]) -> Sweep:
     """The solution in a level world, and the raster that holds all of it."""
     chief = usable[anchor]
     unit = max(chief.info.width, chief.info.height)
@@ -230,7 +232,7 @@ def _bounds(base: Sweep) -> dict[str, object]:
     return {"corner": [left, top], "size": [width, height], "density": density}
 
 
-def _exposed(frames: dict[str, Taken], base: Sweep) -> list[float]:
+def _exposed(frames: dict[str, InputFrame], base: Sweep) -> list[float]:
     """Stops to be added to each member by what the files say of their exposure."""
     chief = frames[base.anchor].exposure
     gains = []
@@ -240,7 +242,7 @@ def _exposed(frames: dict[str, Taken], base: Sweep) -> list[float]:
     return gains
 
 
-def _lit_alike(base: Sweep, frames: dict[str, Taken], shop: Workshop, quick: bool) -> Sweep:
+def _lit_alike(base: Sweep, frames: dict[str, InputFrame], shop: Workshop, quick: bool) -> Sweep:
     """The same with gains: by the files, then by what overlaps. quick: by the files alone."""
     stated = _exposed(frames, base)
     base = base.model_copy(
@@ -260,12 +262,12 @@ def _lit_alike(base: Sweep, frames: dict[str, Taken], shop: Workshop, quick: boo
 
     def drawn(m: SweepMember) -> list[tuple[Small, NDArray[np.float32], NDArray[np.float32]]]:
         go_on()
-        cast = Cast.of(frames[m.source], m, base, master, shop)
+        projected = Projected.of(frames[m.source], m, base, master, shop)
         found = []
-        for block in cast.blocks(whole, scale):
-            planes, edge = cast.draw(block, scale)
+        for block in projected.blocks(whole, scale):
+            planes, edge = projected.draw(block, scale)
             part = Small(block.left, block.top, stops_of(planes), edge)
-            found.append((part, cast.radius2(block, scale), cast.peak(block, scale)))
+            found.append((part, projected.radius2(block, scale), projected.peak(block, scale)))
         return found
 
     for n, found in enumerate(shop.pool.map(drawn, base.members)):
@@ -320,7 +322,7 @@ class _Seen:
 
 def _seen(base: Sweep) -> list[_Seen]:
     out = []
-    for m, looks in zip(base.taken, outline_of(base).members, strict=True):
+    for m, looks in zip(base.enabled, outline_of(base).members, strict=True):
         t = np.linspace(-0.49, 0.49, 25)
         out.append(_Seen(m, looks, looks.world(np.stack(np.meshgrid(t, t), -1))))
     return out

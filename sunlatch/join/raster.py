@@ -18,7 +18,7 @@ from ..geometry import View
 from ..ledger import Bracket, Scene, Sweep, SweepMember
 from ..render import Development
 from ..render.ground import master_of, outline_of
-from .cast import BORDER
+from .projected import BORDER
 
 F32 = NDArray[np.float32]
 U8 = NDArray[np.uint8]
@@ -42,10 +42,12 @@ def key_of_join(scene: Scene) -> str:
     told = base.model_dump(mode="json", exclude={"pairs", "left_out", "members"})
     if not base.painted:
         del told["painted"]
-    members = [m.model_dump(mode="json", exclude={"residual", "source", "on", "bracket"}) for m in base.taken]
-    hashes = [scene.source(m.source).sha256 for m in base.taken]
+    members = [
+        m.model_dump(mode="json", exclude={"residual", "source", "on", "bracket"}) for m in base.enabled
+    ]
+    hashes = [scene.source(m.source).sha256 for m in base.enabled]
     if base.kind == "sweep":
-        hashes += [key_of_join(merged_first(scene, m)) for m in base.taken if m.bracket]
+        hashes += [key_of_join(merged_first(scene, m)) for m in base.enabled if m.bracket]
     told["anchor"] = scene.anchor.sha256
     text = json.dumps([REVISION, told, members, hashes], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()[:32]
@@ -171,7 +173,7 @@ class Joined:
         )
         here = small[rows, columns]
         light = float(np.percentile(here, 75)) if here.size else 0.1
-        times = [2.0**m.ev for m in self.base.taken]
+        times = [2.0**m.ev for m in self.base.enabled]
         held = [t for t in times if light * t < HOLDS] or [min(times)]
         return stated[0] / sum(held), stated[1] / sum(t * t for t in held)
 

@@ -16,9 +16,9 @@ from ..ledger import Bracket, Scene, Source, Sweep, SweepMember
 from ..patience import holding, uncounted
 from ..render.workshop import Workshop
 from . import bracket, sweep
+from .inputs import InputFrame
 from .plan import Progress, nothing
 from .raster import SEAMS, Joined, facts_of, key_of_join, merged_first
-from .taken import Taken
 
 F16 = NDArray[np.float16]
 Open = Callable[[Source], Raster]
@@ -105,9 +105,9 @@ class JoinStore:
     def _make(self, scene: Scene, open_frame: Open, shop: Workshop, folder: Path, progress: Progress) -> None:
         base = scene.base
         assert base.kind != "frame"
-        frames: dict[str, Taken] = {}
+        frames: dict[str, InputFrame] = {}
         members = {m.source: m for m in base.members}
-        wanted = {m.source for m in base.taken} | {base.anchor}
+        wanted = {m.source for m in base.enabled} | {base.anchor}
         for n, key in enumerate(sorted(wanted)):
             source, member = scene.source(key), members[key]
             if isinstance(member, SweepMember) and member.bracket is not None:
@@ -118,7 +118,7 @@ class JoinStore:
             else:
                 progress("opening frames", 0.25 * n / len(wanted))
                 raster = open_frame(source)
-            frames[key] = Taken(key, source.path or key, raster.info, raster)
+            frames[key] = InputFrame(key, source.path or key, raster.info, raster)
         chief = frames[base.anchor]
         if base.kind == "sweep":
             made = self._of_sweep(base, frames, shop, folder.name == "whole", progress)
@@ -138,18 +138,18 @@ class JoinStore:
         keep_quota(self.folder, self._quota, folder.parent)
 
     def _of_sweep(
-        self, base: Sweep, frames: dict[str, Taken], shop: Workshop, whole: bool, progress: Progress
+        self, base: Sweep, frames: dict[str, InputFrame], shop: Workshop, whole: bool, progress: Progress
     ) -> "_Made":
         progress("cutting seams", 0.25)
-        casts = sweep.casts_of(base, frames, shop)
-        joining = sweep.decide(casts, base, shop.pool, sweep.SMALL if whole else sweep.SMALL // 2)
+        all_projected = sweep.project_all(base, frames, shop)
+        joining = sweep.decide(all_projected, base, shop.pool, sweep.SMALL if whole else sweep.SMALL // 2)
         level = 0 if whole else first_level(base.size)
         size = (-(-base.size[1] // 2**level), -(-base.size[0] // 2**level))
         owners = np.array([*joining.owners, -1])[joining.names].astype(np.int8)
-        return _Made(level, size, owners, sweep.bands(casts, joining, base.size, level, shop.pool))
+        return _Made(level, size, owners, sweep.bands(all_projected, joining, base.size, level, shop.pool))
 
     def _of_bracket(
-        self, base: Bracket, frames: dict[str, Taken], shop: Workshop, whole: bool, progress: Progress
+        self, base: Bracket, frames: dict[str, InputFrame], shop: Workshop, whole: bool, progress: Progress
     ) -> "_Made":
         progress("looking for what moved", 0.25)
         chief = frames[base.anchor]
@@ -174,10 +174,10 @@ class _Made:
     bands: Iterator[F16]
 
 
-def taken_of(sources: list[Source], open_frame: Open) -> list[Taken]:
+def input_frames(sources: list[Source], open_frame: Open) -> list[InputFrame]:
     """Frames as a join looks at them, in order."""
     out = []
     for source in sources:
         raster = open_frame(source)
-        out.append(Taken(source.id, Path(source.path).name or source.id, raster.info, raster))
+        out.append(InputFrame(source.id, Path(source.path).name or source.id, raster.info, raster))
     return out

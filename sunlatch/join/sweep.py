@@ -19,9 +19,9 @@ from ..render.ground import master_of
 from ..render.workshop import Workshop
 from .ahead import ahead
 from .blend import Small, blended, cut, soft, stops_of
-from .cast import Cast
+from .inputs import InputFrame
 from .painted import painted_on
-from .taken import Taken
+from .projected import Projected
 
 F32 = NDArray[np.float32]
 F16 = NDArray[np.float16]
@@ -45,25 +45,25 @@ def small_scale(size: Sequence[int], most: int = SMALL) -> int:
     return scale
 
 
-def casts_of(base: Sweep, frames: dict[str, Taken], shop: Workshop) -> list[Cast]:
+def project_all(base: Sweep, frames: dict[str, InputFrame], shop: Workshop) -> list[Projected]:
     """The frames of a sweep that are in, ready to be laid on its master."""
     master = master_of(base)
-    return [Cast.of(frames[m.source], m, base, master, shop) for m in base.taken]
+    return [Projected.of(frames[m.source], m, base, master, shop) for m in base.enabled]
 
 
-def small_of(cast: Cast, scale: int, whole: Block, pool: Executor | None = None) -> list[Small]:
+def small_of(projected: Projected, scale: int, whole: Block, pool: Executor | None = None) -> list[Small]:
     """A frame over a block of the small size: one part, or several where the master goes round. Places count from the block's
     left top."""
     parts = []
-    for block in cast.blocks(whole, scale):
-        planes, edge = cast.draw(block, scale, pool)
+    for block in projected.blocks(whole, scale):
+        planes, edge = projected.draw(block, scale, pool)
         parts.append(Small(block.left - whole.left, block.top - whole.top, stops_of(planes), edge))
     return parts
 
 
 @dataclass(frozen=True)
 class Joining:
-    """What is decided at the small size. owners: index of the cast of each part; shown: how much each part is shown
+    """What is decided at the small size. owners: index of the projected frame of each part; shown: how much each part is shown
     (parts, h, w); stops: what each is to be lightened by there (parts, rows, columns, 3), in its own rectangle; around: all
     of it as one, in stops, drawn on where there is nothing (h, w, 3); names: which part is shown (h, w)."""
 
@@ -77,7 +77,9 @@ class Joining:
     names: I32
 
 
-def decide(casts: list[Cast], base: Sweep, pool: Executor | None = None, most: int = SMALL) -> Joining:
+def decide(
+    all_projected: list[Projected], base: Sweep, pool: Executor | None = None, most: int = SMALL
+) -> Joining:
     """Seams, as they were painted where they were, and the blending beneath them. most: long side at which they are decided,
     px."""
     size = base.size
@@ -88,7 +90,7 @@ def decide(casts: list[Cast], base: Sweep, pool: Executor | None = None, most: i
         some: list[Small] = []
         owners: list[int] = []
         for n, found in enumerate(
-            (map if pool is None else pool.map)(lambda c: small_of(c, scale, block), casts)
+            (map if pool is None else pool.map)(lambda c: small_of(c, scale, block), all_projected)
         ):
             some += found
             owners += [n] * len(found)
@@ -99,7 +101,7 @@ def decide(casts: list[Cast], base: Sweep, pool: Executor | None = None, most: i
         shown = _shown_round(parts, owners, drawn, (w, h))
     else:
         shown = _frames(cut(parts, (w, h)), owners)
-    numbers = {m.source: n for n, m in enumerate(base.taken)}
+    numbers = {m.source: n for n, m in enumerate(base.enabled)}
     for number, cover in painted_on(base, numbers, base.unit / scale, (h, w)):
         for p, owner in zip(parts, owners, strict=True):
             if owner == number:
@@ -206,7 +208,11 @@ def _over(small: F32, block: Block, scale: int, left: int, top: int) -> F32:
 
 
 def bands(
-    casts: list[Cast], joining: Joining, size: Sequence[int], level: int, pool: Executor | None = None
+    all_projected: list[Projected],
+    joining: Joining,
+    size: Sequence[int],
+    level: int,
+    pool: Executor | None = None,
 ) -> Iterator[F16]:
     """The master at a level, top to bottom: (rows, w, 3), all frames as one."""
     scale = 2**level
@@ -214,21 +220,21 @@ def bands(
     ratio = joining.scale // scale
 
     def band(top: int) -> F16:
-        return _band(casts, joining, Block(top, min(top + BAND, h), 0, w), scale, ratio)
+        return _band(all_projected, joining, Block(top, min(top + BAND, h), 0, w), scale, ratio)
 
     return ahead(band, range(0, h, BAND), pool)
 
 
-def _band(casts: list[Cast], joining: Joining, band: Block, scale: int, ratio: int) -> F16:
+def _band(all_projected: list[Projected], joining: Joining, band: Block, scale: int, ratio: int) -> F16:
     """A band of the master: (rows, w, 3)."""
     go_on()
     rows, w = band.bottom - band.top, band.right
     into = np.zeros((3, rows, w), np.float32)
     total = np.zeros((rows, w), np.float32)
     for n, part in enumerate(joining.parts):
-        cast = casts[joining.owners[n]]
-        for block in _needed(joining, n, band, ratio, cast, scale):
-            planes, edge = cast.draw(block, scale)
+        projected = all_projected[joining.owners[n]]
+        for block in _needed(joining, n, band, ratio, projected, scale):
+            planes, edge = projected.draw(block, scale)
             at = np.array([block.left, block.top, ratio, part.left, part.top])
             a, b = block.top - band.top, block.bottom - band.top
             columns = slice(block.left, block.right)
@@ -244,7 +250,9 @@ def _band(casts: list[Cast], joining: Joining, band: Block, scale: int, ratio: i
     return out
 
 
-def _needed(joining: Joining, n: int, band: Block, ratio: int, cast: Cast, scale: int) -> list[Block]:
+def _needed(
+    joining: Joining, n: int, band: Block, ratio: int, projected: Projected, scale: int
+) -> list[Block]:
     """Of a band, the part over which a frame is shown at all."""
     part = joining.parts[n]
     rows = slice(max(0, band.top // ratio - 1), band.bottom // ratio + 2)
@@ -254,7 +262,7 @@ def _needed(joining: Joining, n: int, band: Block, ratio: int, cast: Cast, scale
     left = max(part.left * ratio, (int(seen[0]) - 1) * ratio)
     right = min((part.left + part.edge.shape[1]) * ratio, (int(seen[-1]) + 2) * ratio)
     found = []
-    for block in cast.blocks(band, scale):
+    for block in projected.blocks(band, scale):
         a, b = max(block.left, left), min(block.right, right)
         if a < b:
             found.append(Block(block.top, block.bottom, a, b))

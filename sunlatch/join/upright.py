@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from ..latch.found import step_marks
 from ..patience import go_on
+from .inputs import InputFrame, lightness
 from .solve import Solved
-from .taken import Taken, lightness
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -57,7 +57,7 @@ class _Stepped:
     turn: F64
 
 
-def _stepped(frame: Taken, turn: F64) -> _Stepped:
+def _stepped(frame: InputFrame, turn: F64) -> _Stepped:
     planes = frame.geometry.base.turn(frame.small(LOOKED_AT))
     h, w = planes.shape[1:]
     unit = max(h, w)
@@ -93,7 +93,7 @@ def _along(steps: list[_Stepped], ups: F64, focal: float, dip: float) -> F64:
     return np.asarray(total / max(len(steps), 1))
 
 
-def find_up(frames: list[Taken], solved: Solved, anchor: int, pool: Executor) -> tuple[F64, float]:
+def find_up(frames: list[InputFrame], solved: Solved, anchor: int, pool: Executor) -> tuple[F64, float]:
     """Up (3,) in the world of the solution, and how much of the width its horizon was seen along; 0 where none was, and it
     is as the camera was held."""
     held = held_up(solved, anchor)

@@ -324,7 +324,7 @@ class Scene(_Strict):
             raise ValueError("base.painted names a source that is not among the members")
         if self.base.anchor not in members:
             raise ValueError("base.anchor is not among the members")
-        if not self.base.taken:
+        if not self.base.enabled:
             raise ValueError("base.members are all left out; a join shows at least one")
 
     @property

@@ -74,7 +74,7 @@ class Bracket(_Strict):
     painted: list[Painted] = Field(default_factory=list, max_length=400)
 
     @property
-    def taken(self) -> list[BracketMember]:
+    def enabled(self) -> list[BracketMember]:
         """The members that are in."""
         return [m for m in self.members if m.on]
 
@@ -86,7 +86,7 @@ class Bracket(_Strict):
     @property
     def headroom(self) -> float:
         """Stops beyond 1 at which the shortest exposure that is in clips."""
-        return max(0.0, -min(m.ev for m in self.taken))
+        return max(0.0, -min(m.ev for m in self.enabled))
 
 
 class SweepMember(_Strict):
@@ -157,14 +157,14 @@ class Sweep(_Strict):
         return self
 
     @property
-    def taken(self) -> list[SweepMember]:
+    def enabled(self) -> list[SweepMember]:
         """The members that are in."""
         return [m for m in self.members if m.on]
 
     @property
     def headroom(self) -> float:
         """Stops beyond 1 that light reaches at most: where members are brackets."""
-        return max((m.bracket.headroom for m in self.taken if m.bracket), default=0.0)
+        return max((m.bracket.headroom for m in self.enabled if m.bracket), default=0.0)
 
     @property
     def sources(self) -> list[str]:

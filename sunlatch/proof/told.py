@@ -14,19 +14,19 @@ def described(development: Development) -> str:
     if base.kind == "frame":
         said.append(f"Frame {_name(scene, scene.sources[0].id)}, {_seen(development)}.")
     else:
-        names = ", ".join(_name(scene, m.source) for m in base.taken)
+        names = ", ".join(_name(scene, m.source) for m in base.enabled)
         if base.kind == "sweep":
             across, down = (round(math.degrees(px / base.density)) for px in base.size)
             shown = scene.ground.projection.params.kind
-            exposures = [len(m.bracket.taken) for m in base.taken if m.bracket]
+            exposures = [len(m.bracket.enabled) for m in base.enabled if m.bracket]
             what = f"brackets of {max(exposures)}" if exposures else "frames"
-            said.append(f"Sweep of {len(base.taken)} {what} ({names}), {across} x {down} degrees, {shown}.")
+            said.append(f"Sweep of {len(base.enabled)} {what} ({names}), {across} x {down} degrees, {shown}.")
             if exposures:
                 said.append(f"Light clips {base.headroom:.1f} stops further up.")
         else:
-            evs = [m.ev for m in base.taken]
+            evs = [m.ev for m in base.enabled]
             said.append(
-                f"Bracket of {len(base.taken)} frames ({names}), {max(evs) - min(evs):.1f} stops from the darkest to the"
+                f"Bracket of {len(base.enabled)} frames ({names}), {max(evs) - min(evs):.1f} stops from the darkest to the"
                 f" lightest, light clips {base.headroom:.1f} stops further up, {_seen(development)}."
             )
     said += [f"Loan from {_name(scene, loan.source)}." for loan in scene.loans if loan.on]

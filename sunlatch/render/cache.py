@@ -13,7 +13,7 @@ import numpy as np
 
 from ..errors import CancelledError, RenderError
 from ..patience import go_on, patience, rank, uncounted
-from .crew import in_crew
+from .pool import in_pool
 
 
 def key_of(*parts: Any) -> str:
@@ -33,7 +33,7 @@ class _Making:
         self.name = name
         self.made: np.ndarray[Any, Any] | None = None
         self.over = threading.Event()
-        self._rank, self._crew = rank(), in_crew()
+        self._rank, self._crew = rank(), in_pool()
         self._for: list[_Making] = []
         """What those who make it wait for."""
 
@@ -71,8 +71,8 @@ class _Making:
 
     def worth_waiting(self, long: bool) -> bool:
         """Whether it may be waited for here. Not what is less urgent, which stands still until we are through, but if it takes
-        long; and in a crew not what is made outside, which may need this very thread."""
-        return (long or self._rank <= rank()) and (self._crew or not in_crew())
+        long; and in a pool not what is made outside, which may need this very thread."""
+        return (long or self._rank <= rank()) and (self._crew or not in_pool())
 
     def wait(self) -> np.ndarray[Any, Any] | None:
         """It, or None where whoever made it gave up. Raises CancelledError, and RenderError where it would never come."""

@@ -139,7 +139,7 @@ def master_of(base: Sweep) -> Master:
 
 def outline_of(base: Sweep) -> Outline:
     """What a sweep covers."""
-    return Outline(tuple(member_of(base, m) for m in base.taken))
+    return Outline(tuple(member_of(base, m) for m in base.enabled))
 
 
 def member_of(base: Sweep, member: SweepMember) -> Member:

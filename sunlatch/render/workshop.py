@@ -11,7 +11,7 @@ from ..latch import Sheets
 from ..patience import rank
 from .cache import ByteCache
 from .clock import Clock
-from .crew import Crew
+from .pool import ThreadPool
 
 VIEWS, TILES, MODELS = 0.42, 0.28, 0.3
 """How the memory for what is kept is shared out. Each is bounded by itself: strokes on a large frame push out no view."""
@@ -29,7 +29,7 @@ class Workshop:
         """Where documents keep what they are too large to hold."""
         self.sheets = Sheets(blobs) if blobs else None
         self._threads = threads or os.cpu_count() or 2
-        self._crews: dict[int, Crew] = {}
+        self._pools: dict[int, ThreadPool] = {}
         self.views = ByteCache(round(cache_bytes * VIEWS))
         """What is made of views: light, masks, places."""
         self.tiles = ByteCache(round(cache_bytes * TILES))
@@ -42,13 +42,13 @@ class Workshop:
         self._lock = threading.Lock()
 
     @property
-    def pool(self) -> Crew:
+    def pool(self) -> ThreadPool:
         """The threads for work as urgent as what is done here: less urgent work that stands still holds up no other's."""
         with self._lock:
             urgent = rank()
-            if urgent not in self._crews:
-                self._crews[urgent] = Crew(self._threads)
-            return self._crews[urgent]
+            if urgent not in self._pools:
+                self._pools[urgent] = ThreadPool(self._threads)
+            return self._pools[urgent]
 
     def mended(self, key: str, make: Callable[[], Raster]) -> Raster:
         """A raster under its repairs, for as long as they are the same; a few are held."""

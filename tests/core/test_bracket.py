@@ -17,11 +17,11 @@ from sunlatch.frame import FrameStore, hash_file
 from sunlatch.join import (
     Joined,
     JoinStore,
+    input_frames,
     laid,
     plan_bracket,
     scene_of_bracket,
     seams_over,
-    taken_of,
     told_of,
 )
 from sunlatch.join.bracket import _merged, exposures_of
@@ -53,7 +53,7 @@ def opener(folder: Path, store: FrameStore):  # type: ignore[no-untyped-def]
 @pytest.fixture(scope="module")
 def gulls(folder: Path, opener, engine: Engine) -> Scene:  # type: ignore[no-untyped-def]
     sources = [source(folder, f"gulls-{n}") for n in range(1, 6)]
-    return scene_of_bracket(plan_bracket(taken_of(sources, opener), engine), sources)
+    return scene_of_bracket(plan_bracket(input_frames(sources, opener), engine), sources)
 
 
 @pytest.fixture(scope="module")
@@ -168,13 +168,13 @@ def test_what_cannot_be_merged_is_said(folder: Path, opener, engine: Engine) -> 
     sources = [source(folder, f"gulls-{n}") for n in (2, 3)]
     alike = [source(folder, "gulls-3"), source(folder, "gulls-3", seed=77)]
     with pytest.raises(JoinError, match="of one exposure"):
-        plan_bracket(taken_of(alike, opener), engine)
+        plan_bracket(input_frames(alike, opener), engine)
     with pytest.raises(JoinError, match="different sizes"):
-        plan_bracket(taken_of([sources[0], source(folder, "gulls-4", 900)], opener), engine)
+        plan_bracket(input_frames([sources[0], source(folder, "gulls-4", 900)], opener), engine)
     with pytest.raises(JoinError, match="up to 9 frames"):
-        plan_bracket(taken_of(sources * 5, opener), engine)
+        plan_bracket(input_frames(sources * 5, opener), engine)
     other = source(folder, "heath")
-    base = plan_bracket(taken_of([*sources, other], opener), engine)
+    base = plan_bracket(input_frames([*sources, other], opener), engine)
     assert [m.source for m in base.members] == [s.id for s in sources]
     assert any("different" in left.why or "nothing in it" in left.why for left in base.left_out)
 
@@ -190,7 +190,7 @@ def test_an_exposure_is_believed_where_it_is_painted(
     after = JoinStore(tmp_path).whole(painted, opener, engine)
     x, y = round(0.3 * WIDTH), round(0.5 * WIDTH)
     block = (y - 20, y + 20, x - 20, x + 20)
-    frames = {t.key: t for t in taken_of([gulls.source(m.source) for m in gulls.base.members], opener)}
+    frames = {t.key: t for t in input_frames([gulls.source(m.source) for m in gulls.base.members], opener)}
     height = merged.shape(0)[0]
     alone = exposures_of(gulls.base, frames, engine)[0]
     drawn = alone.draw(Block(*block), 0, (WIDTH, height), engine.pool) / alone.time

@@ -13,7 +13,7 @@ from sunlatch.errors import CancelledError, RenderError, TooLongError
 from sunlatch.patience import Patience
 from sunlatch.render import ByteCache
 from sunlatch.render.cache import _Making
-from sunlatch.render.crew import Crew
+from sunlatch.render.pool import ThreadPool
 
 
 @given(st.lists(st.tuples(st.integers(0, 12), st.integers(1, 400)), max_size=80))
@@ -192,20 +192,20 @@ def test_nobody_waits_for_the_less_urgent():
 
 
 def test_a_crew_does_not_wait_for_who_waits_for_it():
-    """Outside, something is made on the crew's only thread, which comes to need it itself."""
-    cache, crew, made = ByteCache(5000), Crew(1), []
+    """Outside, something is made on the pool's only thread, which comes to need it itself."""
+    cache, pool, made = ByteCache(5000), ThreadPool(1), []
     begun = threading.Event()
 
     def needs():
         begun.wait(5)
         return cache.remember("a", _slow(made, 0))
 
-    first = crew.submit(needs)
+    first = pool.submit(needs)
 
     def outside():
         def make():
             begun.set()
-            return crew.submit(lambda: np.zeros(2)).result(5)
+            return pool.submit(lambda: np.zeros(2)).result(5)
 
         cache.remember("a", make)
 
@@ -214,8 +214,8 @@ def test_a_crew_does_not_wait_for_who_waits_for_it():
 
 
 def test_on_a_crew_one_waits_for_the_other():
-    cache, crew, made = ByteCache(5000), Crew(2), []
-    jobs = [crew.submit(lambda: cache.remember("a", _slow(made))) for _ in range(2)]
+    cache, pool, made = ByteCache(5000), ThreadPool(2), []
+    jobs = [pool.submit(lambda: cache.remember("a", _slow(made))) for _ in range(2)]
     assert all(job.result(5).size == 10 for job in jobs)
     assert len(made) == 1
 
@@ -237,11 +237,11 @@ def test_a_maker_who_would_wait_for_himself_is_an_error_with_a_sentence():
         cache = ByteCache(5000)
         with pytest.raises(RenderError, match="made of itself"):
             cache.remember("a", lambda c=cache, n=long: c.remember("a", lambda: np.ones(3), n), long)
-        # by way of another, and handed to a crew meanwhile
-        crew = Crew(2)
+        # by way of another, and handed to a pool meanwhile
+        pool = ThreadPool(2)
 
-        def around(c=cache, n=long, crew=crew):
-            return c.remember("b", lambda: crew.submit(c.remember, "a", np.ones, n).result(), n)
+        def around(c=cache, n=long, pool=pool):
+            return c.remember("b", lambda: pool.submit(c.remember, "a", np.ones, n).result(), n)
 
         with pytest.raises(RenderError, match="made of itself"):
             cache.remember("a", around, long)

@@ -15,7 +15,7 @@ from sunlatch.blobs import Blobs
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file, whole
 from sunlatch.geometry import View, mesh_of, solve_on_sphere
-from sunlatch.join import Joined, JoinStore, key_of_join, lend, order_of, plan_sweep, scene_of, taken_of
+from sunlatch.join import Joined, JoinStore, input_frames, key_of_join, lend, order_of, plan_sweep, scene_of
 from sunlatch.join.solve import _worst
 from sunlatch.ledger import Area, Painted, Scene, Source, parse_scene
 from sunlatch.mend import regrow_of
@@ -57,7 +57,7 @@ def sources(shots: Shots) -> list[Source]:
 
 @pytest.fixture(scope="module")
 def sweep(shots: Shots, sources: list[Source], engine: Engine) -> Scene:
-    return scene_of(plan_sweep(taken_of(sources, shots.open), engine), sources)
+    return scene_of(plan_sweep(input_frames(sources, shots.open), engine), sources)
 
 
 @pytest.fixture(scope="module")
@@ -218,7 +218,7 @@ def test_a_horizon_drawn_along_makes_it_level(sweep: Scene) -> None:
 def test_two_rows_in_any_order(shots: Shots, engine: Engine) -> None:
     names = [f"rows-{n}" for n in (4, 1, 6, 2, 5, 3)]
     some = [shots.source(n, 1500) for n in names]
-    base = plan_sweep(taken_of(some, shots.open), engine)
+    base = plan_sweep(input_frames(some, shots.open), engine)
     assert len(base.members) == 6
     assert not base.left_out
     order, overlap = order_of(base)
@@ -236,7 +236,7 @@ def test_two_rows_in_any_order(shots: Shots, engine: Engine) -> None:
 
 def test_a_full_turn_closes(shots: Shots, engine: Engine, tmp_path: Path) -> None:
     some = [shots.source(f"round-{n}", 1500) for n in range(1, 13)]
-    base = plan_sweep(taken_of(some, shots.open), engine, quick=True)
+    base = plan_sweep(input_frames(some, shots.open), engine, quick=True)
     assert len(base.members) == 12
     scene = scene_of(base, some)
     raster = JoinStore(tmp_path).first_look(scene, shots.open, engine)
@@ -258,7 +258,7 @@ def test_a_full_turn_closes(shots: Shots, engine: Engine, tmp_path: Path) -> Non
 def test_a_full_turn_is_blended_across_its_cut(shots: Shots, engine: Engine, tmp_path: Path) -> None:
     """Frames that were lightened by .3 stops too much and too little in turn: the cut shows no more of it than any place."""
     some = [shots.source(f"round-{n}", 1500) for n in range(1, 13)]
-    base = plan_sweep(taken_of(some, shots.open), engine, quick=True)
+    base = plan_sweep(input_frames(some, shots.open), engine, quick=True)
     for n, member in enumerate(base.members):
         member.gain += 0.15 if n % 2 else -0.15
     assert base.revision == 3
@@ -289,7 +289,7 @@ def test_a_frame_that_does_not_fit_is_named_and_left_out(
         seed=9,
     )
     twice = sources[0].model_copy(update={"id": "twice", "path": "again.dng"})
-    base = plan_sweep(taken_of([*sources[:3], other, dark, twice], shots.open), engine)
+    base = plan_sweep(input_frames([*sources[:3], other, dark, twice], shots.open), engine)
     assert [m.source for m in base.members] == [s.id for s in sources[:3]]
     said = {left.name: left.why for left in base.left_out}
     assert "does not overlap" in said[other.path]
@@ -304,12 +304,12 @@ def test_a_frame_that_does_not_fit_is_named_and_left_out(
 )  # fmt: skip
 def test_what_cannot_be_joined_is_said(shots: Shots, engine: Engine, names: list[str], said: str) -> None:
     with pytest.raises(JoinError, match=said):
-        plan_sweep(taken_of([shots.source(n) for n in names], shots.open), engine)
+        plan_sweep(input_frames([shots.source(n) for n in names], shots.open), engine)
 
 
 def test_two_sweeps_mixed_the_larger_is_joined(shots: Shots, sources: list[Source], engine: Engine) -> None:
     others = [shots.source(f"crossing-{n}") for n in (1, 2)]
-    base = plan_sweep(taken_of([*sources[:3], *others], shots.open), engine)
+    base = plan_sweep(input_frames([*sources[:3], *others], shots.open), engine)
     assert len(base.members) == 3
     assert all("another scene" in left.why for left in base.left_out)
 
@@ -372,7 +372,7 @@ def test_a_seam_goes_where_it_is_painted(
     at = [(column - 3 + 0.5) * per, (row + 0.5) * per]
     painted = sweep.model_copy(deep=True)
     assert painted.base.kind == "sweep"
-    painted.base.painted = [Painted(source=base.taken[2].source, stroke=_stroke(at, 5 * per))]  # type: ignore[arg-type]
+    painted.base.painted = [Painted(source=base.enabled[2].source, stroke=_stroke(at, 5 * per))]  # type: ignore[arg-type]
     painted = parse_scene(painted.model_dump(mode="json"))
     assert key_of_join(painted) != key_of_join(sweep)
     after = JoinStore(tmp_path).whole(painted, shots.open, engine).seams
@@ -382,7 +382,7 @@ def test_a_seam_goes_where_it_is_painted(
     assert np.hypot(moved[:, 0] - row, moved[:, 1] - (column - 3)).max() < 8
     # where it does not reach, the stroke says nothing; and one that is left out neither
     far = [(0.02 * names.shape[1]) * per, (row + 0.5) * per]
-    painted.base.painted = [Painted(source=base.taken[4].source, stroke=_stroke(far, 5 * per))]  # type: ignore[arg-type, union-attr]
+    painted.base.painted = [Painted(source=base.enabled[4].source, stroke=_stroke(far, 5 * per))]  # type: ignore[arg-type, union-attr]
     assert np.array_equal(JoinStore(tmp_path).first_look(painted, shots.open, engine).seams,
                           JoinStore(tmp_path / "bare").first_look(sweep, shots.open, engine).seams)  # fmt: skip
 
@@ -408,7 +408,7 @@ def test_a_frame_is_lent_to_a_sweep(shots: Shots, sweep: Scene, joined: Joined, 
     path = shots.folder / "dark.dng"
     shoot(dark, path)
     source = Source(id="dark", sha256=hash_file(path), path=path.name)
-    *own, other = taken_of([*sweep.sources, source], shots.open)
+    *own, other = input_frames([*sweep.sources, source], shots.open)
     line = lend(sweep, own, joined, other, engine)
     assert line.ev == pytest.approx(-2, abs=0.1)
     turn = turn_of(line.turn) @ turn_of(sweep.base.members[2].turn).T
@@ -440,7 +440,7 @@ def test_a_frame_is_lent_to_a_sweep(shots: Shots, sweep: Scene, joined: Joined, 
 
 def test_the_worst_place_of_a_pair_lies_in_both_its_frames(sweep: Scene) -> None:
     base = sweep.base
-    looks = dict(zip([m.source for m in base.taken], outline_of(base).members, strict=True))
+    looks = dict(zip([m.source for m in base.enabled], outline_of(base).members, strict=True))
     for pair in base.pairs:
         assert pair.worst is not None
         assert pair.residual <= pair.apart < 6
@@ -518,7 +518,7 @@ def test_a_frame_that_clips_in_the_overlap_is_told_by_the_rest(
     some = [shots.source("sweep-2", 1000, exposure=longer), shots.source("sweep-3", 1000)]
     raster = shots.open(some[0])
     assert (whole(raster, max(raster.levels)).max(0) > 0.98).mean() > 0.25
-    base = plan_sweep(taken_of(some, shots.open), engine)
+    base = plan_sweep(input_frames(some, shots.open), engine)
     long, other = (next(m.gain for m in base.members if m.source == s.id) for s in some)
     told = np.log2(find_any("sweep-3").exposure.seconds / longer.seconds)
     assert long - other == pytest.approx(told, abs=0.12)
@@ -534,8 +534,8 @@ def test_a_frame_is_lent_to_a_sweep_whose_anchor_is_left_out(
     darker = shots.source(
         "sweep-2", WIDTH, exposure=replace(shot.exposure, seconds=shot.exposure.seconds / 2)
     )
-    own = [without.source(m.source) for m in without.base.taken]
-    *taken, other = taken_of([*own, darker], shots.open)
+    own = [without.source(m.source) for m in without.base.enabled]
+    *taken, other = input_frames([*own, darker], shots.open)
     line = lend(without, taken, joined, other, engine)
     anchor = find_any(without.base.anchor.split(f"-{WIDTH}")[0])
     told = np.log2(shot.exposure.seconds / 2 / anchor.exposure.seconds)

@@ -11,7 +11,7 @@ from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.frame.grouping import trait_of
-from sunlatch.join import Taken, lend, lender, where_wanted
+from sunlatch.join import InputFrame, lend, lender, where_wanted
 from sunlatch.ledger import Latch, Scene, Source, new_ingredient, parse_scene
 from sunlatch.render import Engine
 from tests.coast import shoot
@@ -20,14 +20,14 @@ WIDTH = 1200
 
 
 @pytest.fixture(scope="module")
-def frames(tmp_path_factory: pytest.TempPathFactory, store: FrameStore) -> dict[str, Taken]:
+def frames(tmp_path_factory: pytest.TempPathFactory, store: FrameStore) -> dict[str, InputFrame]:
     folder = tmp_path_factory.mktemp("twins")
     out = {}
     for name in ("twin-dark", "twin-bright", "heath"):
         path = folder / f"{name}.dng"
         shoot(smaller(find_any(name), WIDTH), path)
         raster = store.whole(hash_file(path), path)
-        out[name] = Taken(name, path.name, raster.info, raster)
+        out[name] = InputFrame(name, path.name, raster.info, raster)
     return out
 
 
@@ -36,7 +36,7 @@ def source(name: str) -> Source:
 
 
 @pytest.fixture(scope="module")
-def scene(frames: dict[str, Taken], engine: Engine) -> Scene:
+def scene(frames: dict[str, InputFrame], engine: Engine) -> Scene:
     made = Scene(sources=[source("twin-bright")])
     bare = engine.develop(Scene(sources=made.sources[:1]), frames["twin-bright"].raster)
     ramp = new_ingredient("ramp", params={"full": {"x": 0.5, "y": 0.1}, "none": {"x": 0.5, "y": 0.3}})
@@ -48,7 +48,7 @@ def scene(frames: dict[str, Taken], engine: Engine) -> Scene:
     return parse_scene(made.model_dump(mode="json"))
 
 
-def lent(frames: dict[str, Taken]):  # type: ignore[no-untyped-def]
+def lent(frames: dict[str, InputFrame]):  # type: ignore[no-untyped-def]
     return lambda s: frames[s.id].raster
 
 
@@ -60,7 +60,7 @@ def test_it_is_aligned_and_its_exposure_told(scene: Scene) -> None:
 
 
 def test_it_is_let_in_where_it_is_latched_and_nowhere_else(
-    scene: Scene, frames: dict[str, Taken], engine: Engine
+    scene: Scene, frames: dict[str, InputFrame], engine: Engine
 ) -> None:
     raster = frames["twin-bright"].raster
     with_it = engine.develop(scene, raster, lent=lent(frames))
@@ -82,7 +82,7 @@ def test_it_is_let_in_where_it_is_latched_and_nowhere_else(
 
 
 def test_as_light_as_the_scene_it_cannot_be_told_from_it(
-    scene: Scene, frames: dict[str, Taken], engine: Engine
+    scene: Scene, frames: dict[str, InputFrame], engine: Engine
 ) -> None:
     level = scene.model_copy(deep=True)
     level.loans[0].params.stops = 0.0
@@ -96,7 +96,9 @@ def test_as_light_as_the_scene_it_cannot_be_told_from_it(
     assert np.median(np.abs(np.log2(light[1][unclipped] / alone[1][unclipped]))) < 0.06
 
 
-def test_what_clipped_in_the_frame_that_lends_is_not_lent(frames: dict[str, Taken], engine: Engine) -> None:
+def test_what_clipped_in_the_frame_that_lends_is_not_lent(
+    frames: dict[str, InputFrame], engine: Engine
+) -> None:
     """The bright twin's white sky does not go over the dark one's; its land does."""
     made = Scene(sources=[source("twin-dark")])
     dark, bright = frames["twin-dark"], frames["twin-bright"]
@@ -119,7 +121,9 @@ def test_what_clipped_in_the_frame_that_lends_is_not_lent(frames: dict[str, Take
     assert closer.mean() > 0.9
 
 
-def test_it_turns_and_is_cut_with_the_scene(scene: Scene, frames: dict[str, Taken], engine: Engine) -> None:
+def test_it_turns_and_is_cut_with_the_scene(
+    scene: Scene, frames: dict[str, InputFrame], engine: Engine
+) -> None:
     """Lens, level and crop: what is lent stays on its place."""
     turned = scene.model_copy(deep=True)
     turned.loans[0].params.stops = 0.0
@@ -136,7 +140,7 @@ def test_it_turns_and_is_cut_with_the_scene(scene: Scene, frames: dict[str, Take
     assert np.median(np.abs(np.log2(light[unclipped] / alone[unclipped]))) < 0.06
 
 
-def test_what_cannot_be_lent_is_said(frames: dict[str, Taken], engine: Engine, scene: Scene) -> None:
+def test_what_cannot_be_lent_is_said(frames: dict[str, InputFrame], engine: Engine, scene: Scene) -> None:
     alone = Scene(sources=[source("twin-dark")])
     with pytest.raises(JoinError, match="own frame"):
         lend(alone, [frames["twin-dark"]], frames["twin-dark"].raster, frames["twin-dark"], engine)
@@ -151,7 +155,7 @@ def test_what_cannot_be_lent_is_said(frames: dict[str, Taken], engine: Engine, s
 
 
 def test_moves_go_by_the_light_that_is_seen_and_finders_by_the_bare_frame(
-    scene: Scene, frames: dict[str, Taken], engine: Engine
+    scene: Scene, frames: dict[str, InputFrame], engine: Engine
 ) -> None:
     """A Light range over the lent sky holds what is lent; the Sky latch is to the bit what it was."""
     raster = frames["twin-bright"].raster
@@ -191,7 +195,7 @@ def test_moves_go_by_the_light_that_is_seen_and_finders_by_the_bare_frame(
 # who lends, and where
 
 
-def test_lenders_are_offered_as_they_fit(frames: dict[str, Taken]) -> None:
+def test_lenders_are_offered_as_they_fit(frames: dict[str, InputFrame]) -> None:
     traits = {n: trait_of(n, f.info, f.raster) for n, f in frames.items()}  # type: ignore[arg-type]
     own = traits["twin-bright"]
     same, other = lender(own, traits["twin-dark"]), lender(own, traits["heath"])
@@ -203,7 +207,9 @@ def test_lenders_are_offered_as_they_fit(frames: dict[str, Taken]) -> None:
     assert small.apart > other.apart
 
 
-def test_a_darker_frame_is_let_in_where_the_scene_clips(frames: dict[str, Taken], engine: Engine) -> None:
+def test_a_darker_frame_is_let_in_where_the_scene_clips(
+    frames: dict[str, InputFrame], engine: Engine
+) -> None:
     bright = frames["twin-bright"]
     development = engine.develop(Scene(sources=[source("twin-bright")]), bright.raster)
     latch = where_wanted(development, -3.0, "twin-dark")
@@ -221,7 +227,7 @@ def test_a_darker_frame_is_let_in_where_the_scene_clips(frames: dict[str, Taken]
     ("ev", "least", "most"), [(2.0, 0.05, 0.4), (0.0, 0.0, 0.0)], ids=["lighter", "alike"]
 )
 def test_a_lighter_one_in_the_shadows_and_one_alike_where_it_is_painted(
-    frames: dict[str, Taken], engine: Engine, ev: float, least: float, most: float
+    frames: dict[str, InputFrame], engine: Engine, ev: float, least: float, most: float
 ) -> None:
     bright = frames["twin-bright"]
     development = engine.develop(Scene(sources=[source("twin-bright")]), bright.raster)

@@ -200,11 +200,11 @@ def test_the_land_follows_as_far_as_is_said(brought, pair):
 def test_placed_is_where_it_is_laid():
     plain = Geometry(1200, 800)
     placed = Placed(plain, plain, (0.1, -0.05), 2.0, 90.0, False)
-    assert placed.held(np.array([[0.1, -0.05]])) == pytest.approx(np.zeros((1, 2)), abs=1e-9)
+    assert placed.inverse(np.array([[0.1, -0.05]])) == pytest.approx(np.zeros((1, 2)), abs=1e-9)
     # a quarter turn clockwise: what lay to the right lies below
-    assert placed.held(np.array([[0.1, 0.15]])) == pytest.approx(np.array([[0.1, 0.0]]), abs=1e-9)
+    assert placed.inverse(np.array([[0.1, 0.15]])) == pytest.approx(np.array([[0.1, 0.0]]), abs=1e-9)
     mirrored = Placed(plain, plain, (0.0, 0.0), 1.0, 0.0, True)
-    assert mirrored.held(np.array([[0.2, 0.1]])) == pytest.approx(np.array([[-0.2, 0.1]]), abs=1e-9)
+    assert mirrored.inverse(np.array([[0.2, 0.1]])) == pytest.approx(np.array([[-0.2, 0.1]]), abs=1e-9)
 
 
 def test_what_does_not_belong_is_said_with_what_would_help(brought, pair):

@@ -10,7 +10,7 @@ from fieldworld.lent import find_any
 from fieldworld.optics import turning
 from sunlatch.errors import JoinError
 from sunlatch.frame import hash_file
-from sunlatch.join import JoinStore, solved, taken_of, told_of
+from sunlatch.join import JoinStore, input_frames, solved, told_of
 from sunlatch.join.kinds import exposed_again
 from sunlatch.ledger import Scene, Source, parse_scene
 from sunlatch.render.ground import turn_of
@@ -41,7 +41,7 @@ def scene(stair, engine, joins) -> Scene:
     sources, opened = stair
     made = solved(
         "sweep",
-        taken_of(sources, opened),
+        input_frames(sources, opened),
         sources,
         engine,
         merge=lambda one: joins.whole(one, opened, engine),
@@ -81,7 +81,7 @@ def test_its_light_goes_on_beyond_what_one_frame_holds(scene: Scene, stair, engi
 
 def test_what_is_no_sweep_of_brackets_is_none(stair) -> None:
     sources, opened = stair
-    frames = taken_of(sources, opened)
+    frames = input_frames(sources, opened)
     sets = exposed_again(frames)
     assert sets is not None
     assert [[f.key for f in one] for one in sets][1] == ["stair-4", "stair-5", "stair-6"]
@@ -98,7 +98,7 @@ def test_exposures_of_different_places_are_told_by_name(stair, engine, joins) ->
     with pytest.raises(JoinError, match="stair-1"):
         solved(
             "sweep",
-            taken_of(mixed, opened),
+            input_frames(mixed, opened),
             mixed,
             engine,
             merge=lambda one: joins.whole(one, opened, engine),

@@ -10,7 +10,7 @@ from studio.turns import Rank, Turns
 from sunlatch.errors import CancelledError, TooLongError
 from sunlatch.patience import Patience, go_on, holding, patience
 from sunlatch.render import Engine
-from sunlatch.render.crew import Crew
+from sunlatch.render.pool import ThreadPool
 
 
 def _started(work):
@@ -239,16 +239,16 @@ def test_several_threads_of_one_turn_that_wait_for_the_less_urgent_do_not_hold_i
     """And two requests that do: a turn is given up once, however many of its threads step aside."""
     lane, lock, order = Lane(), threading.Lock(), []
 
-    def look(view, crew):
+    def look(view, pool):
         def wait():
             with holding(lock):
                 order.append(view)
 
         with lane.asked(view, 1, Rank.LOOK):
-            lane.run(lambda: [one.result(8) for one in [crew.submit(wait) for _ in range(2)]])
+            lane.run(lambda: [one.result(8) for one in [pool.submit(wait) for _ in range(2)]])
 
     thread = _finding(lane, lock, order)
-    crews = [Crew(2), Crew(2)]
+    crews = [ThreadPool(2), ThreadPool(2)]
     looks = [_started(lambda n=n: look(f"look {n}", crews[n])) for n in range(2)]
     for one in [thread, *looks]:
         one.join(8)

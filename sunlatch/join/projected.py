@@ -1,4 +1,4 @@
-"""A frame of a sweep laid onto the master: rescued, freed of its lens's faults, as light as the anchor."""
+"""A projected (warped) frame of a sweep, on the master: rescued, freed of its lens's faults, as light as the anchor."""
 
 import math
 from concurrent.futures import Executor
@@ -18,7 +18,7 @@ from ..ledger import Scene, Source, Sweep, SweepMember
 from ..render.ground import Ground, turn_of
 from ..render.sensor import Sensor
 from ..render.workshop import Workshop
-from .taken import Taken
+from .inputs import InputFrame
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -42,17 +42,19 @@ def _brought(planes, r2, gain, fall, lens):  # type: ignore[no-untyped-def]
 
 
 @dataclass(frozen=True)
-class Cast:
+class Projected:
     """One member on the master. gain: stops added; fall: stops added at a corner."""
 
-    frame: Taken
+    frame: InputFrame
     geometry: Geometry
     sensor: Sensor
     gain: float
     fall: float
 
     @staticmethod
-    def of(frame: Taken, member: SweepMember, base: Sweep, master: Master, shop: Workshop) -> "Cast":
+    def of(
+        frame: InputFrame, member: SweepMember, base: Sweep, master: Master, shop: Workshop
+    ) -> "Projected":
         """A member as a solution has it."""
         info = frame.info
         unit = max(info.width, info.height)
@@ -61,7 +63,7 @@ class Cast:
         onto = Onto(master, turn, base.focal * unit / base.unit, unit)
         geometry = Geometry(info.width, info.height, info.orientation, lens, sphere=onto)
         bare = Scene(sources=[Source(sha256="0" * 64)])
-        return Cast(frame, geometry, Ground(shop, bare, frame.raster).sensor, member.gain, base.fall)
+        return Projected(frame, geometry, Ground(shop, bare, frame.raster).sensor, member.gain, base.fall)
 
     @property
     def _onto(self) -> Onto:

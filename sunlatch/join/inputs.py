@@ -1,4 +1,4 @@
-"""A frame as a join looks at it: its light, its lens, its features."""
+"""An input frame of a join: its light, its lens, its features."""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -35,7 +35,7 @@ class Features:
 
 
 @dataclass(frozen=True)
-class Taken:
+class InputFrame:
     """A frame that may be joined. key: names it in the document; name: what people call it."""
 
     key: str

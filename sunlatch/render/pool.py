@@ -1,4 +1,4 @@
-"""The threads that bands run on."""
+"""The thread pool that bands are rendered on."""
 
 import threading
 from collections.abc import Callable
@@ -11,20 +11,20 @@ T = TypeVar("T")
 _here = threading.local()
 
 
-def in_crew() -> bool:
-    """Whether this is a thread of a crew."""
-    return getattr(_here, "crew", False)
+def in_pool() -> bool:
+    """Whether this is a thread of a pool."""
+    return getattr(_here, "pool", False)
 
 
-class Crew(ThreadPoolExecutor):
-    """Work given to it from one of a crew's threads is done there and at once: none of them waits for another."""
+class ThreadPool(ThreadPoolExecutor):
+    """Work given to it from one of a pool's threads is done there and at once: none of them waits for another."""
 
     def __init__(self, threads: int) -> None:
-        super().__init__(threads, "bands", initializer=lambda: setattr(_here, "crew", True))
+        super().__init__(threads, "bands", initializer=lambda: setattr(_here, "pool", True))
 
     def submit(self, work: Callable[P, T], /, *args: P.args, **named: P.kwargs) -> Future[T]:
         """As every executor does."""
-        if not in_crew():
+        if not in_pool():
             # what holds here, our patience above all, holds there too
             here = copy_context()
             return super().submit(lambda: here.run(work, *args, **named))

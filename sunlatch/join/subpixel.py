@@ -1,4 +1,4 @@
-"""Matches made finer: around each, a patch of one frame is laid over the other by what is solved so far, and shifted until
+"""Sub-pixel refinement of matches: around each, a patch of one frame is laid over the other by what is solved so far, and shifted until
 it fits (Lucas & Kanade 1981). Features are found to a px or so; this tells a tenth of one."""
 
 from collections.abc import Callable, Iterable
@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..patience import go_on
+from .inputs import InputFrame
 from .pairs import Pair
 from .solve import Solved, groups, rays
-from .taken import Taken
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -46,7 +46,7 @@ class Lit:
     unit: float
 
 
-def lit(frame: Taken, long_edge: int) -> Lit:
+def lit(frame: InputFrame, long_edge: int) -> Lit:
     """A frame to be looked at so finely."""
     planes = frame.small(long_edge)
     light = np.tensordot(np.array([0.25, 0.5, 0.25], np.float32), planes, 1)
@@ -60,7 +60,7 @@ def lit(frame: Taken, long_edge: int) -> Lit:
     return Lit((stops - around).astype(np.float32), clips, float(max(light.shape)))
 
 
-def all_finer(frames: list[Taken], lights: list[Lit], solved: Solved, each: Each = map) -> list[Pair]:
+def refine_all(frames: list[InputFrame], lights: list[Lit], solved: Solved, each: Each = map) -> list[Pair]:
     """The pairs of a solution with places told more finely: where that says how all frames lie, of nothing else."""
     fine = [p for p in each(lambda pair: finer(pair, frames, lights, solved), solved.pairs) if p is not None]
     left = {p.i for p in solved.pairs} | {p.j for p in solved.pairs}
@@ -70,7 +70,7 @@ def all_finer(frames: list[Taken], lights: list[Lit], solved: Solved, each: Each
     return fine + [p for p in solved.pairs if (p.i, p.j) not in told]
 
 
-def finer(pair: Pair, frames: list[Taken], lights: list[Lit], solved: Solved) -> Pair | None:
+def finer(pair: Pair, frames: list[InputFrame], lights: list[Lit], solved: Solved) -> Pair | None:
     """The same pair with places told more finely; None where too few patches fit."""
     go_on()
     one, other = frames[pair.i], frames[pair.j]
