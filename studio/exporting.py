@@ -32,7 +32,7 @@ from sunlatch.proof import (
 from sunlatch.proof.press import ask_press, press_papers, press_profile
 from sunlatch.render import Development, Output, map_of, picture_8
 
-from . import darkroom
+from . import services
 from .models import Frame, Scene
 
 log = logging.getLogger(__name__)
@@ -92,7 +92,7 @@ def output_of(document: Document, given: NewExport, layout: Layout | None) -> Ou
     sharpness = sharpness_of(layout, given.ppi) if given.space != "linear" else None
     if given.space != "paper":
         return Output(given.space, given.bits, sharpness=sharpness)
-    printing = printing_of(paper, darkroom.blobs())
+    printing = printing_of(paper, services.blobs())
     if printing is None:
         raise ExportError("this paper has no profile; choose a colour space, or give it one")
     return Output(bits=given.bits, printing=printing, sharpness=sharpness)
@@ -134,10 +134,10 @@ def export(
     """Make the file. Raises ExportError; no partial file is left."""
     given = NewExport.model_validate(wanted)
     paper = paper_of(document, given.paper)
-    made = darkroom.development_for_file(frame, document.for_paper(paper))
+    made = services.development_for_file(frame, document.for_paper(paper))
     layout = laid_out(paper.params, made.geometry.developed_size) if paper is not None else None
     output = output_of(document, given, layout)
-    about = About(darkroom.frame_path(frame.sha256), given.caption, given.author, given.rights, given.place)
+    about = About(services.frame_path(frame.sha256), given.caption, given.author, given.rights, given.place)
     path.parent.mkdir(parents=True, exist_ok=True)
     write_picture(
         made,
@@ -165,7 +165,7 @@ def press_name(paper: Paper, beside: Path) -> str:
     """Which of the press's papers a scene's paper is. Raises ExportError where it is none of them."""
     for one in press_papers():
         profile = press_profile(one["name"], beside)
-        if paper.profile is not None and darkroom.blobs().put(profile) == paper.profile.blob:
+        if paper.profile is not None and services.blobs().put(profile) == paper.profile.blob:
             return one["name"]
     raise ExportError(
         f"{paper.name} is not a paper of the proof press; choose one of those, or export a file"
@@ -189,9 +189,9 @@ def pressed(
     sent = folder / ".sent.tif"
     try:
         name = press_name(paper, folder)
-        printing = printing_of(paper, darkroom.blobs())
+        printing = printing_of(paper, services.blobs())
         if given.strip:
-            made = darkroom.development_for_file(frame, document)
+            made = services.development_for_file(frame, document)
             layout = laid_out(paper.params, made.geometry.developed_size)
             output = Output(bits=16, printing=printing, sharpness=sharpness_of(layout))
             settings = [Setting(one.of, tuple(one.steps)) for one in given.strip]
@@ -200,7 +200,7 @@ def pressed(
             px, _ = strip(made, settings, output, region=piece, width=480)  # type: ignore[arg-type]
             write_pixels(sent, px, output, layout.ppi, "Test strip")
         else:
-            made = darkroom.development_for_file(frame, document.for_paper(paper))
+            made = services.development_for_file(frame, document.for_paper(paper))
             layout = laid_out(paper.params, made.geometry.developed_size)
             fitted = made.geometry.fit(given.long_edge)
             density = layout.ppi * fitted.size[0] / made.geometry.developed_size[0]

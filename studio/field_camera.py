@@ -17,7 +17,7 @@ from django.conf import settings
 
 from sunlatch.errors import SunLatchError
 
-from .darkroom import Lane
+from .services import Lane
 
 
 class CameraError(SunLatchError):

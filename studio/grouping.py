@@ -4,13 +4,13 @@ from django.db import transaction
 
 from sunlatch.frame.grouping import Trait, group_frames, trait_of
 
-from . import darkroom
+from . import services
 from .models import Frame, Group, Outing
 
 
 def trait(frame: Frame) -> Trait:
     """What grouping looks at in a frame."""
-    info, pyramid = darkroom.store().first_look(frame.sha256, darkroom.frame_path(frame.sha256))
+    info, pyramid = services.store().first_look(frame.sha256, services.frame_path(frame.sha256))
     return trait_of(frame.name, info, pyramid)
 
 

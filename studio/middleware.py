@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 
 from sunlatch.patience import Patience
 
-from . import darkroom
+from . import services
 from .turns import Rank
 
 closing = threading.Event()
@@ -26,7 +26,7 @@ def while_wanted(
         def gone() -> bool:
             return closing.is_set() or (left is not None and left.is_set())
 
-        lane = darkroom.lane()
+        lane = services.lane()
         with Patience(gone, settings.PICTURE_SECONDS), lane.wanted(Rank.MEASURE):
             return get_response(request)
 

@@ -22,7 +22,7 @@ from sunlatch.ledger import parse_scene
 from sunlatch.patience import Patience
 from sunlatch.render import Engine
 
-from . import darkroom
+from . import services
 from .exporting import export, pressed
 from .field_camera import FieldCamera, landing_folder
 from .grouping import regroup
@@ -265,21 +265,21 @@ def run_join(job_id: str) -> None:
             frames = {f.id: f for f in job.outing.frames.filter(pk__in=ids)}
             held = [frames[i] for i in ids if i in frames]
             sources = sources_of(held)
-            shop = Engine(cache_bytes=256 << 20, blobs=darkroom.blobs())
+            context = Engine(cache_bytes=256 << 20, blobs=services.blobs())
             for n, source in enumerate(sources):
                 at.at(0.3 * n / len(sources), f"decoding {source.path}")
-                darkroom.whole_source(source)
-            taken = input_frames(sources, darkroom.whole_source)
+                services.whole_source(source)
+            taken = input_frames(sources, services.whole_source)
             document = solved(
-                job.settings.get("kind", "sweep"), taken, sources, shop,
+                job.settings.get("kind", "sweep"), taken, sources, context,
                 progress=lambda step, share: at.at(0.3 + 0.3 * share, step),
-                merge=lambda bracket: darkroom.joins().whole(bracket, darkroom.whole_source, shop),
+                merge=lambda bracket: services.joins().whole(bracket, services.whole_source, context),
             )  # fmt: skip
         else:
             document = parse_scene(job.scene.revisions.get(number=1).document)
-        shop = Engine(cache_bytes=256 << 20, blobs=darkroom.blobs())
-        darkroom.joins().whole(
-            document, darkroom.whole_source, shop, lambda step, share: at.at(0.6 + 0.4 * share, step)
+        context = Engine(cache_bytes=256 << 20, blobs=services.blobs())
+        services.joins().whole(
+            document, services.whole_source, context, lambda step, share: at.at(0.6 + 0.4 * share, step)
         )
         if job.scene is None:
             anchor = next(f for f in held if f.sha256 == document.anchor.sha256)

@@ -12,7 +12,7 @@ from sunlatch.ledger import Latch, ReadAt, Scene, new_ingredient, new_move, pars
 from sunlatch.mend import wire_of
 from sunlatch.moves import LIGHT_KINDS
 
-from . import darkroom
+from . import services
 from .api.gather import make_scene, sources_of
 from .models import Frame, Outing, Revision
 from .models import Scene as Kept
@@ -210,10 +210,10 @@ def work_sweep(outing: Outing) -> None:
     if len(held) < len(SWEEP) or Kept.everything.filter(frame__in=held.values()).exists():
         return
     sources = sources_of([held[name] for name in SWEEP])
-    document = solved("sweep", input_frames(sources, darkroom.whole_source), sources, darkroom.engine())
+    document = solved("sweep", input_frames(sources, services.whole_source), sources, services.engine())
     for kind, why in GROUND_WHY.items():
         getattr(document.ground, kind).why = why
-    raster = darkroom.joins().whole(document, darkroom.whole_source, darkroom.engine())
+    raster = services.joins().whole(document, services.whole_source, services.engine())
     anchor = next(f for f in held.values() if f.sha256 == document.anchor.sha256)
     scene = make_scene(anchor, f"Sweep of {len(SWEEP)}", joined=document)
     document = parse_scene(scene.revisions.get(number=1).document)
@@ -223,7 +223,7 @@ def work_sweep(outing: Outing) -> None:
         wire.name, wire.note = "cable", why
         document.repairs.append(wire)
         steps.append(("Mend wire", document.model_dump(mode="json")))
-    at = darkroom.engine().develop(document, raster).ground.read_at()
+    at = services.engine().develop(document, raster).ground.read_at()
     _kept(scene, steps + _lit(document, at, *SWEPT))
 
 
@@ -231,7 +231,7 @@ def work_frame(frame: Frame) -> None:
     """A worked scene of a frame, where there is one."""
     scene = make_scene(frame)
     document = parse_scene(scene.revisions.get(number=1).document)
-    at = darkroom.first_development(scene.frame, document).ground.read_at()
+    at = services.first_development(scene.frame, document).ground.read_at()
     _kept(scene, _lit(document, at, *WORKED[Path(frame.name).stem]))
 
 

@@ -1,4 +1,4 @@
-"""Whether work is still wanted: asked in every long loop, answered by whoever had the work begun.
+"""Cancellation token: whether work is still wanted, asked in every long loop, answered by whoever had the work begun.
 
     with Patience(gone, seconds=20):
         develop and look            # loops inside say go_on()

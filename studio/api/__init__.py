@@ -13,8 +13,8 @@ from ninja.security import django_auth
 
 from sunlatch.errors import DocumentError, StorageError, SunLatchError, TooLongError
 
-from ..darkroom import SupersededError
 from ..sentences import ABSENT, SIGNED_OUT, of_database, of_disk
+from ..services import SupersededError
 from . import (
     camera,
     choose,

@@ -18,7 +18,7 @@ from sunlatch.ledger import Source
 from sunlatch.meters import Ladder, read_ladder
 from sunlatch.render import picture_8
 
-from .. import darkroom
+from .. import services
 from ..field_camera import viewfinder, viewfinder_lane
 from ..models import Job, Outing
 from ..tasks import frames_in, start_job
@@ -100,16 +100,16 @@ def look(request: HttpRequest, given: LookThrough):  # type: ignore[no-untyped-d
             path = Path(folder) / "look.dng"
             viewfinder().answer(do="look", settings=given.dict(exclude={"view", "number"}), file=str(path))
             sha256 = hash_file(path)
-            pyramid = darkroom.store().whole(sha256, path)
+            pyramid = services.store().whole(sha256, path)
             try:
-                development = darkroom.engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
+                development = services.engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
                 shown = picture_8(development, development.geometry.fit(420), full=False)
                 return Viewfinder(
                     picture=base64.b64encode(encode_jpeg(shown, 85)).decode(),
                     ladder=read_ladder(development, []),
                 )
             finally:
-                darkroom.store().forget(sha256)
+                services.store().forget(sha256)
 
     with viewfinder_lane().asked(f"{request.user.pk}/{given.view}", given.number):
         return viewfinder_lane().run(work)

@@ -15,7 +15,7 @@ from sunlatch.ledger import Source
 from sunlatch.meters import sharpness_at
 from sunlatch.render import picture_8
 
-from .. import darkroom
+from .. import services
 from ..grouping import keep_together, regroup
 from ..models import Frame, Group, Outing
 from .gather import FrameLine, OutingOut, Share, encode_jpeg, frame_line, outing_out
@@ -80,7 +80,7 @@ def _jpeg(data: bytes) -> HttpResponse:
 def thumbnail(request: HttpRequest, frame_id: str, long: int = 480) -> HttpResponse:
     """A picture of the frame as it came, JPEG, at most 2400 px long."""
     frame = _frame(request, frame_id)
-    development = darkroom.first_development(frame, _untouched(frame))
+    development = services.first_development(frame, _untouched(frame))
     shown = picture_8(development, development.geometry.fit(min(max(long, 32), 2400)), full=False)
     return _jpeg(encode_jpeg(shown, 88))
 
@@ -91,7 +91,7 @@ def place(request: HttpRequest, frame_id: str, x: float, y: float, width: int, h
     frame = _frame(request, frame_id)
     if not (0 <= x <= 1 and 0 <= y <= 1 and 16 <= width <= 4000 and 16 <= height <= 4000):
         raise DocumentError("that place lies outside the picture", "x")
-    development = darkroom.whole_development(frame, _untouched(frame))
+    development = services.whole_development(frame, _untouched(frame))
     w, h = development.geometry.developed_size
     width, height = min(width, w), min(height, h)
     left = min(max(round(x * w - width / 2), 0), w - width)
@@ -158,7 +158,7 @@ def sharpness(request: HttpRequest, outing_id: str, given: PlaceToCompare) -> li
     measured = [
         Sharpness(
             frame=f.id,
-            sharpness=sharpness_at(darkroom.whole_development(f, _untouched(f)), given.x, given.y),
+            sharpness=sharpness_at(services.whole_development(f, _untouched(f)), given.x, given.y),
         )
         for f in frames
     ]

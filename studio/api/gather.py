@@ -22,7 +22,7 @@ from sunlatch.ledger import Source, parse_scene
 from sunlatch.patience import Patience
 from sunlatch.render import picture_8
 
-from .. import darkroom
+from .. import services
 from ..models import Frame, Outing, Revision, Scene
 from ..sentences import of_disk
 from .naming import plain_name
@@ -164,7 +164,7 @@ def receive(outing: Outing, name: str, source: Any) -> Frame:
     try:
         folder.mkdir(parents=True, exist_ok=True)
         sha256, size = _spooled(source, part, name)
-        final = darkroom.frame_path(sha256)
+        final = services.frame_path(sha256)
         info = _proved(sha256, final if final.exists() else part, name)
         if not final.exists():
             final.parent.mkdir(parents=True, exist_ok=True)
@@ -209,15 +209,15 @@ def _spooled(source: Any, part: Path, name: str) -> tuple[str, int]:
 def _proved(sha256: str, path: Path, name: str) -> FrameInfo:
     """What a file says of itself, once it has been decoded and a small picture of it made. Raises FrameError."""
     try:
-        info, pyramid = darkroom.store().first_look(sha256, path)
+        info, pyramid = services.store().first_look(sha256, path)
     except FrameError as error:
         raise FrameError(str(error).replace(path.name, name).replace(sha256, name)) from error
     try:
         with Patience(lambda: False):  # what has arrived is taken in, whoever waits
-            bare = darkroom.engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
+            bare = services.engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
             picture_8(bare, bare.geometry.fit(64), full=False)
     except Exception as error:
-        darkroom.store().forget(sha256)
+        services.store().forget(sha256)
         raise FrameError(
             f"{name} cannot be opened: it was decoded, but no picture can be made of it ({type(error).__name__})."
         ) from error

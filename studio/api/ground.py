@@ -30,7 +30,7 @@ from sunlatch.parameters import Point
 from sunlatch.propose import propose
 from sunlatch.render import Development
 
-from .. import darkroom
+from .. import services
 from ..turns import Rank
 from .scenes import Asked, owned, read_document
 
@@ -113,8 +113,8 @@ def _ask(
     """Work on a scene's document in the lane, which somebody waits for."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    with darkroom.lane().asked(f"{found.id}/{what}", 0, rank):
-        return darkroom.lane().run(lambda: work(darkroom.development(found.frame, document)))
+    with services.lane().asked(f"{found.id}/{what}", 0, rank):
+        return services.lane().run(lambda: work(services.development(found.frame, document)))
 
 
 @router.post("/scenes/{scene_id}/ground", response=GroundState)

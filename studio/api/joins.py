@@ -17,7 +17,7 @@ from sunlatch.join import Joined, input_frames, laid, lend, lender, seams_over, 
 from sunlatch.ledger import Latch, LoanLine, Source
 from sunlatch.render import picture_8
 
-from .. import darkroom
+from .. import services
 from ..grouping import trait
 from ..models import Frame, Job, Outing
 from ..tasks import start_job
@@ -75,11 +75,13 @@ def preview(request: HttpRequest, outing_id: str, given: Joining) -> PreviewOut:
     sources = sources_of(frames)
 
     def work() -> PreviewOut:
-        taken = input_frames(sources, darkroom.quick_source)
-        merge = partial(darkroom.joins().first_look, open_frame=darkroom.quick_source, shop=darkroom.engine())
-        document = solved(given.kind, taken, sources, darkroom.engine(), quick=True, merge=merge)
-        raster = darkroom.joins().first_look(document, darkroom.quick_source, darkroom.engine())
-        shown = darkroom.engine().develop(document, raster, untrimmed=True)
+        taken = input_frames(sources, services.quick_source)
+        merge = partial(
+            services.joins().first_look, open_frame=services.quick_source, context=services.engine()
+        )
+        document = solved(given.kind, taken, sources, services.engine(), quick=True, merge=merge)
+        raster = services.joins().first_look(document, services.quick_source, services.engine())
+        shown = services.engine().develop(document, raster, untrimmed=True)
         data = encode_jpeg(picture_8(shown, shown.geometry.fit(PREVIEW), full=False), 88)
         names = {s.id: s.path for s in sources}
         order, said = told_of(document)
@@ -89,7 +91,7 @@ def preview(request: HttpRequest, outing_id: str, given: Joining) -> PreviewOut:
             left_out=[LeftOutOut(name=left.name, why=left.why) for left in document.base.left_out],
         )  # fmt: skip
 
-    with darkroom.lane().wanted(Rank.MEASURE):
+    with services.lane().wanted(Rank.MEASURE):
         return work()
 
 
@@ -119,14 +121,14 @@ def seams(request: HttpRequest, scene_id: str, look: Look) -> Any:
         return 404, Problem(detail="This scene is one frame: it has no seams.")
 
     def work() -> bytes:
-        development = darkroom.development(found.frame, document, look.untrimmed)
+        development = services.development(found.frame, document, look.untrimmed)
         assert isinstance(development.under, Joined)
         shown = seams_over(development, development.under, view)
         number = {m.source: n + 1 for n, m in enumerate(base.members)}
         return encode_png(np.array([*(number[key] for key in laid(base)), 0], np.uint8)[shown])
 
-    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        return HttpResponse(darkroom.lane().run(work), content_type="image/png")
+    with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
+        return HttpResponse(services.lane().run(work), content_type="image/png")
 
 
 class Lending(Asked):
@@ -171,12 +173,12 @@ def loan(request: HttpRequest, scene_id: str, given: Lending) -> LentOut:
     found = owned(request, scene_id)
     document = read_document(found, given.document)
     _, source = frame_and_source(request, found, document, given.frame)
-    with darkroom.lane().wanted(Rank.MEASURE):
+    with services.lane().wanted(Rank.MEASURE):
         base = document.base
         own = [document.source(m.source) for m in base.enabled] if base.kind == "sweep" else [document.anchor]
-        *taken, other = input_frames([*own, source], darkroom.quick_source)
-        shown = darkroom.development(found.frame, document.model_copy(update={"loans": [], "sky": None}))
-        line = lend(document, taken, shown.under, other, darkroom.engine())
+        *taken, other = input_frames([*own, source], services.quick_source)
+        shown = services.development(found.frame, document.model_copy(update={"loans": [], "sky": None}))
+        line = lend(document, taken, shown.under, other, services.engine())
         latch = where_wanted(shown, line.ev, Path(source.path).stem)
         line.latch = latch.id
     return LentOut(source=source, loan=line, latch=latch)

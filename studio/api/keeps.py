@@ -12,7 +12,7 @@ from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import changes, parse_scene, shaped_like
 from sunlatch.meters import difference_picture
 
-from .. import darkroom
+from .. import services
 from ..models import Keep, Revision, Scene
 from ..turns import Rank
 from .light import Look, encode_png, view_of
@@ -113,13 +113,13 @@ def where_different(request: HttpRequest, scene_id: str, look: TwoLook) -> HttpR
     other = shaped_like(read_document(found, look.other), document)
 
     def work() -> bytes:
-        made, before = (darkroom.development(found.frame, d) for d in (document, other))
+        made, before = (services.development(found.frame, d) for d in (document, other))
         return encode_png(difference_picture(before, made, view)[..., ::-1])
 
-    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
+    with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
         for each in (document, other):
-            darkroom.found(darkroom.development(found.frame, each), each.in_use())
-        data = darkroom.lane().run(work)
+            services.found(services.development(found.frame, each), each.in_use())
+        data = services.lane().run(work)
     response = HttpResponse(data, content_type="image/png")
     response["X-Frame"] = "whole"
     return response

@@ -12,7 +12,7 @@ from sunlatch.ledger import Latch
 from sunlatch.meters import ColourAt, colour_at, fan_rungs, in_doubt, why, why_empty
 from sunlatch.render import Development
 
-from .. import darkroom
+from .. import services
 from .light import Patch
 from .scenes import Asked, owned, read_document
 
@@ -60,7 +60,7 @@ def asked_of(request: HttpRequest, scene_id: str, asked: OfLatch | PlaceOfLatch)
     latch = document.latch(asked.latch)
     if latch is None:
         raise DocumentError(f"there is no latch {asked.latch!r}", "latch")
-    return darkroom.development(found.frame, document), latch
+    return services.development(found.frame, document), latch
 
 
 @router.post("/scenes/{scene_id}/sample", response=ColourAt)
@@ -68,7 +68,7 @@ def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt
     """The colour of the reading picture at a place, as a latch reads it, or (for no latch) as it would now."""
     if not place.latch:
         found = owned(request, scene_id)
-        now = darkroom.development(found.frame, read_document(found, place.document))
+        now = services.development(found.frame, read_document(found, place.document))
         return colour_at(now, now.ground.read_at(), place.x, place.y, place.wide)
     development, latch = asked_of(request, scene_id, place)
     return colour_at(development, latch.read_at, place.x, place.y, place.wide)
@@ -78,7 +78,7 @@ def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt
 def why_in(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> WhyOut:
     """Why a place is in a latch, or is not."""
     development, latch = asked_of(request, scene_id, place)
-    said, result = why(darkroom.found(development, [latch]), latch, place.x, place.y)
+    said, result = why(services.found(development, [latch]), latch, place.x, place.y)
     return WhyOut(ingredients=said, result=result)
 
 
@@ -91,7 +91,7 @@ def holds(request: HttpRequest, scene_id: str, asked: OfLatch) -> HoldsOut:
         said = INGREDIENT_KINDS[line.kind].remark
         if line.on and said is not None and said(line.params):
             remarks[line.id] = said(line.params)
-    found = darkroom.found(development, [latch])
+    found = services.found(development, [latch])
     return HoldsOut(empty=why_empty(found, latch), remarks=remarks, asks=in_doubt(found, latch))
 
 

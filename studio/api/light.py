@@ -30,7 +30,7 @@ from sunlatch.parameters import Point
 from sunlatch.proof import laid_out, on_screen, printing_of, sharpness_of
 from sunlatch.render import Development, Output, picture_8
 
-from .. import darkroom
+from .. import services
 from ..models import Revision, Scene
 from ..turns import Rank
 from .gather import encode_jpeg
@@ -129,7 +129,7 @@ def looked_at(scene: Scene, look: Look) -> Document:
         return read_document(scene, look.document)
     number = look.revision if look.revision is not None else scene.head
     if number == 0:
-        return darkroom.bare(parse_scene(scene.revisions.get(number=scene.head).document))
+        return services.bare(parse_scene(scene.revisions.get(number=scene.head).document))
     return parse_scene(get_object_or_404(Revision, scene=scene, number=number).document)
 
 
@@ -149,7 +149,7 @@ def encode_png(picture: Any) -> bytes:
 def on_paper(development: Development, document: Document, look: PictureLook) -> Output:
     """What the screen shows of a print, at the size it is asked for: sharpness is seen from the print's own px on."""
     paper = document.on_paper
-    printing = printing_of(paper, darkroom.blobs()) if look.proof != "plain" else None
+    printing = printing_of(paper, services.blobs()) if look.proof != "plain" else None
     size = development.geometry.developed_size
     dense = look.width / ((look.region[2] - look.region[0]) * size[0])
     sharpness = sharpness_of(laid_out(paper.params, size)) if paper and look.full and dense > 0.99 else None
@@ -169,10 +169,10 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
         document = document.for_paper(document.on_paper)
 
     def work() -> tuple[bytes, bool, str]:
-        development = darkroom.development(found.frame, document, aside=look.aside)
+        development = services.development(found.frame, document, aside=look.aside)
         kept = development.geometry.box
         if look.untrimmed:
-            development = darkroom.development(found.frame, document, untrimmed=True, aside=look.aside)
+            development = services.development(found.frame, document, untrimmed=True, aside=look.aside)
         development.push = look.push
         if look.show == "limits":
             shown = limits_picture(development, view)
@@ -191,9 +191,9 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
         return encoded, development.raster.complete, json.dumps(mapped, separators=(",", ":"))
 
     rank = Rank.LOOK if look.full else Rank.DRAG
-    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, rank):
-        darkroom.found(darkroom.development(found.frame, document, aside=look.aside), document.in_use())
-        data, whole, mapped = darkroom.lane().run(work)
+    with services.lane().asked(f"{found.id}/{look.view}", look.number, rank):
+        services.found(services.development(found.frame, document, aside=look.aside), document.in_use())
+        data, whole, mapped = services.lane().run(work)
     response = HttpResponse(data, content_type="image/png" if look.full else "image/jpeg")
     response["X-Frame"] = "whole" if whole else "first"
     response["X-Map"] = mapped
@@ -210,16 +210,16 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
         raise DocumentError(f"there is no latch {look.latch!r}", "latch")
 
     def work() -> bytes:
-        development = darkroom.development(found.frame, document, look.untrimmed)
+        development = services.development(found.frame, document, look.untrimmed)
         if look.ingredient:
             held = development.latches.term(latch, look.ingredient, view)
         else:
             held = development.latches.mask(latch, view)
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
-    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        darkroom.found(darkroom.development(found.frame, document), [latch])
-        data = darkroom.lane().run(work)
+    with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
+        services.found(services.development(found.frame, document), [latch])
+        data = services.lane().run(work)
     return HttpResponse(data, content_type="image/png")
 
 
@@ -230,13 +230,13 @@ def where_drawn_acts(request: HttpRequest, scene_id: str, look: ZoneLook) -> Htt
     view, document = view_of(look), looked_at(found, look)
 
     def work() -> bytes:
-        development = darkroom.development(found.frame, document, look.untrimmed)
+        development = services.development(found.frame, document, look.untrimmed)
         held = zone_of(development, look.move, look.n, view)
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
-    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        darkroom.found(darkroom.development(found.frame, document), document.in_use())
-        data = darkroom.lane().run(work)
+    with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
+        services.found(services.development(found.frame, document), document.in_use())
+        data = services.lane().run(work)
     return HttpResponse(data, content_type="image/png")
 
 
@@ -248,12 +248,12 @@ def meters(request: HttpRequest, scene_id: str, given: Measure):  # type: ignore
     wings = [w for w in (document.latch(key) for key in given.wings) if w is not None]
 
     def work() -> Ladder:
-        development = darkroom.development(found.frame, document)
+        development = services.development(found.frame, document)
         return read_ladder(development, wings)
 
-    with darkroom.lane().asked(f"{found.id}/meters/{given.view}", given.number):
-        darkroom.found(darkroom.development(found.frame, document), wings + document.in_use())
-        return darkroom.lane().run(work)
+    with services.lane().asked(f"{found.id}/meters/{given.view}", given.number):
+        services.found(services.development(found.frame, document), wings + document.in_use())
+        return services.lane().run(work)
 
 
 @router.post("/scenes/{scene_id}/spot", response=Spot)
@@ -261,14 +261,14 @@ def spot(request: HttpRequest, scene_id: str, place: Place) -> Spot:
     """The value at a place."""
     found = owned(request, scene_id)
     document = read_document(found, place.document)
-    return read_spot(darkroom.development(found.frame, document), place.x, place.y)
+    return read_spot(services.development(found.frame, document), place.x, place.y)
 
 
 @router.post("/scenes/{scene_id}/watched", response=list[Spot | None])
 def watched(request: HttpRequest, scene_id: str, given: Watched) -> list[Spot | None]:
     """The values at places that are watched; null where one lies outside the picture."""
     found = owned(request, scene_id)
-    development = darkroom.development(found.frame, read_document(found, given.document))
+    development = services.development(found.frame, read_document(found, given.document))
     inside = [0 <= p.x <= 1 and 0 <= p.y <= 1 for p in given.places]
     return [
         read_spot(development, p.x, p.y) if i else None for p, i in zip(given.places, inside, strict=True)
@@ -280,5 +280,5 @@ def neutral(request: HttpRequest, scene_id: str, place: Place) -> LightOut:
     """The light that makes a place neutral."""
     found = owned(request, scene_id)
     document = read_document(found, place.document)
-    light = light_at(darkroom.development(found.frame, document), place.x, place.y)
+    light = light_at(services.development(found.frame, document), place.x, place.y)
     return LightOut(kelvin=light.kelvin, tint=light.duv * 1000)

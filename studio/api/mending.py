@@ -51,7 +51,7 @@ from sunlatch.parameters import Point
 from sunlatch.progress import phase, told
 from sunlatch.render import WATER, Development, area_of, picture_8
 
-from .. import darkroom
+from .. import services
 from ..models import Frame, Scene
 from ..progress import known_as, share_of
 from ..turns import Rank
@@ -126,7 +126,7 @@ class Grown(Schema):
 
 def _patiently() -> AbstractContextManager[None]:
     """Inside, pictures go on, and there is as much time as a repair may take."""
-    return darkroom.lane().wanted(Rank.MEASURE, seconds=settings.MEND_SECONDS)
+    return services.lane().wanted(Rank.MEASURE, seconds=settings.MEND_SECONDS)
 
 
 def _on_light(
@@ -136,7 +136,7 @@ def _on_light(
     found: Scene = owned(request, scene_id)
     document = read_document(found, given.document)
     with _patiently(), known_as(given.work):
-        return darkroom.lane().run(lambda: work(document, darkroom.development(found.frame, document)))
+        return services.lane().run(lambda: work(document, services.development(found.frame, document)))
 
 
 @router.post("/scenes/{scene_id}/mend/specks", response=SpecksRepair | None)
@@ -219,7 +219,7 @@ def stroke(request: HttpRequest, scene_id: str, given: Stroked) -> HealRepair | 
     """Heal or Clone of a place, its source found where none was named."""
 
     def work(_: Document, shown: Development) -> HealRepair | CloneRepair:
-        raster, blobs = shown.raster, darkroom.blobs()
+        raster, blobs = shown.raster, services.blobs()
         take = given.take
         if take is not None:
             checked(raster, given.area, take, blobs)
@@ -248,7 +248,7 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
         if area is None:
             raise MendError("Say what should go: outline it, or choose a latch.")
         beyond = shown.ground.shows_edges()
-        grow = partial(regrow_of, shown.raster, area, darkroom.blobs(), source, beyond=beyond, spared=spared)
+        grow = partial(regrow_of, shown.raster, area, services.blobs(), source, beyond=beyond, spared=spared)
         out = []
         for n, seed in enumerate(given.seeds):
             with phase(n / len(given.seeds), (n + 1) / len(given.seeds)):
@@ -282,22 +282,22 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
     document = read_document(found, given.document)
     frames = list(found.frame.outing.frames.exclude(sha256=document.anchor.sha256))
     with _patiently(), known_as(given.work):
-        bare = darkroom.bare(document)
-        own = darkroom.lane().run(lambda: glance(darkroom.first_development(found.frame, bare)))
+        bare = services.bare(document)
+        own = services.lane().run(lambda: glance(services.first_development(found.frame, bare)))
         offered: list[tuple[Fit, Frame]] = []
         for n, frame in enumerate(frames[:MOST_SKIES]):
             told(n / min(len(frames), MOST_SKIES))
             alone = Document(sources=[Source(sha256=frame.sha256)])
-            light = darkroom.first_development(frame, alone)
-            offered.append((fit(own, darkroom.lane().run(partial(glance, light))), frame))
+            light = services.first_development(frame, alone)
+            offered.append((fit(own, services.lane().run(partial(glance, light))), frame))
     offered.sort(key=lambda one: one[0].apart)
 
     def prepare() -> None:
-        with darkroom.lane().wanted(Rank.BEHIND):
+        with services.lane().wanted(Rank.BEHIND):
             shown, latch = _with_sky_latch(found.frame, document)
             _look_for(shown, latch, [Source(sha256=frame.sha256) for _, frame in offered[:LIKELY]])
 
-    darkroom.later("skies", prepare)
+    services.later("skies", prepare)
     unseen = [SkyOffered(frame=frame_line(frame), said=[]) for frame in frames[MOST_SKIES:]]
     return [SkyOffered(frame=frame_line(frame), said=fits.said) for fits, frame in offered] + unseen
 
@@ -313,18 +313,18 @@ def _look_for(shown: Development, latch: Latch, sources: list[Source]) -> None:
 
     def skies() -> None:
         for source in sources:
-            darkroom.sky_of(Document(sources=[source]), darkroom.quick_source(source))
+            services.sky_of(Document(sources=[source]), services.quick_source(source))
 
     water = shown.scene.latch(WATER)
-    with darkroom.beside(skies):
-        darkroom.found(shown, [latch] if water is None else [latch, water])
+    with services.beside(skies):
+        services.found(shown, [latch] if water is None else [latch, water])
         if water is None:
             shown.bare.reader.finding(new_ingredient("water"))
 
 
 def _with_sky_latch(frame: Frame, document: Document) -> tuple[Development, Latch]:
     """A scene without a new sky, and the latch of it that lets one in: its own Sky, or a new one."""
-    shown = darkroom.development(frame, document.model_copy(update={"sky": None}))
+    shown = services.development(frame, document.model_copy(update={"sky": None}))
     latch = document.latch("Sky") or sky_latch(shown.ground.read_at())
     held = [*(known_ for known_ in document.latches if known_.id != latch.id), latch]
     return shown.again(document.model_copy(update={"sky": None, "latches": held})), latch
@@ -348,11 +348,11 @@ def sky(request: HttpRequest, scene_id: str, given: Bringing) -> SkyOut:
         raise MendError("This is the scene's own frame: its sky is there already.")
     with _patiently(), known_as(given.work):
         shown, latch = _with_sky_latch(found.frame, document)
-        raster = darkroom.quick_source(source)
+        raster = services.quick_source(source)
         with phase(0.0, 0.8):
             _look_for(shown, latch, [source])
         with phase(0.8, 1.0):
-            placed = darkroom.lane().run(lambda: shown.propose_sky(source, raster, latch))
+            placed = services.lane().run(lambda: shown.propose_sky(source, raster, latch))
     return SkyOut(source=source, sky=placed, latch=latch)
 
 
@@ -366,7 +366,7 @@ def _latched(document: Document, shown: Development, key: str) -> Area:
     latch = document.latch(key)
     if latch is None:
         raise DocumentError(f"there is no latch {key!r}", "latch")
-    return area_of(shown, shown.latches.mask(latch, shown.geometry.fit(MASK)), darkroom.blobs())
+    return area_of(shown, shown.latches.mask(latch, shown.geometry.fit(MASK)), services.blobs())
 
 
 def _empty(shown: Development) -> Area:
@@ -376,7 +376,7 @@ def _empty(shown: Development) -> Area:
     if beyond is None or not beyond.any():
         raise MendError("Nothing is empty: the picture reaches into all its corners.")
     wide = cv2.dilate(beyond.astype(np.uint8), np.ones((5, 5), np.uint8))
-    return area_of(shown, wide.astype(np.float32), darkroom.blobs())
+    return area_of(shown, wide.astype(np.float32), services.blobs())
 
 
 def _pictured(shown: Development, area: Area) -> str:

@@ -24,7 +24,7 @@ from sunlatch.meters import (
 from sunlatch.moves import LIGHT_KINDS
 from sunlatch.render import Development
 
-from .. import darkroom
+from .. import services
 from .light import Patch, Place
 from .scenes import Asked, owned, read_document
 
@@ -60,8 +60,8 @@ def _asked(request: HttpRequest, scene_id: str, asked: Asked) -> tuple[Developme
     """The scene developed as asked, with what its latches look for found."""
     found = owned(request, scene_id)
     document = read_document(found, asked.document)
-    development = darkroom.development(found.frame, document)
-    return darkroom.found(development, document.in_use()), document
+    development = services.development(found.frame, document)
+    return services.found(development, document.in_use()), document
 
 
 @router.post("/scenes/{scene_id}/pick", response=PickedAt)
@@ -97,7 +97,7 @@ def meeting(request: HttpRequest, scene_id: str, asked: AskedMeeting) -> Meeting
     """How two latches meet, what would be plausible, and one move that brings it there."""
     development, document = _asked(request, scene_id, asked)
     one, other = _two(document, asked.wings)
-    darkroom.found(development, [one, other])
+    services.found(development, [one, other])
     return read_meeting(development, one, other, asked.aim)
 
 

@@ -27,7 +27,7 @@ from sunlatch.proof.paper import Layout
 from sunlatch.proof.press import press_papers, press_profile
 from sunlatch.render import Development, Output
 
-from .. import darkroom
+from .. import services
 from ..turns import Rank
 from .light import Look, encode_png, looked_at
 from .scenes import Asked, owned, read_document
@@ -133,7 +133,7 @@ def papers(request: HttpRequest) -> list[dict[str, str]]:
 def taken_in(data: bytes, name: str) -> ProfileOut:
     """A profile, checked and kept. Raises ProfileError, StorageError."""
     found = Profile(data, name or "the profile")
-    return ProfileOut(name=found.name[:120], blob=darkroom.blobs().put(data), channels=found.channels)
+    return ProfileOut(name=found.name[:120], blob=services.blobs().put(data), channels=found.channels)
 
 
 @router.put("/profiles", response=ProfileOut)
@@ -166,7 +166,7 @@ def on_paper(request: HttpRequest, scene_id: str, given: Asked) -> LayoutOut:
     """How a document lies on its paper, and what that paper holds."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    development = darkroom.development(found.frame, document)
+    development = services.development(found.frame, document)
     black, white = development.ground.ends()
     out = LayoutOut(has=white - black)
     paper = document.on_paper
@@ -180,7 +180,7 @@ def on_paper(request: HttpRequest, scene_id: str, given: Asked) -> LayoutOut:
     except SunLatchError as error:
         out.problem = str(error)
     try:
-        printing = printing_of(paper, darkroom.blobs())
+        printing = printing_of(paper, services.blobs())
     except SunLatchError as error:
         out.problem = str(error)
         printing = None
@@ -201,15 +201,15 @@ def before_the_print(request: HttpRequest, scene_id: str, given: PreflightAsked)
     document = proofed(read_document(found, given.document))
 
     def work() -> Preflight:
-        development = darkroom.development(found.frame, document)
-        printing = printing_of(document.on_paper, darkroom.blobs())
+        development = services.development(found.frame, document)
+        printing = printing_of(document.on_paper, services.blobs())
         layout = layout_of(development, document)
         output = Output("srgb", given.bits, printing, sharpness_of(layout))
         return preflight(development, output, layout)
 
-    with darkroom.lane().asked(f"{found.id}/preflight/{given.view}", given.number, Rank.MEASURE):
-        darkroom.found(darkroom.development(found.frame, document), document.in_use())
-        return darkroom.lane().run(work)
+    with services.lane().asked(f"{found.id}/preflight/{given.view}", given.number, Rank.MEASURE):
+        services.found(services.development(found.frame, document), document.in_use())
+        return services.lane().run(work)
 
 
 @router.post("/scenes/{scene_id}/strip")
@@ -226,15 +226,15 @@ def test_strip(request: HttpRequest, scene_id: str, look: StripLook) -> HttpResp
     region = (piece[0], piece[1], piece[2], piece[3]) if piece is not None else None
 
     def work() -> tuple[bytes, str]:
-        development = darkroom.development(found.frame, document)
-        printing = printing_of(document.on_paper, darkroom.blobs())
+        development = services.development(found.frame, document)
+        printing = printing_of(document.on_paper, services.blobs())
         sharpness = sharpness_of(layout_of(development, document))
         px, pieces = strip(development, asked, on_screen(printing, sharpness), region=region, width=look.wide)
         return encode_png(px[..., ::-1]), json.dumps({"size": [px.shape[1], px.shape[0]], "pieces": pieces})
 
-    with darkroom.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        darkroom.found(darkroom.development(found.frame, document), document.in_use())
-        data, pieces = darkroom.lane().run(work)
+    with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
+        services.found(services.development(found.frame, document), document.in_use())
+        data, pieces = services.lane().run(work)
     response = HttpResponse(data, content_type="image/png")
     response["X-Strip"] = pieces
     response["X-Frame"] = "whole"
@@ -246,7 +246,7 @@ def winner(request: HttpRequest, scene_id: str, given: Winner) -> Document:
     """The document with the winner's steps taken: on its paper where there is one and that is possible."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    kelvin = darkroom.development(found.frame, document).ground.light().kelvin
+    kelvin = services.development(found.frame, document).ground.light().kelvin
     for one in given.taken:
         document = stepped(document, one.of, one.step, kelvin)
     return document
@@ -256,5 +256,5 @@ def winner(request: HttpRequest, scene_id: str, given: Winner) -> Document:
 def what_it_says(request: HttpRequest, scene_id: str, given: AboutAsked) -> list[str]:
     """What a file of the scene would say of itself."""
     found = owned(request, scene_id)
-    path = darkroom.frame_path(found.frame.sha256)
+    path = services.frame_path(found.frame.sha256)
     return About(path, given.caption, given.author, given.rights, given.place).said()

@@ -17,7 +17,7 @@ from sunlatch.ledger import Source, parse_scene
 from sunlatch.parameters import Point
 from sunlatch.render import map_of
 
-from .. import darkroom
+from .. import services
 from ..models import Frame, Keep, Revision, Scene
 from ..sittings import last_sitting, told
 from .gather import of_this_outing
@@ -217,8 +217,8 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     revision = revision_out(found)
     # how it lies and in what light depends on neither: what of these cannot be shown is said with the picture
     plain = revision.document.model_copy(update={"repairs": [], "loans": [], "sky": None})
-    development = darkroom.development(found.frame, plain)
-    darkroom.find_sky_later(revision.document, development.raster)
+    development = services.development(found.frame, plain)
+    services.find_sky_later(revision.document, development.raster)
     shot = development.raster.info.colour.as_shot()
     return SceneOut(
         id=found.id,
@@ -246,7 +246,7 @@ def save(request: HttpRequest, scene_id: str, given: Save):  # type: ignore[no-u
     read = read_document(found, given.document)
     _ = map_of(read, found.frame.facts).box  # a lens or turn that cannot be is refused here
     # nothing slow while others wait for the database: all that is left is to compare and to write
-    document = darkroom.put_away(found.frame, read).model_dump(mode="json")
+    document = services.put_away(found.frame, read).model_dump(mode="json")
     with transaction.atomic():
         found = owned(request, scene_id)
         held = found.revisions.filter(key=given.key).first() if given.key else None

@@ -61,7 +61,7 @@ def render(
         output = Output(bits=output.bits, printing=printing)
     check(out, output, (1, 1))
     found, development = open_scene(scene, frame)
-    development.shop.clock.on = times
+    development.context.clock.on = times
     view, layout = view_of(development, region, long_edge), None
     if paper:
         development, view, layout, output = _on_paper(found, development, output, ppi)
@@ -69,7 +69,7 @@ def render(
     about = About(source if source.is_file() else None, caption, author, rights, place)
     write_picture(development, out, view=view, output=output, layout=layout, ppi=ppi, about=about)
     if times:
-        print(development.shop.clock.table())
+        print(development.context.clock.table())
 
 
 def _on_paper(
@@ -81,7 +81,7 @@ def _on_paper(
         raise SunLatchError("the scene is on no paper; leave out --paper, or choose one")
     made = development.again(scene.for_paper(sheet))
     layout = laid_out(sheet.params, made.geometry.developed_size)
-    printing = output.printing or printing_of(sheet, made.shop.blobs)
+    printing = output.printing or printing_of(sheet, made.context.blobs)
     on = Output(output.space, output.bits, printing, sharpness_of(layout, ppi))
     return made, View(layout.region, layout.at_density(ppi).picture), layout, on
 

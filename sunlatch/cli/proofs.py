@@ -30,7 +30,7 @@ def way_to_print(
     """By a profile that is given, or by the scene's paper."""
     if profile is not None:
         return Printing(Profile(there(profile).read_bytes(), profile.name), intent, not no_bpc)
-    return printing_of(development.scene.on_paper, development.shop.blobs)
+    return printing_of(development.scene.on_paper, development.context.blobs)
 
 
 def layout_of(development: Development) -> Layout | None:

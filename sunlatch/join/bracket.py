@@ -21,9 +21,9 @@ from ..errors import JoinError
 from ..geometry import Across, Geometry, View, warp
 from ..ledger import Bracket, BracketMember, LeftOut, Scene, Source
 from ..patience import go_on
+from ..render.context import RenderContext
 from ..render.ground import Ground, turn_of
 from ..render.sensor import Sensor
-from ..render.workshop import Workshop
 from .ahead import ahead
 from .inputs import InputFrame
 from .painted import painted_on
@@ -55,7 +55,7 @@ NOISE: Final = (2e-5, 4e-8)
 
 
 def plan_bracket(
-    frames: Sequence[InputFrame], shop: Workshop, quick: bool = False, progress: Progress = nothing
+    frames: Sequence[InputFrame], context: RenderContext, quick: bool = False, progress: Progress = nothing
 ) -> Bracket:
     """The solution of a bracket. Raises JoinError with a sentence that names the frames."""
     usable, out = sorted_out(frames, "A bracket", MOST)
@@ -74,12 +74,12 @@ def plan_bracket(
     order = np.argsort(stops, kind="stable")
     anchor = int(order[(len(order) - 1) // 2])
     progress("looking for what exposures share", 0.1)
-    features = list(shop.pool.map(lambda f: f.features(QUICKLY if quick else LOOKED_AT), usable))
+    features = list(context.pool.map(lambda f: f.features(QUICKLY if quick else LOOKED_AT), usable))
     planes = [f.geometry.to_turned(x.points) for f, x in zip(usable, features, strict=True)]
-    pairs = find_pairs(features, planes, shop.pool.map)
+    pairs = find_pairs(features, planes, context.pool.map)
     progress("solving how the camera moved", 0.5)
     try:
-        solved = tuned(usable, pairs, shop, quick)
+        solved = tuned(usable, pairs, context, quick)
     except JoinError as error:
         raise JoinError(f"{names} do not show the same view; were they taken from one place?") from error
     if anchor not in solved.turns:
@@ -111,7 +111,7 @@ def plan_bracket(
         raise JoinError(f"{names} do not show the same view; were they taken from one place?")
     base = Bracket(anchor=usable[anchor].key, focal=solved.focal * unit, members=members, left_out=out)
     progress("comparing how light exposures are", 0.8)
-    return _weighed(base, {f.key: f for f in usable}, shop)
+    return _weighed(base, {f.key: f for f in usable}, context)
 
 
 def _of_one_size(frames: list[InputFrame]) -> tuple[list[InputFrame], list[LeftOut]]:
@@ -154,7 +154,7 @@ class Exposed:
         return warp(fetch, (w, h), self.geometry, view, pool)
 
 
-def exposures_of(base: Bracket, frames: dict[str, InputFrame], shop: Workshop) -> list[Exposed]:
+def exposures_of(base: Bracket, frames: dict[str, InputFrame], context: RenderContext) -> list[Exposed]:
     """The exposures that are in, the shortest first."""
     chief = frames[base.anchor]
     unit = max(chief.info.width, chief.info.height)
@@ -171,17 +171,19 @@ def exposures_of(base: Bracket, frames: dict[str, InputFrame], shop: Workshop) -
         bare = Scene(sources=[Source(sha256="0" * 64)])
         noise = frame.info.noise_profile or NOISE
         out.append(
-            Exposed(frame, geometry, Ground(shop, bare, frame.raster).sensor, 2.0**m.ev, noise, m is taken[0])
+            Exposed(
+                frame, geometry, Ground(context, bare, frame.raster).sensor, 2.0**m.ev, noise, m is taken[0]
+            )
         )
     return out
 
 
-def _weighed(base: Bracket, frames: dict[str, InputFrame], shop: Workshop) -> Bracket:
+def _weighed(base: Bracket, frames: dict[str, InputFrame], context: RenderContext) -> Bracket:
     """The same, with exposures as the px say where they say it: shutters are not exact."""
-    some = exposures_of(base, frames, shop)
+    some = exposures_of(base, frames, context)
     level = min(max(f.raster.levels) for f in frames.values())
     height, width = frames[base.anchor].raster.shape(level)
-    drawn = [e.draw(Block(0, height, 0, width), level, (width, height), shop.pool)[1] for e in some]
+    drawn = [e.draw(Block(0, height, 0, width), level, (width, height), context.pool)[1] for e in some]
     evs = [float(np.log2(e.time)) for e in some]
     true = list(evs)
     for n in range(1, len(some)):

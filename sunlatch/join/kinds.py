@@ -8,7 +8,7 @@ import numpy as np
 from ..errors import JoinError
 from ..frame import Raster
 from ..ledger import Bracket, LeftOut, Scene, Source, Sweep
-from ..render.workshop import Workshop
+from ..render.context import RenderContext
 from .bracket import plan_bracket, scene_of_bracket
 from .inputs import STEPPED, InputFrame
 from .plan import Progress, nothing, order_of, plan_sweep, scene_of, wide
@@ -20,17 +20,17 @@ MOST_EXPOSURES = 9
 
 
 def solved(
-    kind: str, frames: Sequence[InputFrame], sources: list[Source], shop: Workshop, quick: bool = False,
+    kind: str, frames: Sequence[InputFrame], sources: list[Source], context: RenderContext, quick: bool = False,
     progress: Progress = nothing, merge: Merge | None = None,
 ) -> Scene:  # fmt: skip
     """A fresh scene of frames joined to a "sweep" or a "bracket". merge: makes the light of a bracket, so that a sweep may be
     one of brackets. Raises JoinError."""
     if kind == "bracket":
-        return scene_of_bracket(plan_bracket(frames, shop, quick, progress), sources)
+        return scene_of_bracket(plan_bracket(frames, context, quick, progress), sources)
     sets = exposed_again(frames)
     if sets is not None and merge is not None:
-        return scene_of(_of_brackets(sets, sources, shop, quick, progress, merge), sources)
-    return scene_of(plan_sweep(frames, shop, quick, progress), sources)
+        return scene_of(_of_brackets(sets, sources, context, quick, progress, merge), sources)
+    return scene_of(plan_sweep(frames, context, quick, progress), sources)
 
 
 def exposed_again(frames: Sequence[InputFrame]) -> list[list[InputFrame]] | None:
@@ -55,7 +55,7 @@ def exposed_again(frames: Sequence[InputFrame]) -> list[list[InputFrame]] | None
 def _of_brackets(
     sets: list[list[InputFrame]],
     sources: list[Source],
-    shop: Workshop,
+    context: RenderContext,
     quick: bool,
     progress: Progress,
     merge: Merge,
@@ -68,7 +68,7 @@ def _of_brackets(
         progress(f"merging exposures, {n + 1} of {len(sets)}", 0.5 * n / len(sets))
         names = ", ".join(f.name for f in own)
         try:
-            base = plan_bracket(own, shop, quick)
+            base = plan_bracket(own, context, quick)
         except JoinError as error:
             raise JoinError(
                 f"{names} do not merge to a bracket, which this sweep is made of. {error}"
@@ -79,7 +79,7 @@ def _of_brackets(
         merged.append(replace(chief, info=raster.info, raster=raster))
         brackets[chief.key] = base
         out += base.left_out
-    base_ = plan_sweep(merged, shop, quick, lambda step, share: progress(step, 0.5 + 0.5 * share))
+    base_ = plan_sweep(merged, context, quick, lambda step, share: progress(step, 0.5 + 0.5 * share))
     members = [m.model_copy(update={"bracket": brackets[m.source]}) for m in base_.members]
     return base_.model_copy(update={"members": members, "left_out": [*base_.left_out, *out][:60]})
 

@@ -11,9 +11,9 @@ from ..frame import Raster
 from ..geometry import View, warp
 from ..ledger import LoanLine, Scene, Sweep
 from ..moves.loan import LoanParams
+from ..render.context import RenderContext
 from ..render.ground import Ground, map_of
 from ..render.loans import Second, lent_map
-from ..render.workshop import Workshop
 from .inputs import InputFrame
 from .pairs import Pair, find_pairs
 from .plan import LOOKED_AT, Progress, nothing, tuned
@@ -30,7 +30,7 @@ def lend(
     own: Sequence[InputFrame],
     raster: Raster,
     other: InputFrame,
-    shop: Workshop,
+    context: RenderContext,
     progress: Progress = nothing,
 ) -> LoanLine:
     """A fresh loan of one frame to a scene. own: the frames it is made of that light is measured by: the anchor, or all
@@ -47,7 +47,7 @@ def lend(
             f"{other.name} is {theirs[0]} × {theirs[1]} px, the scene {ours[0]} × {ours[1]}: frames of one size can be lent."
         )
     progress("looking for what both show", 0.1)
-    features = list(shop.pool.map(lambda f: f.features(LOOKED_AT), [*own, other]))
+    features = list(context.pool.map(lambda f: f.features(LOOKED_AT), [*own, other]))
     planes = [f.geometry.to_turned(x.points) for f, x in zip([*own, other], features, strict=True)]
     found: list[tuple[InputFrame, Pair]] = []
     for n, mine in enumerate(own):
@@ -57,7 +57,7 @@ def lend(
         raise JoinError(f"{other.name} shows something else than the scene: nothing in it was found there.")
     progress("aligning it", 0.5)
     mine, pair = max(found, key=lambda f: len(f[1].a))
-    solved = tuned([mine, other], [pair], shop, quick=False)
+    solved = tuned([mine, other], [pair], context, quick=False)
     unit = max(chief.info.width, chief.info.height)
     if scene.base.kind == "sweep":
         turn, focal = _into(scene.base, mine, solved.pairs[0], chief), scene.base.focal
@@ -68,7 +68,7 @@ def lend(
                 f"{other.name} looks {np.degrees(turn.magnitude()):.0f}° elsewhere than the scene."
             )
     line = LoanLine(source=other.key, turn=[float(v) for v in turn.as_rotvec()], focal=focal)
-    ev = _lighter(scene, raster, chief, other, line, shop)
+    ev = _lighter(scene, raster, chief, other, line, context)
     # a darker one is wanted as dark as it was taken: that is why it was
     return line.model_copy(update={"ev": ev, "params": LoanParams(stops=round(min(max(ev, -5.0), 0.0), 2))})
 
@@ -81,7 +81,7 @@ def _into(base: Sweep, mine: InputFrame, pair: Pair, chief: InputFrame) -> Rotat
 
 
 def _lighter(
-    scene: Scene, raster: Raster, chief: InputFrame, other: InputFrame, line: LoanLine, shop: Workshop
+    scene: Scene, raster: Raster, chief: InputFrame, other: InputFrame, line: LoanLine, context: RenderContext
 ) -> float:
     """Stops more that a lent frame was exposed for: as its px say, near what the files say."""
     stated = None
@@ -97,9 +97,9 @@ def _lighter(
     size = other.raster.shape(theirs_at)
     ours = shown.turn(raster.fetch(level)(*Block(0, h, 0, w)))[1]
     view = View((0.0, 0.0, 1.0, 1.0), (ours.shape[1], ours.shape[0]))
-    theirs = warp(other.raster.fetch(theirs_at), (size[1], size[0]), geometry, view, shop.pool)[1]
+    theirs = warp(other.raster.fetch(theirs_at), (size[1], size[0]), geometry, view, context.pool)[1]
     if scene.base.kind == "sweep":
-        bare = Ground(shop, Scene(sources=scene.sources[:1]), other.raster)
+        bare = Ground(context, Scene(sources=scene.sources[:1]), other.raster)
         theirs = theirs * Second(bare, geometry, np.zeros(9, np.float32)).gain(view, scene.base.fall)
     both = (ours > 0.004) & (ours < 0.7) & (theirs > 0.004) & (theirs < 0.7)
     if both.sum() < 200:

@@ -17,8 +17,8 @@ from ..errors import JoinError
 from ..geometry import Member
 from ..ledger import LeftOut, Scene, Source, Sweep, SweepMember, SweepPair
 from ..patience import go_on
+from ..render.context import RenderContext
 from ..render.ground import master_of, member_of, outline_of
-from ..render.workshop import Workshop
 from .blend import Small, stops_of
 from .gains import solve_gains
 from .inputs import InputFrame
@@ -74,12 +74,12 @@ def sorted_out(
 
 
 def plan_sweep(
-    frames: Sequence[InputFrame], shop: Workshop, quick: bool = False, progress: Progress = nothing
+    frames: Sequence[InputFrame], context: RenderContext, quick: bool = False, progress: Progress = nothing
 ) -> Sweep:
     """The solution of a sweep. quick: as good as a first picture needs. Raises JoinError with a sentence that names the
     frames."""
     usable, out = sorted_out(frames)
-    pool = shop.pool
+    pool = context.pool
     progress("looking for what frames share", 0.05)
     features = list(pool.map(lambda f: f.features(QUICKLY if quick else LOOKED_AT), usable))
     planes = [f.geometry.to_turned(x.points) for f, x in zip(usable, features, strict=True)]
@@ -91,7 +91,7 @@ def plan_sweep(
             f"None of these frames overlap: {names}. A sweep needs a fifth of each frame to be in the next one too."
         )
     progress("solving how the camera was turned", 0.45)
-    solved = tuned(usable, pairs, shop, quick)
+    solved = tuned(usable, pairs, context, quick)
     members = sorted(solved.turns)
     main = groups(len(usable), pairs)
     out += [
@@ -101,13 +101,13 @@ def plan_sweep(
     ]
     anchor = _anchor(usable, solved)
     progress("looking for the horizon", 0.6)
-    up = held_up(solved, anchor) if quick else find_up(usable, solved, anchor, shop.pool)[0]
+    up = held_up(solved, anchor) if quick else find_up(usable, solved, anchor, context.pool)[0]
     base = _laid_out(usable, solved, anchor, up, out)
     progress("comparing how light frames are", 0.75)
-    return _lit_alike(base, {f.key: f for f in usable}, shop, quick)
+    return _lit_alike(base, {f.key: f for f in usable}, context, quick)
 
 
-def tuned(usable: list[InputFrame], pairs: list[Pair], shop: Workshop, quick: bool) -> Solved:
+def tuned(usable: list[InputFrame], pairs: list[Pair], context: RenderContext, quick: bool) -> Solved:
     """How the frames of pairs were turned; by finer matches unless quick. Raises JoinError that names them."""
     stated = {round(f.info.focal, 4) for f in usable if f.info.focal_mm}
     focal = stated.pop() if len(stated) == 1 else None
@@ -121,8 +121,8 @@ def tuned(usable: list[InputFrame], pairs: list[Pair], shop: Workshop, quick: bo
         ) from error
     if not quick:
         long = max(max(f.info.width, f.info.height) for f in usable)
-        lights = list(shop.pool.map(lambda f: lit(f, min(FINER, long)), usable))
-        solved = again(solved, refine_all(usable, lights, solved, shop.pool.map), focal, corner)
+        lights = list(context.pool.map(lambda f: lit(f, min(FINER, long)), usable))
+        solved = again(solved, refine_all(usable, lights, solved, context.pool.map), focal, corner)
     return solved
 
 
@@ -242,7 +242,7 @@ def _exposed(frames: dict[str, InputFrame], base: Sweep) -> list[float]:
     return gains
 
 
-def _lit_alike(base: Sweep, frames: dict[str, InputFrame], shop: Workshop, quick: bool) -> Sweep:
+def _lit_alike(base: Sweep, frames: dict[str, InputFrame], context: RenderContext, quick: bool) -> Sweep:
     """The same with gains: by the files, then by what overlaps. quick: by the files alone."""
     stated = _exposed(frames, base)
     base = base.model_copy(
@@ -262,7 +262,7 @@ def _lit_alike(base: Sweep, frames: dict[str, InputFrame], shop: Workshop, quick
 
     def drawn(m: SweepMember) -> list[tuple[Small, NDArray[np.float32], NDArray[np.float32]]]:
         go_on()
-        projected = Projected.of(frames[m.source], m, base, master, shop)
+        projected = Projected.of(frames[m.source], m, base, master, context)
         found = []
         for block in projected.blocks(whole, scale):
             planes, edge = projected.draw(block, scale)
@@ -270,7 +270,7 @@ def _lit_alike(base: Sweep, frames: dict[str, InputFrame], shop: Workshop, quick
             found.append((part, projected.radius2(block, scale), projected.peak(block, scale)))
         return found
 
-    for n, found in enumerate(shop.pool.map(drawn, base.members)):
+    for n, found in enumerate(context.pool.map(drawn, base.members)):
         parts += [part for part, _, _ in found]
         radii += [radius for _, radius, _ in found]
         peaks += [peak for _, _, peak in found]

@@ -15,9 +15,9 @@ from ..compiled import kernel
 from ..fastmath import exp2
 from ..geometry import Geometry, LensShape, Master, Member, Onto, View, spread, warp
 from ..ledger import Scene, Source, Sweep, SweepMember
+from ..render.context import RenderContext
 from ..render.ground import Ground, turn_of
 from ..render.sensor import Sensor
-from ..render.workshop import Workshop
 from .inputs import InputFrame
 
 F32 = NDArray[np.float32]
@@ -53,7 +53,7 @@ class Projected:
 
     @staticmethod
     def of(
-        frame: InputFrame, member: SweepMember, base: Sweep, master: Master, shop: Workshop
+        frame: InputFrame, member: SweepMember, base: Sweep, master: Master, context: RenderContext
     ) -> "Projected":
         """A member as a solution has it."""
         info = frame.info
@@ -63,7 +63,7 @@ class Projected:
         onto = Onto(master, turn, base.focal * unit / base.unit, unit)
         geometry = Geometry(info.width, info.height, info.orientation, lens, sphere=onto)
         bare = Scene(sources=[Source(sha256="0" * 64)])
-        return Projected(frame, geometry, Ground(shop, bare, frame.raster).sensor, member.gain, base.fall)
+        return Projected(frame, geometry, Ground(context, bare, frame.raster).sensor, member.gain, base.fall)
 
     @property
     def _onto(self) -> Onto:

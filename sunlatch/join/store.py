@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..frame import Pyramid, Raster, Used, keep_quota, write_pyramid
 from ..ledger import Bracket, Scene, Source, Sweep, SweepMember
 from ..patience import holding, uncounted
-from ..render.workshop import Workshop
+from ..render.context import RenderContext
 from . import bracket, sweep
 from .inputs import InputFrame
 from .plan import Progress, nothing
@@ -73,16 +73,18 @@ class JoinStore:
                 return found
         return None
 
-    def first_look(self, scene: Scene, open_frame: Open, shop: Workshop) -> Joined:
+    def first_look(self, scene: Scene, open_frame: Open, context: RenderContext) -> Joined:
         """Something to look at as soon as possible. open_frame: a source's raster, the quickest will do."""
-        return self._joined(scene, open_frame, shop, "first", nothing)
+        return self._joined(scene, open_frame, context, "first", nothing)
 
-    def whole(self, scene: Scene, open_frame: Open, shop: Workshop, progress: Progress = nothing) -> Joined:
+    def whole(
+        self, scene: Scene, open_frame: Open, context: RenderContext, progress: Progress = nothing
+    ) -> Joined:
         """All of it. open_frame: a source's whole raster."""
-        return self._joined(scene, open_frame, shop, "whole", progress)
+        return self._joined(scene, open_frame, context, "whole", progress)
 
     def _joined(
-        self, scene: Scene, open_frame: Open, shop: Workshop, stage: str, progress: Progress
+        self, scene: Scene, open_frame: Open, context: RenderContext, stage: str, progress: Progress
     ) -> Joined:
         def there() -> Joined | None:
             found = self.best(scene)
@@ -97,12 +99,14 @@ class JoinStore:
         with uncounted(), holding(lock):  # whoever makes it may stand still for us
             found = there()
             if found is None:
-                self._make(scene, open_frame, shop, self.folder / key / stage, progress)
+                self._make(scene, open_frame, context, self.folder / key / stage, progress)
                 found = there()
         assert found is not None
         return found
 
-    def _make(self, scene: Scene, open_frame: Open, shop: Workshop, folder: Path, progress: Progress) -> None:
+    def _make(
+        self, scene: Scene, open_frame: Open, context: RenderContext, folder: Path, progress: Progress
+    ) -> None:
         base = scene.base
         assert base.kind != "frame"
         frames: dict[str, InputFrame] = {}
@@ -113,7 +117,7 @@ class JoinStore:
             if isinstance(member, SweepMember) and member.bracket is not None:
                 progress("merging exposures", 0.25 * n / len(wanted))
                 raster: Raster = self._joined(
-                    merged_first(scene, member), open_frame, shop, folder.name, nothing
+                    merged_first(scene, member), open_frame, context, folder.name, nothing
                 )
             else:
                 progress("opening frames", 0.25 * n / len(wanted))
@@ -121,9 +125,9 @@ class JoinStore:
             frames[key] = InputFrame(key, source.path or key, raster.info, raster)
         chief = frames[base.anchor]
         if base.kind == "sweep":
-            made = self._of_sweep(base, frames, shop, folder.name == "whole", progress)
+            made = self._of_sweep(base, frames, context, folder.name == "whole", progress)
         else:
-            made = self._of_bracket(base, frames, shop, folder.name == "whole", progress)
+            made = self._of_bracket(base, frames, context, folder.name == "whole", progress)
 
         def told() -> Iterator[F16]:
             rows = 0
@@ -138,29 +142,39 @@ class JoinStore:
         keep_quota(self.folder, self._quota, folder.parent)
 
     def _of_sweep(
-        self, base: Sweep, frames: dict[str, InputFrame], shop: Workshop, whole: bool, progress: Progress
+        self,
+        base: Sweep,
+        frames: dict[str, InputFrame],
+        context: RenderContext,
+        whole: bool,
+        progress: Progress,
     ) -> "_Made":
         progress("cutting seams", 0.25)
-        all_projected = sweep.project_all(base, frames, shop)
-        joining = sweep.decide(all_projected, base, shop.pool, sweep.SMALL if whole else sweep.SMALL // 2)
+        all_projected = sweep.project_all(base, frames, context)
+        joining = sweep.decide(all_projected, base, context.pool, sweep.SMALL if whole else sweep.SMALL // 2)
         level = 0 if whole else first_level(base.size)
         size = (-(-base.size[1] // 2**level), -(-base.size[0] // 2**level))
         owners = np.array([*joining.owners, -1])[joining.names].astype(np.int8)
-        return _Made(level, size, owners, sweep.bands(all_projected, joining, base.size, level, shop.pool))
+        return _Made(level, size, owners, sweep.bands(all_projected, joining, base.size, level, context.pool))
 
     def _of_bracket(
-        self, base: Bracket, frames: dict[str, InputFrame], shop: Workshop, whole: bool, progress: Progress
+        self,
+        base: Bracket,
+        frames: dict[str, InputFrame],
+        context: RenderContext,
+        whole: bool,
+        progress: Progress,
     ) -> "_Made":
         progress("looking for what moved", 0.25)
         chief = frames[base.anchor]
         level = 0 if whole else max(1, min(max(f.raster.levels) for f in frames.values()) - 2)
         level = max(level, max(min(f.raster.levels) for f in frames.values()))
         size = chief.raster.shape(level)
-        exposures = bracket.exposures_of(base, frames, shop)
-        merging = bracket.decide(exposures, base, level, (size[1], size[0]), shop.pool)
+        exposures = bracket.exposures_of(base, frames, context)
+        merging = bracket.decide(exposures, base, level, (size[1], size[0]), context.pool)
         alone = np.where(merging.moved > 0.5, merging.chosen.argmax(0), -1).astype(np.int8)
         return _Made(
-            level, size, alone, bracket.bands(exposures, merging, level, (size[1], size[0]), shop.pool)
+            level, size, alone, bracket.bands(exposures, merging, level, (size[1], size[0]), context.pool)
         )
 
 

@@ -15,8 +15,8 @@ from ..compiled import kernel
 from ..fastmath import exp2, half_bits
 from ..ledger import Sweep
 from ..patience import go_on
+from ..render.context import RenderContext
 from ..render.ground import master_of
-from ..render.workshop import Workshop
 from .ahead import ahead
 from .blend import Small, blended, cut, soft, stops_of
 from .inputs import InputFrame
@@ -45,10 +45,10 @@ def small_scale(size: Sequence[int], most: int = SMALL) -> int:
     return scale
 
 
-def project_all(base: Sweep, frames: dict[str, InputFrame], shop: Workshop) -> list[Projected]:
+def project_all(base: Sweep, frames: dict[str, InputFrame], context: RenderContext) -> list[Projected]:
     """The frames of a sweep that are in, ready to be laid on its master."""
     master = master_of(base)
-    return [Projected.of(frames[m.source], m, base, master, shop) for m in base.enabled]
+    return [Projected.of(frames[m.source], m, base, master, context) for m in base.enabled]
 
 
 def small_of(projected: Projected, scale: int, whole: Block, pool: Executor | None = None) -> list[Small]:

@@ -102,7 +102,7 @@ def _specks(sky: SkyIn) -> Belonging:
         dusts = find_specks(raster)
         return np.array([[d.x, d.y, d.radius] for d in dusts], np.float32).reshape(-1, 3)
 
-    dusts = own.shop.models.remember(key_of("specks of a sky", raster.identity), found)
+    dusts = own.context.models.remember(key_of("specks of a sky", raster.identity), found)
     mask = Reader(own).finding(new_ingredient("sky")).mask
     places = base.to_developed(dusts[:, :2].astype(np.float64) / raster.info.long_edge)
     rows, columns = (

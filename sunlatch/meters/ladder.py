@@ -61,7 +61,7 @@ def _clipped_in_frame(development: Development) -> list[float]:
     if clipped is None:
         return [0.0, 0.0, 0.0]
     key = key_of("clipped in frame", development.raster.identity)
-    shares = development.shop.models.remember(key, lambda: np.asarray(clipped.mean((0, 1)) / 255))
+    shares = development.context.models.remember(key, lambda: np.asarray(clipped.mean((0, 1)) / 255))
     return [float(v) for v in shares]
 
 

@@ -182,7 +182,7 @@ def sky(job: Job) -> list[Finding] | str:
 def repeats(job: Job) -> list[Finding] | str:
     """What was regrown out of one place twice."""
     told: list[Finding] = []
-    blobs = job.development.shop.blobs
+    blobs = job.development.context.blobs
     lines = [r for r in job.development.scene.repairs if r.kind == "regrow" and r.on] if blobs else []
     for line in lines:
         assert blobs is not None

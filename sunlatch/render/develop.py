@@ -21,6 +21,7 @@ from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX, Lay
 from ..patience import doing_of, go_on
 from .cache import key_of
+from .context import RenderContext
 from .ground import Ground
 from .kernels import blend, bound, push_colour, times, to_working
 from .loans import OpenSource, brought, let_in
@@ -32,7 +33,6 @@ from .repairs import mended
 from .seen import Seen, SeenReader
 from .skies import sky_in
 from .sky_proposal import propose_sky
-from .workshop import Workshop
 
 F32 = NDArray[np.float32]
 
@@ -43,19 +43,19 @@ class Development:
 
     def __init__(
         self,
-        shop: Workshop,
+        context: RenderContext,
         scene: Scene,
         raster: Raster,
         untrimmed: bool = False,
         lent: OpenSource | None = None,
         aside: str = "",
     ) -> None:
-        self.shop = shop
+        self.context = context
         self.scene = scene
         self.under = raster
         """The light without its repairs."""
-        raster = mended(shop, scene, raster, aside)
-        self.ground = Ground(shop, scene, raster, untrimmed)
+        raster = mended(context, scene, raster, aside)
+        self.ground = Ground(context, scene, raster, untrimmed)
         self.reader = Reader(self.ground)
         self.latches = bare = Latches(scene, self.reader)
         self.raster = raster
@@ -87,7 +87,7 @@ class Development:
 
     def again(self, scene: Scene | None = None, untrimmed: bool = False) -> "Development":
         """The same light under another scene, or with what Trim cuts away."""
-        return Development(self.shop, scene or self.scene, self.under, untrimmed, self._lent, self._aside)
+        return Development(self.context, scene or self.scene, self.under, untrimmed, self._lent, self._aside)
 
     # the plan
 
@@ -190,7 +190,7 @@ class Development:
         asked = line.params.model_dump(mode="json", include=set(declared.surveyed))
         key = key_of("survey", self.ground.raster.identity, before, line.kind, line.revision, asked)
         with doing_of(line.id):
-            return self.shop.models.remember(key, make)
+            return self.context.models.remember(key, make)
 
     @cached_property
     def _lay(self) -> Lay:
@@ -205,7 +205,7 @@ class Development:
         steps = self.steps if upto is None else self.steps[:upto]
         last = steps[-1].key if steps else self._start_key()
         key = self._light_key(view, last)
-        found = self.shop.views.get(key)
+        found = self.context.views.get(key)
         if found is not None:
             return found
         out = np.empty((3, view.size[1], view.size[0]), np.float32)
@@ -214,7 +214,7 @@ class Development:
             out[:, r:e] = band
 
         self._run(view, steps, take, keep)
-        self.shop.views.put(key, out)
+        self.context.views.put(key, out)
         return out
 
     def _known(self, first: int, last: int, ahead: bool) -> list[Future[F32]]:
@@ -231,7 +231,7 @@ class Development:
                         one.set_exception(error)
 
         if ahead and any(LIGHT_KINDS[s.line.kind].survey for s in self.steps[first:last]):
-            self.shop.pool.submit(learn)
+            self.context.pool.submit(learn)
         else:
             learn()
         return known
@@ -242,7 +242,7 @@ class Development:
     def _resumed(self, view: View, chain: list[str]) -> tuple[int, F32 | None]:
         """How many steps are behind a picture of the view that is still held, and it."""
         for n in range(len(chain) - 1, 0, -1):
-            held = self.shop.views.get(self._light_key(view, chain[n]))
+            held = self.context.views.get(self._light_key(view, chain[n]))
             if held is not None:
                 return n, held
         return 0, None
@@ -250,7 +250,7 @@ class Development:
     def _worth_keeping(self, view: View, chain: list[str], begin: int) -> int:
         """Before which step of the chain the picture is worth keeping for the next answer to a drag; −1 for none."""
         view_key = self.ground.view_key("view", view, self.geometry, self._frame_key)
-        same, count = self.shop.changed_at(view_key, chain) - 1, len(chain) - 1
+        same, count = self.context.changed_at(view_key, chain) - 1, len(chain) - 1
         return same if begin < same < count or (begin < same == count and same > 0) else -1
 
     def _from_camera(self, view: View) -> Start:
@@ -264,7 +264,7 @@ class Development:
 
         def start(r: int, e: int) -> F32:
             rgb = np.empty((3, e - r, view.size[0]), np.float32)
-            with self.shop.clock.step("to working light"):
+            with self.context.clock.step("to working light"):
                 to_working(camera[:, r:e], self._matrix, rgb)
                 for light, mask in lent:
                     blend(rgb, light[:, r:e], mask[r:e])
@@ -292,7 +292,7 @@ class Development:
             start = self._from_camera(view) if held is None else (lambda r, e: held[:, r:e].copy())
             masks = [self.move_mask(step.line, view) for step in steps[begin:]]
             light = Pass(
-                self.shop, view.size, self.geometry.place(view), steps[begin:], masks, known,
+                self.context, view.size, self.geometry.place(view), steps[begin:], masks, known,
                 kept_at - begin if kept_at >= 0 else -1, band_rows,
             )  # fmt: skip
             light.run(start, take)
@@ -301,7 +301,7 @@ class Development:
                 one.cancel()
             wait(known)
         if light.kept is not None:
-            self.shop.views.put(self._light_key(view, chain[kept_at]), light.kept)
+            self.context.views.put(self._light_key(view, chain[kept_at]), light.kept)
 
     def display(
         self, view: View, output: Output, take: Band, keep: bool = True, band_rows: int = BAND_ROWS,
@@ -326,7 +326,7 @@ class Development:
             out = np.empty_like(rgb)
             if self.push != 1:
                 push_colour(rgb, np.float32(self.push))
-            with self.shop.clock.step("rendering"):
+            with self.context.clock.step("rendering"):
                 render_tones(rgb, table, coef, out)
             if beyond is not None:
                 out[:, beyond[r:e]] = nothing

@@ -2,12 +2,12 @@
 
 from ..frame import Raster
 from ..ledger import Scene
+from .context import RenderContext
 from .develop import Development
 from .loans import OpenSource
-from .workshop import Workshop
 
 
-class Engine(Workshop):
+class Engine(RenderContext):
     """One per process; safe to share between threads."""
 
     def develop(

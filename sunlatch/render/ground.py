@@ -29,11 +29,11 @@ from ..ledger import ReadAt, Scene, Sweep, SweepMember
 from ..moves import GROUND_KINDS
 from ..patience import go_on
 from .cache import ByteCache, key_of
+from .context import RenderContext
 from .lens_profile import from_database, from_opcodes
 from .outgrown import Outgrown
 from .sensor import Sensor, SensorPlan, Stage
 from .shapes import shaped
-from .workshop import Workshop
 
 F32 = NDArray[np.float32]
 PASSING_BYTES = 288 << 20
@@ -158,13 +158,13 @@ def turn_of(vector: Sequence[float]) -> NDArray[np.float64]:
 class Ground:
     """The Ground band in force, read from a scene and the raster it is bound to."""
 
-    def __init__(self, shop: Workshop, scene: Scene, raster: Raster, untrimmed: bool = False) -> None:
+    def __init__(self, context: RenderContext, scene: Scene, raster: Raster, untrimmed: bool = False) -> None:
         self.scene = scene
         self.raster = raster
-        self.shop = shop
-        self.kept = shop.models
+        self.context = context
+        self.kept = context.models
         """Holds what is true of the whole picture."""
-        self.views = shop.views
+        self.views = context.views
         """Holds what is made of views."""
         self._seen: dict[tuple[View, Geometry], str] = {}
         self.trimmed = map_of(scene, raster.info)
@@ -175,8 +175,8 @@ class Ground:
             rescue.revision if rescue.on else GROUND_KINDS["rescue"].revision, self.settings("rescue", off={"amount": 0.0}),
             self.settings("noise"), self.settings("refocus"), self.settings("crispness"),
         )  # fmt: skip
-        self.sensor = Sensor(raster, self.plan, shop)
-        self.outgrown = Outgrown(scene.repairs, raster, shop.blobs)
+        self.sensor = Sensor(raster, self.plan, context)
+        self.outgrown = Outgrown(scene.repairs, raster, context.blobs)
         """What was grown beyond the frame's edges."""
 
     def settings(self, kind: str, off: dict[str, Any] | None = None) -> Any:
@@ -248,7 +248,7 @@ class Ground:
             go_on()
             work(first, min(first + 64, rows))
 
-        list(self.shop.pool.map(band, range(0, rows, 64)))
+        list(self.context.pool.map(band, range(0, rows, 64)))
 
     def view_key(self, what: str, view: View, plane: Geometry, *parts: str) -> str:
         """Names something made of the light that a view of a map shows."""
@@ -288,7 +288,7 @@ class Ground:
 
         def make() -> F32:
             out = np.empty((3, view.size[1], view.size[0]), np.float32)
-            with self.shop.clock.step("where px come from (wall)"):
+            with self.context.clock.step("where px come from (wall)"):
                 self.each(view.size[1], lambda a, b: origins(plane, view, (a, b), out[:, a:b]))
             return out
 

@@ -149,7 +149,7 @@ def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | N
         with doing_of(line.id):
             raster = lent(source)
         info = raster.info
-        bare = Ground(ground.shop, Scene(sources=[source]), raster)
+        bare = Ground(ground.context, Scene(sources=[source]), raster)
         geometry = lent_map(scene, ground.raster.info, ground.geometry, line, info)
         said = key_of(
             "loan", raster.identity, line.model_dump(mode="json", exclude={"id", "latch", "spare"}),

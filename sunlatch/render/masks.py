@@ -78,7 +78,7 @@ class Latches:
     def keep_findings(self) -> None:
         """Put among the scene's blobs what has been found for its latches by now, and note it in their lines, so that
         later finders change nothing of them. Looks for nothing. Raises StorageError where it cannot be written."""
-        if self.ground.shop.blobs is None or not self.ground.raster.complete:
+        if self.ground.context.blobs is None or not self.ground.raster.complete:
             return
         for line in (i for latch in self.scene.latches for i in latch.ingredients):
             newest = INGREDIENT_KINDS[line.kind].revision
@@ -221,7 +221,7 @@ class Latches:
 
     def _held(self, latch: Latch, view: View, plane: Geometry) -> F32:
         """A latch over a view before it grows and is feathered: joined, and true to edges as it says."""
-        clock = self.ground.shop.clock
+        clock = self.ground.context.clock
         with clock.step("reading picture (wall)"):
             reading = self.reading(view, latch.read_at, plane)
         some = any(i.on for i in latch.ingredients)

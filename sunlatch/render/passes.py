@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from ..ledger import MoveLine
 from ..moves import LIGHT_KINDS
 from ..patience import go_on
+from .context import RenderContext
 from .kernels import bound
-from .workshop import Workshop
 
 F32 = NDArray[np.float32]
 Band = Callable[[F32, int, int], None]
@@ -37,11 +37,11 @@ class Pass:
     which step the picture is kept, their number for after the last, −1 for nowhere."""
 
     def __init__(
-        self, shop: Workshop, size: tuple[int, int], place: tuple[float, float, float, float],
+        self, context: RenderContext, size: tuple[int, int], place: tuple[float, float, float, float],
         steps: list[Step], masks: list[F32 | None], known: list[Future[F32]], keep_before: int = -1,
         band_rows: int = BAND_ROWS,
     ) -> None:  # fmt: skip
-        self.shop, self.steps, self.masks, self.known = shop, steps, masks, known
+        self.context, self.steps, self.masks, self.known = context, steps, masks, known
         self.width, self.height = size
         self.place = place
         self.band_rows = band_rows
@@ -59,7 +59,7 @@ class Pass:
                 self.known[first].result()
             last = next((n for n in range(first + 1, end) if not self.known[n].done()), end)
             rows = range(0, self.height, self.band_rows)
-            jobs = [self.shop.pool.submit(self._band, r, first, last, start, take) for r in rows]
+            jobs = [self.context.pool.submit(self._band, r, first, last, start, take) for r in rows]
             wait(jobs)
             for job in jobs:
                 job.result()
@@ -89,7 +89,7 @@ class Pass:
         assert kernel is not None
         here = self._everywhere[: bottom - top] if mask is None else mask[top:bottom]
         u0, v0, du, dv = self.place
-        with self.shop.clock.step(f"move: {step.line.kind}"):
+        with self.context.clock.step(f"move: {step.line.kind}"):
             kernel(
                 rgb,
                 here,

@@ -69,7 +69,7 @@ def _rest(
         def reduce(
             a: int, b: int, light: F32 = light, small: F32 = small, yi: Any = yi, yw: Any = yw
         ) -> None:
-            with development.shop.clock.step("reduce"):
+            with development.context.clock.step("reduce"):
                 reduce_light(light, xi, xw, yi[a:b], yw[a:b], small[:, a:b])
 
         development.ground.each(bottom - top, reduce)
@@ -148,7 +148,7 @@ def _encoded(development: Development, output: Output, light: F32, out: NDArray[
     half = (len(out) + 1) // 2
     spans = [(0, half), (half, len(out))]
     list(
-        development.shop.pool.map(
+        development.context.pool.map(
             lambda span: output.encode(np.ascontiguousarray(light[:, slice(*span)]), out[slice(*span)]), spans
         )
     )

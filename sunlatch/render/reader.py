@@ -125,9 +125,9 @@ class Reader:
         def make() -> NDArray[Any]:
             pinned = pinned_of(line)
             if pinned is not None:
-                if self.ground.shop.blobs is None:
+                if self.ground.context.blobs is None:
                     raise DocumentError(f"what this scene keeps is not with it ({pinned.mask[:8]})")
-                return _packed(kept(pinned, self.ground.shop.blobs))
+                return _packed(kept(pinned, self.ground.context.blobs))
             with _guard:
                 lock = _finding.setdefault(key, threading.Lock())
             with holding(lock):  # asked for twice at once, it is looked for once
@@ -155,7 +155,7 @@ class Reader:
         key = self.finding_key(line)
         held = self.ground.kept.get(key)
         held = _read(self._file(key)) if held is None else held
-        blobs = self.ground.shop.blobs
+        blobs = self.ground.context.blobs
         if held is None or blobs is None:
             return None
         return keep(_unpacked(held), found_by(line), finder(line.kind), blobs)
@@ -188,7 +188,7 @@ class Reader:
             lambda: self.stops(base.look(FIT_LONG_EDGE), self.finders_light(), base),
             self._frame(),
             found,
-            self.ground.shop.sheets.strokes if self.ground.shop.sheets else no_sheet,
+            self.ground.context.sheets.strokes if self.ground.context.sheets else no_sheet,
         )
 
     def found_over(self, line: IngredientLine, view: View, geometry: Geometry) -> F32:

@@ -4,15 +4,15 @@ from ..frame import Raster
 from ..ledger import Scene
 from ..mend import Mended
 from .cache import key_of
-from .workshop import Workshop
+from .context import RenderContext
 
 
-def mended(shop: Workshop, scene: Scene, raster: Raster, aside: str = "") -> Raster:
+def mended(context: RenderContext, scene: Scene, raster: Raster, aside: str = "") -> Raster:
     """The raster as repairs leave it; itself where there are none. aside: the id of one that is still being drawn."""
     if not scene.repairs:
         return raster
     said = [repair.model_dump_json(exclude={"name", "note"}) for repair in scene.repairs]
-    return shop.mended(
+    return context.mended(
         key_of(raster.identity, min(raster.levels), said, aside),
-        lambda: Mended(raster, scene, shop.models.remember, shop.blobs, aside),
+        lambda: Mended(raster, scene, context.models.remember, context.blobs, aside),
     )

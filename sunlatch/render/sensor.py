@@ -23,8 +23,8 @@ from ..moves.rescue import RescueParams
 from ..patience import go_on
 from . import crispness, noise, refocus, rescue
 from .cache import key_of
+from .context import RenderContext
 from .kernels import mix, pack, unpack
-from .workshop import Workshop
 
 F32 = NDArray[np.float32]
 Stage = Literal["rescued", "light", "smooth", "refocused", "crisp"]
@@ -91,12 +91,12 @@ class SensorPlan:
 class Sensor:
     """One frame's raster under one plan. Cheap to make."""
 
-    def __init__(self, raster: Raster, plan: SensorPlan, shop: Workshop) -> None:
+    def __init__(self, raster: Raster, plan: SensorPlan, context: RenderContext) -> None:
         self.raster = raster
-        self._clock = shop.clock
+        self._clock = context.clock
         self.plan = plan
-        self._tiles, self._models = shop.tiles, shop.models
-        self._pool = shop.pool
+        self._tiles, self._models = context.tiles, context.models
+        self._pool = context.pool
         neutral = np.array(raster.info.neutral, np.float32)
         self.neutral = neutral / neutral.max()
 

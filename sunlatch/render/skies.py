@@ -175,7 +175,7 @@ class SkyIn:
             return old_sky(planes, matte)
 
         key = key_of("its own sky", ground.raster.identity, ground.plan.key("crisp"), ground.geometry.key())
-        return cv2.blur(sky.astype(np.float32), (3, 3)), ground.shop.models.remember(key, make)
+        return cv2.blur(sky.astype(np.float32), (3, 3)), ground.context.models.remember(key, make)
 
     def inside(self, view: View) -> F32:
         """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
@@ -203,7 +203,7 @@ class SkyIn:
         ground = self.scene_ground
         said = [float(v) for v in self.scene_matrix]
         key = key_of("old sky", ground.raster.identity, said, self.latches.latch_key(self.latch))
-        return ground.shop.models.remember(key, make)
+        return ground.context.models.remember(key, make)
 
     def far(self) -> F32:
         """The new sky's light at the horizon over every column of the canvas (3, w), small and smooth: what haze is lit by."""
@@ -221,7 +221,7 @@ class SkyIn:
             even = np.stack([_evened(row, wide) for row in both])
             return np.asarray(2.0 ** (even[:3] / even[3]), np.float32)
 
-        return ground.shop.models.remember(key_of("haze", self.key, ground.geometry.canvas_key()), make)
+        return ground.context.models.remember(key_of("haze", self.key, ground.geometry.canvas_key()), make)
 
     def lay(self, view: View) -> "Laid":
         """All that a view needs, ready to be laid band by band."""
@@ -307,7 +307,7 @@ class SkyIn:
             ]
             return np.ascontiguousarray(np.clip(np.stack(out, -1), -6, 6), np.float32)
 
-        return self.scene_ground.shop.models.remember(key_of("in water", self.key), make)
+        return self.scene_ground.context.models.remember(key_of("in water", self.key), make)
 
     def _grained(self, view: View, geometry: Geometry, places: F32, new: F32, matte: F32) -> F32:
         """How many times as light the new sky is by the grain it takes (h, w): the same at every look, as it lies on the px of
@@ -357,7 +357,7 @@ class SkyIn:
             there = light[matte > 0.9]
             return np.array([np.median(there) if there.size else 0.18], np.float32)
 
-        return float(self.scene_ground.shop.models.remember(key_of("sky's middle", self.key), make)[0])
+        return float(self.scene_ground.context.models.remember(key_of("sky's middle", self.key), make)[0])
 
 
 @dataclass(frozen=True)
@@ -437,7 +437,7 @@ def bound_sky(
     """A sky in force, its frame's light as the raster says."""
     info, chief, p = raster.info, ground.raster.info, line.params
     alone = Scene(sources=[source], ground=line.ground, repairs=line.repairs)
-    own = Ground(ground.shop, alone, mended(ground.shop, alone, raster))
+    own = Ground(ground.context, alone, mended(ground.context, alone, raster))
     upright = Geometry(chief.width, chief.height, chief.orientation, unit=ground.geometry.unit)
     placed = Placed(ground.geometry, upright, (p.across, p.down), p.size, p.turn, p.mirror)
     own_lens = settings_of(alone, "lens")

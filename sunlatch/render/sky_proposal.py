@@ -50,7 +50,7 @@ def propose_sky(
     line = NewSky(
         id="proposed", source=source.id, latch=latch.id, horizon=found if horizon is None else horizon
     )
-    own = Ground(ground.shop, Scene(sources=[source]), raster)
+    own = Ground(ground.context, Scene(sources=[source]), raster)
     with phase(0.0, 0.4):
         usable = max(share_of_sky(own), LEAST_USED)
     own_w, own_h = own.geometry.base.developed_size

@@ -113,7 +113,7 @@ def test_a_found_mask_is_the_same_in_every_view_and_is_found_once(shot, monkeypa
     part = View((x / w, y / h, (w - x) / w, (h - y) / h), (w - 2 * x, h - 2 * y))
     monkeypatch.setattr(module, "matted_sky", None)  # asked again, it would fail
     assert np.abs(development.latches.mask(latch, part) - whole[y : h - y, x : w - x]).max() < 0.02
-    fresh = type(development.shop)(threads=2).develop(development.scene, development.raster)
+    fresh = type(development.context)(threads=2).develop(development.scene, development.raster)
     assert np.allclose(
         fresh.latches.mask(latch, fresh.geometry.fit(300)),
         development.latches.mask(latch, development.geometry.fit(300)),

@@ -22,7 +22,7 @@ CORNER = np.array([[0.002, 0.55], [0.12, 0.93], [0.6, 0.95], [0.6, 0.998], [0.00
 
 
 @pytest.fixture(scope="module")
-def shop(blobs):
+def context(blobs):
     return Engine(threads=2, blobs=blobs)
 
 
@@ -35,17 +35,17 @@ def leaning(coast) -> Scene:
 
 
 @pytest.fixture(scope="module")
-def grown(coast, shop, blobs):
+def grown(coast, context, blobs):
     """The scene, and the same with its lower left corner grown."""
     scene = leaning(coast)
-    bare = shop.develop(scene, coast.pyramid)
+    bare = context.develop(scene, coast.pyramid)
     box = bare.geometry.box
     at = bare.geometry.to_source(CORNER * [box.width, box.height])
     repair = regrow_of(
         coast.pyramid, Area(outline=[float(v) for v in at.ravel()]), blobs, seed=3, beyond=True
     )
     after = scene.model_copy(update={"repairs": [repair]})
-    return bare, shop.develop(after, coast.pyramid), repair
+    return bare, context.develop(after, coast.pyramid), repair
 
 
 def test_what_reaches_over_an_edge_that_is_not_shown_ends_there(coast, blobs, grown):
@@ -74,10 +74,10 @@ def _nothing(shown) -> np.ndarray:
     return np.isin(shown, PATTERN).all(-1) & (np.ptp(shown, axis=-1) == 0)
 
 
-def test_what_is_empty_is_no_light_and_paper_in_a_file(coast, shop):
+def test_what_is_empty_is_no_light_and_paper_in_a_file(coast, context):
     """The ladder and Ground count the picture; only the file prints it white."""
     scene = leaning(coast)
-    bare = shop.develop(scene, coast.pyramid)
+    bare = context.develop(scene, coast.pyramid)
     beyond = bare.ground.beyond(bare.geometry.fit(640))
     assert beyond.mean() > 0.01
     held = read_ladder(bare, [])
@@ -89,7 +89,7 @@ def test_what_is_empty_is_no_light_and_paper_in_a_file(coast, shop):
     band = np.concatenate(list(bands_of(bare, bare.geometry.fit(640), Output("srgb", 8))))
     inside = cv2.erode(beyond.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     assert (band[inside] == 255).all()
-    whole = shop.develop(coast.scene(), coast.pyramid)
+    whole = context.develop(coast.scene(), coast.pyramid)
     assert read_ground(whole).empty == 0
 
 
@@ -134,13 +134,13 @@ def test_it_is_the_same_at_every_size_and_in_parts(grown):
     assert np.abs(part - whole).mean() < 3
 
 
-def test_it_follows_exposure(grown, coast, shop):
+def test_it_follows_exposure(grown, coast, context):
     _, shown, _ = grown
     lighter = shown.scene.model_copy(deep=True)
     lighter.ground.base_exposure.params.ev += 1.0
     view = shown.geometry.fit(400)
     corner = _outlined(view)
-    one, two = (d.light_planes(view)[1][corner] for d in (shown, shop.develop(lighter, coast.pyramid)))
+    one, two = (d.light_planes(view)[1][corner] for d in (shown, context.develop(lighter, coast.pyramid)))
     assert np.allclose(two, 2 * one, rtol=1e-3, atol=1e-5)
 
 

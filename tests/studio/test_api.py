@@ -11,8 +11,8 @@ from django.contrib.auth.models import User
 from django.test import Client
 from PIL import Image
 
-from studio.darkroom import Lane, SupersededError
 from studio.models import Frame, Job, Outing, Revision, Scene
+from studio.services import Lane, SupersededError
 from studio.views import make_link
 from sunlatch.patience import go_on
 from tests.studio.conftest import post as _post

@@ -6,7 +6,7 @@ import pytest
 
 from fieldworld.camera import smaller
 from fieldworld.lent import find_any
-from studio import darkroom
+from studio import services
 from studio.models import Job
 from tests.coast import shoot
 from tests.studio.conftest import post, upload
@@ -19,9 +19,9 @@ KINDS = ("frame", "sweep", "bracket", "loan", "sky", "shapes", "repairs")
 @pytest.fixture(autouse=True)
 def _own_joins(settings, tmp_path):
     settings.JOIN_FOLDER = tmp_path / "joins"
-    darkroom.joins.cache_clear()
+    services.joins.cache_clear()
     yield
-    darkroom.joins.cache_clear()
+    services.joins.cache_clear()
 
 
 @pytest.fixture
@@ -111,8 +111,8 @@ def test_a_scene_opens_on_a_cold_engine(client, outing, roll, kind):
     post(client, f"/api/scenes/{scene['id']}/revisions", body)
 
     def cold():
-        darkroom.engine.cache_clear()
-        darkroom.joins.cache_clear()
+        services.engine.cache_clear()
+        services.joins.cache_clear()
 
     cold()
     again = client.get(f"/api/scenes/{scene['id']}").json()

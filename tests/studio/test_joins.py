@@ -33,11 +33,11 @@ def joined(tmp_path_factory):
 @pytest.fixture(autouse=True)
 def _own_joins(settings, joined):
     settings.JOIN_FOLDER = joined
-    from studio import darkroom
+    from studio import services
 
-    darkroom.joins.cache_clear()
+    services.joins.cache_clear()
     yield
-    darkroom.joins.cache_clear()
+    services.joins.cache_clear()
 
 
 @pytest.fixture(scope="module")
@@ -111,25 +111,25 @@ def test_whoever_looks_does_not_wait_for_ever_for_a_join_that_stands_still_for_h
     client, outing, frames, settings, tmp_path
 ):
     """A join's first look is begun by what is measured, which gives way to a picture that needs the very same."""
-    from studio import darkroom
+    from studio import services
 
     settings.JOIN_FOLDER = tmp_path / "joins"  # nobody has joined them yet
-    darkroom.joins.cache_clear()
+    services.joins.cache_clear()
 
     begun = post(client, f"/api/outings/{outing['id']}/joins", some(frames, "sweep")).json()
     scene = client.get(f"/api/scenes/{Job.objects.get(pk=begun['id']).scene_id}").json()
     document = Document.model_validate(scene["revision"]["document"])
     document.base.members[2].on = False
-    lane, started, looking, seen = darkroom.lane(), threading.Event(), threading.Event(), []
+    lane, started, looking, seen = services.lane(), threading.Event(), threading.Event(), []
 
     def opened(source):
         started.set()
         assert looking.wait(10)
         go_on()  # stands still while somebody looks
-        return darkroom.quick_source(source)
+        return services.quick_source(source)
 
     def first_look(open_frame):
-        seen.append(darkroom.joins().first_look(document, open_frame, darkroom.engine()))
+        seen.append(services.joins().first_look(document, open_frame, services.engine()))
 
     def measure():
         with lane.asked("ladder", 1, Rank.MEASURE):
@@ -137,7 +137,7 @@ def test_whoever_looks_does_not_wait_for_ever_for_a_join_that_stands_still_for_h
 
     def look():
         looking.set()
-        first_look(darkroom.quick_source)
+        first_look(services.quick_source)
 
     measuring = threading.Thread(target=measure, daemon=True)
     measuring.start()
@@ -203,11 +203,11 @@ def test_what_does_not_fit_is_a_sentence_and_leaves_nothing(client, outing, fram
 
 
 def test_a_frame_whose_file_is_gone_is_named(client, outing, frames):
-    from studio import darkroom
+    from studio import services
 
     gone = Frame.objects.get(pk=frames["sweep-3"])
-    darkroom.store().forget(gone.sha256)
-    darkroom.frame_path(gone.sha256).unlink()
+    services.store().forget(gone.sha256)
+    services.frame_path(gone.sha256).unlink()
     begun = post(client, f"/api/outings/{outing['id']}/joins", some(frames, "sweep")).json()
     job = client.get(f"/api/jobs/{begun['id']}").json()
     assert job["state"] == "failed"

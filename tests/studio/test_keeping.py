@@ -12,7 +12,7 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
-from studio import darkroom, exporting, tasks
+from studio import exporting, services, tasks
 from studio.keeping import Taken, held, sweep
 from studio.models import Frame, Job, Outing, Revision, Scene
 from studio.tasks import TRIES, frames_in, take_up_again
@@ -33,7 +33,7 @@ def _files(root):
 
 
 def test_what_a_kill_left_over_is_swept_at_start(client, frame, settings, ana):
-    kept = darkroom.frame_path(frame["sha256"])
+    kept = services.frame_path(frame["sha256"])
     job = Job.objects.create(user=ana, settings={}, state=Job.DONE, file_name="a.tif")
     half = Job.objects.create(user=ana, settings={}, state=Job.FAILED, file_name="half.tif")
     left = [
@@ -138,7 +138,7 @@ def test_a_removed_frame_brought_in_again_is_there_again_with_its_scenes(client,
 
 
 def test_after_a_week_it_is_gone_for_good(client, outing, frame, scene, settings):
-    path = darkroom.frame_path(frame["sha256"])
+    path = services.frame_path(frame["sha256"])
     for what, key in (("scene", scene["id"]), ("frame", frame["id"])):
         post(client, "/api/removed", {"what": what, "id": key})
     sweep()
@@ -178,7 +178,7 @@ def test_an_original_that_a_scene_is_made_of_stays(client, outing, scene, coast,
         removed=timezone.now() - timedelta(days=settings.REMOVED_DAYS + 1)
     )
     sweep()
-    assert darkroom.frame_path(lender["sha256"]).exists()
+    assert services.frame_path(lender["sha256"]).exists()
     if undone:
         base = post(client, f"{path}/redo", {"base": base}).json()["number"]
     post(client, f"{path}/picture", {"width": 60, "height": 40})
@@ -187,7 +187,7 @@ def test_an_original_that_a_scene_is_made_of_stays(client, outing, scene, coast,
     # gone with the last scene that names it
     Scene.everything.update(removed=timezone.now() - timedelta(days=settings.REMOVED_DAYS + 1))
     sweep()
-    assert not darkroom.frame_path(lender["sha256"]).exists()
+    assert not services.frame_path(lender["sha256"]).exists()
 
 
 def test_a_scene_whose_frame_is_gone_after_all_is_saved_all_the_same(client, outing, scene, coast):
@@ -201,7 +201,7 @@ def test_a_scene_whose_frame_is_gone_after_all_is_saved_all_the_same(client, out
 
 
 def test_with_another_database_originals_are_set_aside_and_come_back(client, frame, ana, settings, caplog):
-    path, export = darkroom.frame_path(frame["sha256"]), settings.EXPORT_FOLDER / ("e" * 32) / "a.tif"
+    path, export = services.frame_path(frame["sha256"]), settings.EXPORT_FOLDER / ("e" * 32) / "a.tif"
     data = path.read_bytes()
     export.parent.mkdir(parents=True)
     export.write_bytes(b"x")
@@ -225,8 +225,8 @@ def test_with_another_database_originals_are_set_aside_and_come_back(client, fra
 def test_what_cannot_be_shown_names_the_line_whose_doing_it_is(client, outing, scene, coast):
     lender = upload(client, outing, "lender.dng", coast.path.read_bytes() + b"\0").json()
     document = _lends(scene, lender, client)
-    darkroom.store().forget(lender["sha256"])
-    darkroom.frame_path(lender["sha256"]).unlink()
+    services.store().forget(lender["sha256"])
+    services.frame_path(lender["sha256"]).unlink()
     path, look = f"/api/scenes/{scene['id']}/picture", {"document": document, "width": 60, "height": 40}
     told = post(client, path, look, 422).json()
     assert (told["line"], "lender" in told["detail"] or lender["sha256"][:8] in told["detail"]) == (
@@ -378,8 +378,8 @@ def test_a_scenes_long_name_makes_a_file_a_disk_can_hold(client, scene):
 
 def test_saving_renders_and_decodes_nothing(client, scene, monkeypatch):
     """Not inside its transaction, nor at all: the map of a scene needs the frame's facts only."""
-    monkeypatch.setattr(darkroom, "development", lambda *a, **k: pytest.fail("rendered"))
-    monkeypatch.setattr(darkroom.store(), "first_look", lambda *a, **k: pytest.fail("decoded"))
+    monkeypatch.setattr(services, "development", lambda *a, **k: pytest.fail("rendered"))
+    monkeypatch.setattr(services.store(), "first_look", lambda *a, **k: pytest.fail("decoded"))
     document = scene["revision"]["document"]
     save = {"base": 1, "document": document, "words": "x"}
     assert post(client, f"/api/scenes/{scene['id']}/revisions", save).json()["number"] == 2
@@ -441,7 +441,7 @@ def test_a_save_that_the_disk_or_a_frame_refuses_is_tried_again_not_dropped(clie
         assert "disk is full" in told["detail"]
     # a frame that cannot be opened just now keeps nothing from being saved
     monkeypatch.setattr(
-        darkroom.engine(), "develop", lambda *a, **k: _raise(FrameError("x cannot be opened"))
+        services.engine(), "develop", lambda *a, **k: _raise(FrameError("x cannot be opened"))
     )
     assert post(client, path, save).json()["number"] == 2
 

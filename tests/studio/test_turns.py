@@ -5,7 +5,7 @@ import time
 
 import pytest
 
-from studio.darkroom import Lane, SupersededError, beside
+from studio.services import Lane, SupersededError, beside
 from studio.turns import Rank, Turns
 from sunlatch.errors import CancelledError, TooLongError
 from sunlatch.patience import Patience, go_on, holding, patience

@@ -6,7 +6,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
 
-from studio import darkroom
+from studio import services
 from studio.api.gather import make_scene, receive
 from studio.grouping import regroup
 from studio.models import Frame, Outing
@@ -40,7 +40,7 @@ class Command(BaseCommand):
             if options["sweep"]:
                 work_sweep(outing)
             self.stdout.write(f"  {sum(arrived)} frames have arrived in {OUTING}")
-        darkroom.store().decoder.close()
+        services.store().decoder.close()
 
     def _bring(self, outing: Outing, path: Path) -> bool:
         """One frame and, the first time, what comes with it; whether it is new."""

@@ -9,7 +9,7 @@ from typing import Any
 import uvicorn
 from django.core.management.base import BaseCommand
 
-from studio import darkroom
+from studio import services
 from studio.field_camera import viewfinder
 from studio.keeping import end_with_parent
 from studio.middleware import closing
@@ -50,7 +50,7 @@ class Command(BaseCommand):
         try:
             server.run()
         finally:
-            darkroom.store().decoder.close()
+            services.store().decoder.close()
             viewfinder().close()
             sys.stdout.flush()
             # threads that compute to their end would keep the process until then
@@ -58,8 +58,8 @@ class Command(BaseCommand):
 
     @staticmethod
     def _warm() -> None:
-        darkroom.engine()
-        darkroom.store().decoder.warm()
+        services.engine()
+        services.store().decoder.warm()
         if warmed().exists():
             return
         # in a process of its own: compiling would keep this one from answering

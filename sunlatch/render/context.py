@@ -1,4 +1,4 @@
-"""What renders share: threads, the cache, the memory of what was asked last, and where documents' blobs lie."""
+"""Render context, what renders share: threads, the cache, the memory of what was asked last, and where documents' blobs lie."""
 
 import os
 import threading
@@ -19,8 +19,8 @@ MODELS_AT_LEAST = 192 << 20
 """Bytes for models, however little there is: one that was pushed out is learned anew for every band of a file."""
 
 
-class Workshop:
-    """See the module. One per process; safe to share between threads."""
+class RenderContext:
+    """The render context. One per process; safe to share between threads."""
 
     def __init__(
         self, threads: int | None = None, cache_bytes: int = 768 << 20, blobs: Blobs | None = None

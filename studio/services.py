@@ -1,4 +1,4 @@
-"""This process's engine and frame store, and the lane in which pictures are rendered.
+"""Services of this process: its engine, its frame store, and the lane in which pictures are rendered.
 
 Interactive requests carry a view and a rising number. When a newer one for the same view is
 waiting, older ones are dropped before work on them starts.
@@ -272,10 +272,10 @@ def light_of(frame: Frame, document: Document, later: bool = True) -> Raster:
     return raster
 
 
-def _whole_light(frame: Frame, document: Document, shop: Engine) -> Raster:
+def _whole_light(frame: Frame, document: Document, context: Engine) -> Raster:
     if document.base.kind == "frame":
         return store().whole(frame.sha256, frame_path(frame.sha256))
-    return joins().whole(document, whole_source, shop)
+    return joins().whole(document, whole_source, context)
 
 
 def development(frame: Frame, document: Document, untrimmed: bool = False, aside: str = "") -> Development:
@@ -296,5 +296,5 @@ def whole_development(frame: Frame, document: Document) -> Development:
 def development_for_file(frame: Frame, document: Document) -> Development:
     """The same on the whole of it, with an engine of its own: a file is made once, band by band,
     so there is little worth keeping."""
-    shop = Engine(cache_bytes=256 << 20, blobs=blobs())
-    return shop.develop(document, _whole_light(frame, document, shop), lent=whole_source)
+    context = Engine(cache_bytes=256 << 20, blobs=blobs())
+    return context.develop(document, _whole_light(frame, document, context), lent=whole_source)
