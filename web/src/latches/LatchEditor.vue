@@ -59,9 +59,10 @@ const held = useHolds();
 const sentenceOf = (words: string) => `${words[0]!.toUpperCase()}${words.slice(1)}.`;
 function removeLatch(): void {
   const gone = latch.value;
-  scene.document!.latches = scene.latches.filter((l) => l.id !== gone.id);
   scene.openLatch = null;
-  void scene.commit(`Remove latch ${gone.name}`);
+  void scene.edit(`Remove latch ${gone.name}`, (draft) => {
+    draft.latches = draft.latches.filter((l) => l.id !== gone.id);
+  });
 }
 /** A row dropped beside the others: a copy of it. */
 function copied(e: DragEvent): void {

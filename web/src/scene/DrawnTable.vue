@@ -15,14 +15,11 @@ const scene = useScene();
 const view = useView();
 
 function set(row: Values, name: string, value: number): void {
-  row[name] = value;
-  scene.touched();
+  scene.put(row, name, value);
 }
 function drop(n: number): void {
-  // the rows are the document's own
-  // eslint-disable-next-line vue/no-mutating-props
-  props.rows.splice(n, 1);
-  void scene.commit(`Remove one of ${props.said}`);
+  const { rows } = props; // the document's own
+  void scene.edit(`Remove one of ${props.said}`, () => rows.splice(n, 1));
 }
 /** Where one of them acts is shown while it is pointed at, not while it is changed. */
 function show(n: number): void {

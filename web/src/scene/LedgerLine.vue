@@ -54,10 +54,9 @@ function drop(e: DragEvent): void {
   void scene.commit(`Latch ${props.kind.label} to ${scene.nameOf(id)}`);
 }
 function shift(by: number): void {
-  const all = scene.document!.moves;
-  all.splice(props.index, 1);
-  all.splice(props.index + by, 0, props.move);
-  void scene.commit(`Move ${said.value} ${by < 0 ? "up" : "down"}`);
+  void scene.edit(`Move ${said.value} ${by < 0 ? "up" : "down"}`, ({ moves }) => {
+    moves.splice(props.index + by, 0, ...moves.splice(props.index, 1));
+  });
 }
 function say(what: "name" | "note", text: string): void {
   line.value[what] = text;

@@ -31,9 +31,7 @@ function asked(field: ParamField): boolean {
 }
 
 function set(field: ParamField, value: unknown): void {
-  // eslint-disable-next-line vue/no-mutating-props -- the values are the document's own
-  props.values[field.name] = value;
-  scene.touched();
+  scene.put(props.values, field.name, value);
 }
 function choose(field: ParamField, value: unknown): void {
   set(field, value);

@@ -92,14 +92,15 @@ export const useMend = defineStore("mend", () => {
   }
   function remove(repair: AnyRepair, words: string): void {
     if (scene.openMove === repair.id) scene.openMove = null;
-    scene.document!.repairs = repairs.value.filter((r) => r.id !== repair.id) as never;
-    void scene.commit(`Remove ${words}`);
+    void scene.edit(`Remove ${words}`, (draft) => {
+      draft.repairs = draft.repairs?.filter((r) => r.id !== repair.id);
+    });
   }
   function shift(repair: AnyRepair, by: 1 | -1): void {
-    const all = scene.document!.repairs!;
-    const n = all.findIndex((r) => r.id === repair.id);
-    all.splice(n + by, 0, ...all.splice(n, 1));
-    void scene.commit(`Move repair ${by < 0 ? "up" : "down"}`);
+    void scene.edit(`Move repair ${by < 0 ? "up" : "down"}`, ({ repairs: all = [] }) => {
+      const n = all.findIndex((r) => r.id === repair.id);
+      all.splice(n + by, 0, ...all.splice(n, 1));
+    });
   }
   return {
     repairs, latches, open, brush, setBrush, pointed, doing, done, draft, sketch, dropSketch, stroke, wire, leaveWire,

@@ -136,6 +136,18 @@ export const useScene = defineStore("scene", () => {
     tick.value++;
   }
 
+  /** A setting of the document's own is being changed: the one way to do so, but for what is drawn. */
+  function put(of: object, name: string, value: unknown): void {
+    (of as Record<string, unknown>)[name] = value;
+    touched();
+  }
+
+  /** A change that is done at once: one revision, with words for undo. */
+  function edit(words: string, change: (draft: SceneDocument) => void): Promise<void> {
+    change(document.value!);
+    return saved.commit(words);
+  }
+
   /** Something is tried that may be taken or left: the picture shows it at rest, nothing is saved. */
   function tryOut(): void {
     dirty.value = true;
@@ -145,6 +157,6 @@ export const useScene = defineStore("scene", () => {
   return {
     opened, vocabulary, document, tick, dragging, dirty, finding, notices, openMove, openLatch, openIngredient,
     moves, latches, lightKinds, groundKinds, ingredientKinds, latch, nameOf, map, plane, state, open, current,
-    errand, endErrands, shown, ground, setGround, find, touched, tryOut, ...saved, ...ofLatches, ...ofLines,
+    errand, endErrands, shown, ground, setGround, find, touched, put, edit, tryOut, ...saved, ...ofLatches, ...ofLines,
   }; // prettier-ignore
 });

@@ -95,8 +95,9 @@ export const useShape = defineStore("shape", () => {
   }
   function remove(line: AnyShape, words: string): void {
     if (scene.openMove === line.id) scene.openMove = null;
-    scene.document!.shapes = shapes.value.filter((s) => s.id !== line.id) as never;
-    void scene.commit(`Remove ${words}`);
+    void scene.edit(`Remove ${words}`, (draft) => {
+      draft.shapes = draft.shapes?.filter((s) => s.id !== line.id);
+    });
   }
   /** Of a line, how much is done; 1 but where more would fold the picture. */
   const share = (line: AnyShape): number => scene.map?.held_back?.[line.id] ?? 1;

@@ -37,8 +37,7 @@ export const useStart = defineStore("start", () => {
       said.value = "Nothing to propose: what could be set is set already.";
       return;
     }
-    proposed(before, got.document as SceneDocument, scene.document!);
-    void scene.commit("Start for me");
+    void scene.edit("Start for me", (draft) => proposed(before, got.document as SceneDocument, draft));
   }
   watch(
     () => scene.opened?.id,

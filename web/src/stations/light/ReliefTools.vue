@@ -12,9 +12,7 @@ const ZONES = ["darks", "midtones", "lights"];
 const field = (name: string) => props.fields.find((f) => f.name === name)!;
 
 function set(name: string, value: number): void {
-  // eslint-disable-next-line vue/no-mutating-props -- the values are the document's own
-  props.values[name] = value;
-  scene.touched();
+  scene.put(props.values, name, value);
 }
 </script>
 

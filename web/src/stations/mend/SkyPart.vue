@@ -73,10 +73,10 @@ async function asInItsScene(): Promise<void> {
 }
 function takeOut(): void {
   const source = sky.value!.source;
-  const document = scene.document!;
-  document.sky = null;
-  dropUnused(document, source);
-  void scene.commit("Remove new sky");
+  void scene.edit("Remove new sky", (draft) => {
+    draft.sky = null;
+    dropUnused(draft, source);
+  });
 }
 let soon = 0;
 watch(
