@@ -96,18 +96,16 @@ def decide(
             owners += [n] * len(found)
         return some, owners
 
+    closes = base.revision > 2 and master_of(base).wraps
     parts, owners = drawn(Block(0, h, 0, w))
-    if base.revision > 2 and master_of(base).wraps:
-        shown = _shown_round(parts, owners, drawn, (w, h))
-    else:
-        shown = _frames(cut(parts, (w, h)), owners)
+    shown = _shown_round(parts, owners, drawn, (w, h)) if closes else _frames(cut(parts, (w, h)), owners)
     numbers = {m.source: n for n, m in enumerate(base.enabled)}
     for number, cover in painted_on(base, numbers, base.unit / scale, (h, w)):
         for p, owner in zip(parts, owners, strict=True):
             if owner == number:
                 shown[p.area][cover[p.area] & p.there] = number
     names = _parts(shown, parts, owners)
-    if base.revision > 2 and master_of(base).wraps:
+    if closes:
         # what lies beside the cut lies on its other side
         room = min(ROOM, w // 2)
         wide, whose = drawn(Block(0, h, -room, w + room))

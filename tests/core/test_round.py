@@ -98,11 +98,9 @@ def test_what_looks_around_itself_sees_no_edge(both, settings, level):
 
 
 def _mended(raster, at, blobs, make):
-    """The raster with a repair made about a column, and what of it lies around that."""
-    repair = make(raster, at)
-    scene = Scene(sources=[Source(sha256="0" * 64)], repairs=[repair])
-    mended = Mended(raster, scene, keep_all(), blobs)
-    return mended, repair
+    """The raster with a repair made about a column."""
+    scene = Scene(sources=[Source(sha256="0" * 64)], repairs=[make(raster, at)])
+    return Mended(raster, scene, keep_all(), blobs)
 
 
 def _stroke(x: float, y: float, radius: float, long: float = 0.0) -> Area:
@@ -138,7 +136,7 @@ MAKES = {
 def test_a_repair_across_the_cut_is_as_anywhere_else(both, blobs, kind):
     seen = []
     for raster, at in zip(both, (W, W // 2), strict=True):
-        mended, _ = _mended(raster, at, blobs, MAKES[kind](blobs))
+        mended = _mended(raster, at, blobs, MAKES[kind](blobs))
         under = across(raster.fetch(0), at)
         seen.append(
             (
