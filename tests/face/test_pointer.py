@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from fieldworld.camera import smaller
 from fieldworld.outing import find
 from tests.coast import shoot
-from tests.face.hands import STAGE, accessible, make_scene, picture, settled
+from tests.face.hands import STAGE, accessible, drag, kind, make_scene, picture, settled
 from tests.face.running import chromium
 
 
@@ -234,4 +234,16 @@ def test_digits_typed_at_a_number_are_digits(page: Page):
     assert page.locator(STAGE).get_attribute("aria-label") == "The picture, whole", (
         "no check was looked through"
     )
+    settled(page)
+
+
+def test_a_press_right_after_a_choice_is_the_pictures(page: Page):
+    """A sheet that fades away takes nothing of what is meant for the picture under it."""
+    page.get_by_role("button", name="New latch", exact=True).click()
+    sheet, stage = page.get_by_role("dialog").bounding_box(), page.locator(STAGE).bounding_box()
+    x = (max(sheet["x"], stage["x"]) + min(sheet["x"] + sheet["width"], stage["x"] + stage["width"])) / 2
+    y = (max(sheet["y"], stage["y"]) + min(sheet["y"] + sheet["height"], stage["y"] + stage["height"])) / 2
+    kind(page, "Hand")
+    drag(page, (x, y), (x + 60, y))
+    expect(page.get_by_role("button", name="undo: Paint by hand")).to_be_visible()
     settled(page)
