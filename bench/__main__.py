@@ -22,6 +22,7 @@ import rawpy
 
 from fieldworld.camera import shoot
 from fieldworld.outing import find
+from sunlatch.binding.maps import map_of
 from sunlatch.colour.difference import delta_e
 from sunlatch.colour.spaces import decode
 from sunlatch.frame import FrameStore, Pyramid, hash_file
@@ -31,9 +32,8 @@ from sunlatch.ledger import Latch, Scene, new_ingredient, new_move, parse_scene
 from sunlatch.meters import ColourAt, colour_at
 from sunlatch.moves import LIGHT_KINDS
 from sunlatch.render import Engine, Output, bands_of, picture_8
-from sunlatch.render.ground import map_of
-from sunlatch.render.kernels import reduce_light
 from sunlatch.render.picture import shown_light
+from sunlatch.sensor.kernels import reduce_light
 
 SIZE = (1350, 900)
 DEMO = "heath"

@@ -23,14 +23,15 @@ from fieldworld.camera import FILTERS, Shot, _flare, _glass, shoot
 from fieldworld.lent import find_any, ideal
 from fieldworld.optics import turning
 from fieldworld.world import Scenery
+from sunlatch.binding.maps import turn_of
 from sunlatch.blocks import Block
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View
-from sunlatch.join import InputFrame, JoinStore, plan_bracket, plan_sweep, scene_of, scene_of_bracket
-from sunlatch.join.bracket import exposures_of
 from sunlatch.ledger import Scene, Source
+from sunlatch.merging import JoinStore, plan_bracket, plan_sweep, scene_of, scene_of_bracket
+from sunlatch.merging.bracket import exposures_of
+from sunlatch.registration import InputFrame
 from sunlatch.render import Development, Engine, picture_8
-from sunlatch.render.ground import turn_of
 
 F64 = NDArray[np.float64]
 DATA = Path(os.environ.get("SUNLATCH_DATA", "data"))

@@ -1,4 +1,4 @@
-"""What our decoder does to white noise, scale by scale: the tables of sunlatch/render/noise.py.
+"""What our decoder does to white noise, scale by scale: the tables of sunlatch/sensor/noise.py.
 
 `python -m bench.noise_scales` exposes a flat grey with the field camera's noise, decodes it, splits it
 as Noise does, and prints each scale's spread over that of the same mixture of independent channels.
@@ -12,7 +12,7 @@ import numpy as np
 from fieldworld.camera import BLACK, MATRIX_D65, WHITE, as_shot_neutral
 from fieldworld.dng import write_dng
 from sunlatch.frame import FrameStore, hash_file
-from sunlatch.render.noise import WEIGHTS, NoiseModel, _blur
+from sunlatch.sensor.noise import WEIGHTS, NoiseModel, _blur
 
 
 def shares(size: int = 1536) -> tuple[list[float], list[float]]:

@@ -10,6 +10,7 @@ import cv2
 from ninja import Schema
 from pydantic import Field
 
+from sunlatch.binding import map_of
 from sunlatch.errors import DocumentError, ExportError, SunLatchError
 from sunlatch.geometry import View
 from sunlatch.ledger import Paper
@@ -30,7 +31,7 @@ from sunlatch.proof import (
     write_pixels,
 )
 from sunlatch.proof.press import ask_press, press_papers, press_profile
-from sunlatch.render import Development, Output, map_of, picture_8
+from sunlatch.render import Development, Output, picture_8
 
 from . import services
 from .models import Frame, Scene

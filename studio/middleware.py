@@ -6,7 +6,7 @@ from collections.abc import Callable
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
-from sunlatch.patience import Patience
+from sunlatch.running.patience import Patience
 
 from . import services
 from .turns import Rank

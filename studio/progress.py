@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from sunlatch.progress import telling
+from sunlatch.running.progress import telling
 
 _shares: dict[str, float] = {}
 

@@ -19,13 +19,13 @@ from django.conf import settings
 from sunlatch.blobs import Blobs
 from sunlatch.errors import CancelledError, FrameError, StorageError, SunLatchError
 from sunlatch.frame import FrameStore, Raster
-from sunlatch.join import JoinStore, key_of_join
 from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Latch, Source, new_ingredient
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import put_away as strokes_put_away
-from sunlatch.patience import Patience, doing_of, go_on, patience
+from sunlatch.merging import JoinStore, key_of_join
 from sunlatch.render import Development, Engine
+from sunlatch.running.patience import Patience, doing_of, go_on, patience
 
 from .behind import Behind
 from .models import Frame

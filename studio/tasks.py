@@ -17,10 +17,10 @@ from django.utils import timezone
 from huey.contrib.djhuey import HUEY, close_db, db_task
 
 from sunlatch.errors import CancelledError, FrameError, SunLatchError
-from sunlatch.join import input_frames, solved
 from sunlatch.ledger import parse_scene
-from sunlatch.patience import Patience
+from sunlatch.merging import input_frames, solved
 from sunlatch.render import Engine
+from sunlatch.running.patience import Patience
 
 from . import services
 from .exporting import export, pressed

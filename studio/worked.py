@@ -7,9 +7,9 @@ from typing import Any, Final
 import numpy as np
 from django.db import transaction
 
-from sunlatch.join import input_frames, solved
 from sunlatch.ledger import Latch, ReadAt, Scene, new_ingredient, new_move, parse_scene, spared_by
 from sunlatch.mend import wire_of
+from sunlatch.merging import input_frames, solved
 from sunlatch.moves import LIGHT_KINDS
 
 from . import services

@@ -6,6 +6,7 @@ from typing import Any, Final
 
 import numpy as np
 
+from .binding.lens_profile import known_lens
 from .errors import GeometryError
 from .geometry import solve
 from .ledger import Scene
@@ -16,9 +17,8 @@ from .meters.limits import find_ends
 from .meters.lines import SURE, find_horizon, find_lines, plumb_lines
 from .moves import GROUND_KINDS
 from .render import Development
-from .render.kernels import read_stops
-from .render.lens_profile import known_lens
-from .render.noise import LIGHT_SHARE, WEIGHTS
+from .sensor.kernels import read_stops
+from .sensor.noise import LIGHT_SHARE, WEIGHTS
 
 AIM: Final = -0.9
 """Stops: where the middle of a picture's light is brought toward."""

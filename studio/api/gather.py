@@ -19,8 +19,8 @@ from sunlatch.errors import DocumentError, FrameError
 from sunlatch.frame import FrameInfo
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
-from sunlatch.patience import Patience
 from sunlatch.render import picture_8
+from sunlatch.running.patience import Patience
 
 from .. import services
 from ..models import Frame, Outing, Revision, Scene

@@ -13,8 +13,9 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from sunlatch.errors import DocumentError, JoinError
-from sunlatch.join import Joined, input_frames, laid, lend, lender, seams_over, solved, told_of, where_wanted
+from sunlatch.layers import lend, lender, where_wanted
 from sunlatch.ledger import Latch, LoanLine, Source
+from sunlatch.merging import Joined, input_frames, laid, seams_over, solved, told_of
 from sunlatch.render import picture_8
 
 from .. import services
@@ -123,7 +124,7 @@ def seams(request: HttpRequest, scene_id: str, look: Look) -> Any:
     def work() -> bytes:
         development = services.development(found.frame, document, look.untrimmed)
         assert isinstance(development.under, Joined)
-        shown = seams_over(development, development.under, view)
+        shown = seams_over(development.ground, development.under, view)
         number = {m.source: n + 1 for n, m in enumerate(base.members)}
         return encode_png(np.array([*(number[key] for key in laid(base)), 0], np.uint8)[shown])
 
@@ -179,6 +180,6 @@ def loan(request: HttpRequest, scene_id: str, given: Lending) -> LentOut:
         *taken, other = input_frames([*own, source], services.quick_source)
         shown = services.development(found.frame, document.model_copy(update={"loans": [], "sky": None}))
         line = lend(document, taken, shown.under, other, services.engine())
-        latch = where_wanted(shown, line.ev, Path(source.path).stem)
+        latch = where_wanted(shown.ground, shown.reader, line.ev, Path(source.path).stem)
         line.latch = latch.id
     return LentOut(source=source, loan=line, latch=latch)

@@ -17,6 +17,7 @@ from pydantic import Field
 from sunlatch.errors import DocumentError, MendError
 from sunlatch.frame import per_of
 from sunlatch.geometry import View
+from sunlatch.layers import WATER
 from sunlatch.ledger import (
     MOST,
     Area,
@@ -48,8 +49,8 @@ from sunlatch.mend import (
 )
 from sunlatch.meters import Belonging, Fit, fit, glance, read_belongs
 from sunlatch.parameters import Point
-from sunlatch.progress import phase, told
-from sunlatch.render import WATER, Development, area_of, picture_8
+from sunlatch.render import Development, area_of, picture_8
+from sunlatch.running.progress import phase, told
 
 from .. import services
 from ..models import Frame, Scene

@@ -10,12 +10,12 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 from pydantic import Field
 
+from sunlatch.binding import map_of
 from sunlatch.errors import DocumentError
 from sunlatch.geometry import described
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
 from sunlatch.parameters import Point
-from sunlatch.render import map_of
 
 from .. import services
 from ..models import Frame, Keep, Revision, Scene

@@ -6,13 +6,13 @@ from typing import Annotated, Any
 
 import typer
 
+from ..binding.lens_profile import known_lens
 from ..frame import hash_file
 from ..latch import INGREDIENT_KINDS
 from ..ledger import Scene, Source, new_ingredient
 from ..mend import find_specks
 from ..meters import SURE, find_horizon, find_lines
 from ..render import Development, Engine
-from ..render.lens_profile import known_lens
 from .opening import store, there
 
 app = typer.Typer(add_completion=False, pretty_exceptions_enable=False)

@@ -7,12 +7,12 @@ from typing import Annotated, Any
 import numpy as np
 import typer
 
+from ..binding.maps import turn_of
 from ..errors import JoinError
 from ..geometry import PROJECTIONS
-from ..join import coverage_share, input_frames, plan_bracket, scene_of_bracket, solved
 from ..ledger import Scene, parse_scene, save_scene
+from ..merging import coverage_share, input_frames, plan_bracket, scene_of_bracket, solved
 from ..render import Engine
-from ..render.ground import turn_of
 from .opening import joins, sources_of, store
 
 app = typer.Typer(

@@ -5,8 +5,9 @@ from typing import Annotated
 
 import typer
 
-from ..join import input_frames, lend, where_wanted
+from ..layers import lend, where_wanted
 from ..ledger import load_scene
+from ..merging import input_frames
 from ..render import Engine
 from .opening import SceneFile, find_latch, keep, raster_of, source_raster, sources_of
 
@@ -41,7 +42,8 @@ def loan(
     line = lend(opened, taken, raster, other, engine)
     if held is None:
         plain = opened.model_copy(update={"loans": [], "sky": None})
-        held = where_wanted(engine.develop(plain, raster), line.ev, frame.stem)
+        shown = engine.develop(plain, raster)
+        held = where_wanted(shown.ground, shown.reader, line.ev, frame.stem)
         opened.latches.append(held)
     line.latch = held.id
     if stops is not None:

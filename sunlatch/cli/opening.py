@@ -10,8 +10,8 @@ import typer
 from ..blobs import Blobs
 from ..errors import DocumentError, JoinError, SunLatchError
 from ..frame import FrameStore, Raster, hash_file
-from ..join import JoinStore
 from ..ledger import SPARE_EDGES, Latch, Scene, Source, Spare, load_scene, parse_scene, save_scene
+from ..merging import JoinStore
 from ..parameters import Params
 from ..render import Development, Engine
 

@@ -11,7 +11,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from ..errors import FrameError
-from ..patience import holding, uncounted
+from ..running.patience import holding, uncounted
 from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
 from .pyramid import Pyramid

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import kernel
-from ..patience import go_on
+from ..running.patience import go_on
 from .field import LEAST, Field, determinants
 from .nodes import Nodes
 from .trim import Box

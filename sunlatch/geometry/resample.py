@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ..blocks import Fetch
 from ..compiled import kernel
-from ..patience import go_on
+from ..running.patience import go_on
 from .filters import SHARP, taps, whole_px
 
 F32 = NDArray[np.float32]

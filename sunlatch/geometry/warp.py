@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..blocks import Fetch
 from ..compiled import inlined, kernel, part
-from ..patience import go_on
+from ..running.patience import go_on
 from .filters import PHASES, SHARP, phase_table
 from .map import Geometry
 from .nodes import Nodes, along_row, spread

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import kernel
-from ..patience import go_on
+from ..running.patience import go_on
 from .base import Each, at_once
 
 F32 = NDArray[np.float32]

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import inlined, kernel, part
-from ..patience import go_on
+from ..running.patience import go_on
 from .base import F32, F64, Region, Sight
 from .stroke import Stroke
 

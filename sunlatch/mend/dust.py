@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from ..compiled import kernel, part
 from ..fastmath import log2
 from ..frame import Raster
-from ..patience import go_on
-from ..progress import telling, told
+from ..running.patience import go_on
+from ..running.progress import telling, told
 from .heal import FLOOR
 
 F32 = NDArray[np.float32]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ..blocks import Block, Fetch
-from ..patience import go_on
+from ..running.patience import go_on
 from .heal import compared, healed
 
 F32 = NDArray[np.float32]

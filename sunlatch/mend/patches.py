@@ -18,8 +18,8 @@ from ..blobs import Blobs
 from ..blocks import Block, Fetch
 from ..compiled import kernel, part
 from ..errors import DocumentError
-from ..patience import go_on
-from ..progress import phase, told
+from ..running.patience import go_on
+from ..running.progress import phase, told
 from .membrane import membrane
 
 F32 = NDArray[np.float32]

@@ -14,7 +14,7 @@ from ..blobs import Blobs
 from ..blocks import Block, Fetch, inside, repeat_edges
 from ..frame import FrameInfo, Raster, per_of, span_of
 from ..ledger import Scene
-from ..patience import doing_of
+from ..running.patience import doing_of
 from .units import Grown, units_of
 
 F32 = NDArray[np.float32]

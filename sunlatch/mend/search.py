@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..blocks import Block
 from ..errors import MendError
 from ..frame import Raster, span_of
-from ..patience import go_on
+from ..running.patience import go_on
 from .fitting import least_foreign
 from .heal import logarithm
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ..blocks import Block, Fetch
 from ..errors import MendError
 from ..frame import Raster, span_of
-from ..patience import go_on
+from ..running.patience import go_on
 from .heal import logarithm
 
 F32 = NDArray[np.float32]

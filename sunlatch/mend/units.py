@@ -23,7 +23,7 @@ from ..ledger import (
     Take,
     WireRepair,
 )
-from ..patience import doing_of, go_on
+from ..running.patience import doing_of, go_on
 from . import wire
 from .area import bounds_of, shade_in
 from .heal import APRON, FLOOR, bounds, healed, logarithm, taken

@@ -10,15 +10,15 @@ from pydantic import BaseModel
 
 from ..colour import LUMA
 from ..errors import RenderError
+from ..layers.skies import SkyIn
+from ..layers.sky_proposal import MIRRORS
 from ..ledger import NewSky, SpecksRepair, new_ingredient
+from ..masking.reader import Reader
 from ..mend import Dust, find_specks, specks_of
 from ..moves.new_sky import NewSkyParams
 from ..parameters import held, within
 from ..render import Development
-from ..render.cache import key_of
-from ..render.reader import Reader
-from ..render.skies import SkyIn
-from ..render.sky_proposal import MIRRORS
+from ..running.cache import key_of
 
 F32 = NDArray[np.float32]
 LOOK: Final = 480

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..geometry import View
 from ..render import Development
-from ..render.noise import LIGHT_SHARE, WEIGHTS, finest
+from ..sensor.noise import LIGHT_SHARE, WEIGHTS, finest
 
 PLACES: Final = ((0.1, 0.4, 0.65, 0.9), (0.08, 0.3, 0.5, 0.7, 0.9))
 """Where it is looked at, across and down, in fractions of the frame."""

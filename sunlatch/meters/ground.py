@@ -2,9 +2,9 @@
 
 from pydantic import BaseModel
 
+from ..binding.lens_profile import known_lens
 from ..moves import GROUND_KINDS
 from ..render import SCREEN, Development
-from ..render.lens_profile import known_lens
 from .limits import FULL, NOTHING
 from .lines import SURE, find_horizon, plumb_residual
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from ..render import Development
-from ..render.kernels import read_stops
+from ..sensor.kernels import read_stops
 
 F32 = NDArray[np.float32]
 LONG_EDGE: Final = 1280

@@ -7,8 +7,8 @@ from pydantic import BaseModel
 from ..colour.tones import lightness, tone_curve
 from ..ledger import Latch
 from ..render import SCREEN, Development
-from ..render.cache import key_of
-from ..render.kernels import read_stops
+from ..running.cache import key_of
+from ..sensor.kernels import read_stops
 
 LOW, HIGH, PER_STOP = -14, 8, 3
 """Histogram bars: thirds of a stop from −14 to +8."""

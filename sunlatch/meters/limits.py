@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from ..geometry import View
 from ..render import SCREEN, Development
-from ..render.kernels import read_stops
+from ..sensor.kernels import read_stops
 
 F32 = NDArray[np.float32]
 FULL: Final = 0.9995

@@ -8,12 +8,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ..binding.maps import master_of
 from ..geometry import Geometry, PlumbLine, View, lies_on, residual, rotation, solve, solve_on_sphere
 from ..latch.found import find_line
 from ..moves.plumb import DrawnLine
 from ..parameters import Point
 from ..render.develop import Development
-from ..render.ground import master_of
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]

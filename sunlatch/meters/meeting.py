@@ -7,7 +7,7 @@ from pydantic import BaseModel, SerializeAsAny
 from ..errors import RenderError
 from ..ledger import Latch, MoveLine, Spare, move_sentence, new_move
 from ..render import Development
-from ..render.kernels import read_stops
+from ..sensor.kernels import read_stops
 
 F32 = NDArray[np.float32]
 LONG_EDGE = 640

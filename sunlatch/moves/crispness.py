@@ -1,4 +1,4 @@
-"""Crispness: fine contrast given back where there are edges. Done in render/crispness.py."""
+"""Crispness: fine contrast given back where there are edges. Done in sensor/crispness.py."""
 
 from ..parameters import Params, number
 from .base import MoveKind

@@ -1,4 +1,4 @@
-"""Noise: smoothed by what the sensor's own noise explains. The work is done in render/noise.py."""
+"""Noise: smoothed by what the sensor's own noise explains. The work is done in sensor/noise.py."""
 
 from ..parameters import Params, number
 from .base import MoveKind

@@ -1,4 +1,4 @@
-"""Refocus: what a stretch or a lens softened drawn together again. Done in render/refocus.py."""
+"""Refocus: what a stretch or a lens softened drawn together again. Done in sensor/refocus.py."""
 
 from ..parameters import Params, number
 from .base import MoveKind

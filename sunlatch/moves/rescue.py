@@ -1,4 +1,4 @@
-"""Rescue: light whose channels clipped. The work is done in render/rescue.py."""
+"""Rescue: light whose channels clipped. The work is done in sensor/rescue.py."""
 
 from ..parameters import Params, number
 from .base import MoveKind

@@ -6,8 +6,8 @@ from typing import Final
 import numpy as np
 
 from ..errors import RenderError
-from ..patience import go_on
 from ..render import Development, Output
+from ..running.patience import go_on
 from . import made
 from .close import close_by
 from .findings import Finding, Job, NextStep, Preflight, largest

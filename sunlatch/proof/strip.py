@@ -14,8 +14,8 @@ from ..errors import DocumentError, RenderError
 from ..geometry import View
 from ..ledger import Scene, new_move, parse_scene
 from ..moves import GROUND_KINDS, LIGHT_KINDS
-from ..patience import go_on
 from ..render import Development, Output
+from ..running.patience import go_on
 
 F32 = NDArray[np.float32]
 NAMED: Final = {

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from ..colour import LUMA
 from ..geometry import View
-from ..patience import go_on
 from ..render import Development, Output
+from ..running.patience import go_on
 
 F32 = NDArray[np.float32]
 LOOK: Final = 960

@@ -16,23 +16,23 @@ from ..colour.tones import render_tones, tone_table
 from ..errors import RenderError
 from ..frame import Raster
 from ..geometry import View
+from ..layers.loans import OpenSource, brought, let_in
+from ..layers.skies import sky_in
+from ..layers.sky_proposal import propose_sky
 from ..ledger import Latch, MoveLine, NewSky, Scene, Source
+from ..masking.masks import Latches
+from ..masking.reader import Reader
 from ..moves import LIGHT_KINDS
 from ..moves.base import NO_AUX, Lay
-from ..patience import doing_of, go_on
-from .cache import key_of
-from .context import RenderContext
-from .ground import Ground
-from .kernels import blend, bound, push_colour, times, to_working
-from .loans import OpenSource, brought, let_in
-from .masks import Latches
+from ..running.cache import key_of
+from ..running.context import RenderContext
+from ..running.patience import doing_of, go_on
+from ..sensor.ground import Ground
+from ..sensor.kernels import blend, bound, push_colour, times, to_working
+from ..sensor.repairs import mended
 from .output import Output
 from .passes import BAND_ROWS, Band, Pass, Start, Step
-from .reader import Reader
-from .repairs import mended
 from .seen import Seen, SeenReader
-from .skies import sky_in
-from .sky_proposal import propose_sky
 
 F32 = NDArray[np.float32]
 

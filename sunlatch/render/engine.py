@@ -1,10 +1,10 @@
 """Renders scenes: binds them to the light they are made of."""
 
 from ..frame import Raster
+from ..layers.loans import OpenSource
 from ..ledger import Scene
-from .context import RenderContext
+from ..running.context import RenderContext
 from .develop import Development
-from .loans import OpenSource
 
 
 class Engine(RenderContext):

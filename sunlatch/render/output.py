@@ -12,7 +12,7 @@ from ..colour import LUMA, OUTPUT_SPACES, output_profile
 from ..colour.printing import Printing, screen_table
 from ..colour.tones import Tone, render_coefficients
 from ..errors import ExportError
-from .kernels import bytes_table, encode_8, encode_16, encode_table, proof_8, through_table
+from ..sensor.kernels import bytes_table, encode_8, encode_16, encode_table, proof_8, through_table
 from .sharpening import Sharpness
 
 F32 = NDArray[np.float32]

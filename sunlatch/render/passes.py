@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 
 from ..ledger import MoveLine
 from ..moves import LIGHT_KINDS
-from ..patience import go_on
-from .context import RenderContext
-from .kernels import bound
+from ..running.context import RenderContext
+from ..running.patience import go_on
+from ..sensor.kernels import bound
 
 F32 = NDArray[np.float32]
 Band = Callable[[F32, int, int], None]

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..geometry import View, taps
+from ..sensor.kernels import reduce_light
 from .develop import Development
-from .kernels import reduce_light
 from .output import SCREEN, Output
 
 F32 = NDArray[np.float32]

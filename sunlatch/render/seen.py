@@ -10,14 +10,14 @@ from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
 from ..geometry import Geometry, View
 from ..latch import KeptFinding
 from ..latch.base import Finding, Sight
+from ..layers.loans import Brought, let_in, onto
+from ..layers.skies import SkyIn
 from ..ledger import IngredientLine, ReadAt
-from ..patience import doing_of
-from .cache import key_of
-from .kernels import blend, read_lab, read_stops, to_working
-from .loans import Brought, let_in, onto
-from .masks import Latches
-from .reader import Reader, lab_curve
-from .skies import SkyIn
+from ..masking.masks import Latches
+from ..masking.reader import Reader, lab_curve
+from ..running.cache import key_of
+from ..running.patience import doing_of
+from ..sensor.kernels import blend, read_lab, read_stops, to_working
 
 F32 = NDArray[np.float32]
 

@@ -11,10 +11,12 @@ from fieldworld.camera import _flare, _glass, smaller
 from fieldworld.lent import find_any
 from fieldworld.optics import turning
 from fieldworld.world import Scenery
+from sunlatch.binding.maps import turn_of
 from sunlatch.blocks import Block
 from sunlatch.errors import JoinError
 from sunlatch.frame import FrameStore, hash_file
-from sunlatch.join import (
+from sunlatch.ledger import Painted, Scene, Source
+from sunlatch.merging import (
     Joined,
     JoinStore,
     input_frames,
@@ -24,10 +26,8 @@ from sunlatch.join import (
     seams_over,
     told_of,
 )
-from sunlatch.join.bracket import _merged, exposures_of
-from sunlatch.ledger import Painted, Scene, Source
+from sunlatch.merging.bracket import _merged, exposures_of
 from sunlatch.render import Engine
-from sunlatch.render.ground import turn_of
 from tests.coast import shoot
 
 WIDTH = 2336
@@ -133,7 +133,7 @@ def test_it_is_less_noisy_than_one_exposure(merged: Joined, opener, gulls: Scene
 
 def test_where_something_moved_one_exposure_is_told(merged: Joined, gulls: Scene, engine: Engine) -> None:
     development = engine.develop(gulls, merged)
-    shown = seams_over(development, merged, development.geometry.fit(400))
+    shown = seams_over(development.ground, merged, development.geometry.fit(400))
     assert len(laid(gulls.base)) == 5
     assert 0.01 < (shown >= 0).mean() < 0.7
     assert (shown[: shown.shape[0] // 6] >= 0).mean() < 0.2

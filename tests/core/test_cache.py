@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sunlatch.errors import CancelledError, RenderError, TooLongError
-from sunlatch.patience import Patience
-from sunlatch.render import ByteCache
-from sunlatch.render.cache import _Making
-from sunlatch.render.pool import ThreadPool
+from sunlatch.running import ByteCache
+from sunlatch.running.cache import _Making
+from sunlatch.running.patience import Patience
+from sunlatch.running.pool import ThreadPool
 
 
 @given(st.lists(st.tuples(st.integers(0, 12), st.integers(1, 400)), max_size=80))

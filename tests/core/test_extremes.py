@@ -18,7 +18,7 @@ from sunlatch.latch.refine import apply, apply_at, apply_colour
 from sunlatch.ledger import EdgeTrue, Latch, ReadAt, new_ingredient, new_move
 from sunlatch.moves import GROUND_KINDS, LIGHT_KINDS
 from sunlatch.render import Engine, picture_8
-from sunlatch.render.kernels import (
+from sunlatch.sensor.kernels import (
     LAB_SIZE,
     MOST,
     bound,

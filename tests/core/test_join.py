@@ -11,16 +11,17 @@ import pytest
 from fieldworld.camera import FILTERS, smaller
 from fieldworld.lent import find_any
 from fieldworld.optics import turning
+from sunlatch.binding.maps import master_of, outline_of, turn_of
 from sunlatch.blobs import Blobs
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file, whole
 from sunlatch.geometry import View, mesh_of, solve_on_sphere
-from sunlatch.join import Joined, JoinStore, input_frames, key_of_join, lend, order_of, plan_sweep, scene_of
-from sunlatch.join.solve import _worst
+from sunlatch.layers import lend
 from sunlatch.ledger import Area, Painted, Scene, Source, parse_scene
 from sunlatch.mend import regrow_of
+from sunlatch.merging import Joined, JoinStore, input_frames, key_of_join, order_of, plan_sweep, scene_of
+from sunlatch.registration.solve import _worst
 from sunlatch.render import Engine
-from sunlatch.render.ground import master_of, outline_of, turn_of
 from tests.coast import ideal, shoot, truth_of
 
 WIDTH = 1800

@@ -12,7 +12,7 @@ from sunlatch.latch import INGREDIENT_KINDS, Reading, combine
 from sunlatch.latch.base import stop_axis
 from sunlatch.latch.refine import apply, fit, guide_of
 from sunlatch.ledger import EdgeTrue, Latch, Spare, new_ingredient
-from sunlatch.render.masks import spared
+from sunlatch.masking.masks import spared
 
 MASKS = arrays(np.float32, (4, 5), elements=st.floats(0, 1, width=32))
 

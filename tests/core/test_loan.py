@@ -11,8 +11,9 @@ from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.frame.grouping import trait_of
-from sunlatch.join import InputFrame, lend, lender, where_wanted
+from sunlatch.layers import lend, lender, where_wanted
 from sunlatch.ledger import Latch, Scene, Source, new_ingredient, parse_scene
+from sunlatch.registration import InputFrame
 from sunlatch.render import Engine
 from tests.coast import shoot
 
@@ -212,7 +213,7 @@ def test_a_darker_frame_is_let_in_where_the_scene_clips(
 ) -> None:
     bright = frames["twin-bright"]
     development = engine.develop(Scene(sources=[source("twin-bright")]), bright.raster)
-    latch = where_wanted(development, -3.0, "twin-dark")
+    latch = where_wanted(development.ground, development.reader, -3.0, "twin-dark")
     view = development.geometry.fit(600)
     shown = development.again(development.scene.model_copy(update={"latches": [latch]}))
     mask = shown.latches.mask(latch, view)
@@ -231,6 +232,6 @@ def test_a_lighter_one_in_the_shadows_and_one_alike_where_it_is_painted(
 ) -> None:
     bright = frames["twin-bright"]
     development = engine.develop(Scene(sources=[source("twin-bright")]), bright.raster)
-    latch = where_wanted(development, ev, "other")
+    latch = where_wanted(development.ground, development.reader, ev, "other")
     shown = development.again(development.scene.model_copy(update={"latches": [latch]}))
     assert least <= shown.latches.mask(latch, shown.geometry.fit(400)).mean() <= most

@@ -10,17 +10,17 @@ from hypothesis import strategies as st
 
 from fieldworld.camera import smaller
 from fieldworld.lent import find_any, without
+from sunlatch.binding.maps import lens_as_it_is
 from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, MendError, RenderError
 from sunlatch.frame import hash_file
 from sunlatch.geometry import Geometry, Placed, View
+from sunlatch.layers.skies import SkyIn, _grain, _lay, old_sky
 from sunlatch.ledger import Latch, NewSky, Scene, Source, SpecksRepair, new_ingredient, parse_scene, sky_latch
 from sunlatch.mend import spot_of
 from sunlatch.meters import read_belongs
 from sunlatch.meters.belongs import grain_said, rim_of
 from sunlatch.render import Engine, picture_8
-from sunlatch.render.ground import lens_as_it_is
-from sunlatch.render.skies import SkyIn, _grain, _lay, old_sky
 from tests.coast import shoot
 
 WIDE = 1500

@@ -11,9 +11,9 @@ from sunlatch.frame import FrameStore
 from sunlatch.geometry import View
 from sunlatch.latch.refine import softened
 from sunlatch.ledger import Latch, new_ingredient, new_move
-from sunlatch.patience import Patience, doing_of, go_on, patience
+from sunlatch.masking.masks import _widened
 from sunlatch.render import Engine, picture_8
-from sunlatch.render.masks import _widened
+from sunlatch.running.patience import Patience, doing_of, go_on, patience
 
 WHOLE = View((0, 0, 1, 1), (320, 213))
 

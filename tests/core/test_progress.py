@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sunlatch.mend.patches import complete
-from sunlatch.progress import phase, telling, told
+from sunlatch.running.progress import phase, telling, told
 
 
 def test_parts_of_parts_are_told_of_the_whole():

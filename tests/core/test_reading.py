@@ -9,8 +9,8 @@ from sunlatch.errors import DocumentError, RenderError
 from sunlatch.geometry import View
 from sunlatch.latch.base import sampled
 from sunlatch.ledger import EdgeTrue, Latch, Spare, new_ingredient
+from sunlatch.masking.reader import NEUTRAL_CURVE
 from sunlatch.meters import colour_at, fan_rungs, why
-from sunlatch.render.reader import NEUTRAL_CURVE
 
 
 def _latch(development, *ingredients, edge_true=False):

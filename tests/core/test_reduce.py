@@ -13,8 +13,8 @@ from sunlatch.geometry import Geometry, Trimmed, View, phase_table, resample, ta
 from sunlatch.ledger import Scene, Source
 from sunlatch.meters import sharpness_at
 from sunlatch.render import Engine
-from sunlatch.render.kernels import reduce_light
 from sunlatch.render.picture import FINE_PIXELS, finer
+from sunlatch.sensor.kernels import reduce_light
 
 
 @given(st.integers(1, 60), st.integers(1, 200), st.floats(0, 5))

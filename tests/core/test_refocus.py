@@ -6,8 +6,8 @@ import pytest
 
 from sunlatch.geometry import View
 from sunlatch.ledger import BentLine, Latch, PulledPart, ReshapeLine, new_ingredient
-from sunlatch.render.noise import WEIGHTS, NoiseModel
-from sunlatch.render.refocus import APRON, ROUNDS, refocus
+from sunlatch.sensor.noise import WEIGHTS, NoiseModel
+from sunlatch.sensor.refocus import APRON, ROUNDS, refocus
 
 QUIET = NoiseModel(1e-9, 1e-12, (1.0, 1.0, 1.0))
 GRAINY = NoiseModel(4e-5, 1e-7, (1.0, 1.0, 1.0))

@@ -11,9 +11,10 @@ from sunlatch.errors import CancelledError, RenderError
 from sunlatch.geometry import View
 from sunlatch.ledger import Latch, Spare, new_ingredient, new_move
 from sunlatch.meters import light_at, read_ladder, read_spot
-from sunlatch.patience import Patience
-from sunlatch.render import SCREEN, ByteCache, Engine, Output, bands_of, picture_8
+from sunlatch.render import SCREEN, Engine, Output, bands_of, picture_8
 from sunlatch.render.picture import _rest
+from sunlatch.running import ByteCache
+from sunlatch.running.patience import Patience
 from tests.conftest import delta_e
 
 

@@ -14,10 +14,10 @@ from sunlatch.frame import hash_file
 from sunlatch.geometry import View, taps
 from sunlatch.ledger import Latch, Scene, Source, new_ingredient
 from sunlatch.render import Engine, Output, bands_of, picture_8
-from sunlatch.render.crispness import crisp, edge_mask
-from sunlatch.render.kernels import reduce_light
-from sunlatch.render.noise import COLOUR_SHARE, LIGHT_SHARE, NoiseModel, measured, smooth
-from sunlatch.render.rescue import hue_around, rescue
+from sunlatch.sensor.crispness import crisp, edge_mask
+from sunlatch.sensor.kernels import reduce_light
+from sunlatch.sensor.noise import COLOUR_SHARE, LIGHT_SHARE, NoiseModel, measured, smooth
+from sunlatch.sensor.rescue import hue_around, rescue
 from tests.coast import shoot, truth_of
 
 NEUTRAL = (0.45, 1.0, 0.8)
@@ -223,7 +223,7 @@ WORK = {"noise": {"light": 0.8, "colour": 1.0}, "crispness": {"amount": 0.8}}
 
 def test_tiles_leave_no_seam_and_views_agree(coast, monkeypatch):
     """Smaller tiles, and a part instead of the whole, give the same picture."""
-    from sunlatch.render import sensor
+    from sunlatch.sensor import sensor
 
     scene = _set(coast.scene(), **WORK)
     whole = Engine().develop(scene, coast.pyramid).camera(View((0, 0, 1, 1), (1272, 850)))

@@ -7,6 +7,8 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from sunlatch.binding import shapes
+from sunlatch.binding.shapes import shaped
 from sunlatch.blocks import reader
 from sunlatch.errors import MendError
 from sunlatch.geometry import (
@@ -38,8 +40,6 @@ from sunlatch.ledger import (
     parse_scene,
 )
 from sunlatch.mend import spot_of
-from sunlatch.render import shapes
-from sunlatch.render.shapes import shaped
 
 PLAIN = Geometry(3000, 2000)
 TURNED = Geometry(

@@ -11,7 +11,7 @@ from sunlatch.errors import CancelledError, TooLongError
 from sunlatch.latch.base import Sight
 from sunlatch.latch.stroke import Stroke
 from sunlatch.latch.strokes import covered, marked
-from sunlatch.patience import Patience
+from sunlatch.running.patience import Patience
 
 
 def _look(aspect=(1.0, 2 / 3)):

@@ -13,10 +13,10 @@ from sunlatch.frame import FrameStore, hash_file
 from sunlatch.latch.base import DOUBT, SURE, Finding
 from sunlatch.latch.found import matted_sky, matted_water, sure_of_sky, sure_of_water
 from sunlatch.latch.water import WaterParams
+from sunlatch.layers.sky_proposal import MIRRORS
 from sunlatch.ledger import Latch, Scene, Source, doubts_shown, new_ingredient, sky_latch
 from sunlatch.meters import in_doubt, why_empty
 from sunlatch.render import Engine
-from sunlatch.render.sky_proposal import MIRRORS
 from tests.coast import shoot
 
 SIZE = (213, 320)

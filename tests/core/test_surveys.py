@@ -16,8 +16,8 @@ from sunlatch.moves.grid import survey as grid_of
 from sunlatch.moves.haze import PATCH
 from sunlatch.moves.relief import EDGE, SCALES
 from sunlatch.moves.sampling import columns, row_sampled
-from sunlatch.patience import Patience
 from sunlatch.render import Engine, picture_8
+from sunlatch.running.patience import Patience
 from tests.core.moving import stops_of
 
 H, W = 120, 180

@@ -8,12 +8,12 @@ import pytest
 from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from fieldworld.optics import turning
+from sunlatch.binding.maps import turn_of
 from sunlatch.errors import JoinError
 from sunlatch.frame import hash_file
-from sunlatch.join import JoinStore, input_frames, solved, told_of
-from sunlatch.join.kinds import exposed_again
 from sunlatch.ledger import Scene, Source, parse_scene
-from sunlatch.render.ground import turn_of
+from sunlatch.merging import JoinStore, input_frames, solved, told_of
+from sunlatch.merging.kinds import exposed_again
 from tests.coast import shoot
 
 WIDTH = 876

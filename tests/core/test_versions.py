@@ -5,12 +5,12 @@ import copy
 import numpy as np
 import pytest
 
+from sunlatch.binding.maps import map_of
 from sunlatch.geometry import homography
 from sunlatch.ledger import parse_scene, spared_by
 from sunlatch.ledger.migrations import SCHEMA_VERSION, migrate
 from sunlatch.moves import LIGHT_KINDS
 from sunlatch.render import Engine, picture_8
-from sunlatch.render.ground import map_of
 
 PLUMB = {"lean": 4.0, "swing": 0.0, "roll": 1.0, "stretch": 0.2, "across": 0.05, "down": -0.02}
 

@@ -14,7 +14,7 @@ from PIL import Image
 from studio.models import Frame, Job, Outing, Revision, Scene
 from studio.services import Lane, SupersededError
 from studio.views import make_link
-from sunlatch.patience import go_on
+from sunlatch.running.patience import go_on
 from tests.studio.conftest import post as _post
 from tests.studio.conftest import upload as _upload
 

@@ -17,7 +17,7 @@ from studio.models import Frame, Job, Scene
 from studio.tasks import run_join
 from studio.turns import Rank
 from sunlatch.ledger import Scene as Document
-from sunlatch.patience import Patience, go_on
+from sunlatch.running.patience import Patience, go_on
 from tests.coast import shoot
 from tests.studio.conftest import post, upload
 

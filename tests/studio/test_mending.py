@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from sunlatch.render import masks
+from sunlatch.masking import masks
 from tests.studio.conftest import post
 
 pytestmark = pytest.mark.django_db(transaction=True)

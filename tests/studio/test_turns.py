@@ -8,9 +8,9 @@ import pytest
 from studio.services import Lane, SupersededError, beside
 from studio.turns import Rank, Turns
 from sunlatch.errors import CancelledError, TooLongError
-from sunlatch.patience import Patience, go_on, holding, patience
 from sunlatch.render import Engine
-from sunlatch.render.pool import ThreadPool
+from sunlatch.running.patience import Patience, go_on, holding, patience
+from sunlatch.running.pool import ThreadPool
 
 
 def _started(work):

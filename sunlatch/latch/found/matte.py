@@ -16,7 +16,7 @@ import scipy.sparse as sparse
 from numpy.typing import NDArray
 from scipy.sparse.linalg import LinearOperator, cg
 
-from ...patience import go_on
+from ...running.patience import go_on
 from .measures import unlike
 
 F32 = NDArray[np.float32]

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
-from ...patience import go_on
+from ...running.patience import go_on
 
 F32 = NDArray[np.float32]
 

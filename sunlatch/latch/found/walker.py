@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...compiled import kernel
-from ...patience import go_on
+from ...running.patience import go_on
 
 F32 = NDArray[np.float32]
 

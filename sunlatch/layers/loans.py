@@ -1,0 +1,166 @@
+"""What is brought into a scene from second frames: each with its own map, its own light, and where it is let in."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..binding.maps import lens_as_it_is, lens_of, master_of, turn_of
+from ..colour import LightColour, camera_to_working
+from ..errors import DocumentError
+from ..frame import FrameInfo, Raster
+from ..geometry import SECOND, Geometry, LensShape, Lent, LentToSweep, View, spread
+from ..ledger import LoanLine, Scene, Source
+from ..masking.masks import Latches
+from ..running.cache import key_of
+from ..running.patience import doing_of
+from ..sensor.ground import Ground
+from ..sensor.kernels import to_working
+
+F32 = NDArray[np.float32]
+PAST = 40.0
+"""Px past its own edge over which a lent frame fades: until there its edge is drawn on, as held by hand it is never the same."""
+FULL = (0.9, 0.98)
+"""Shares of what a photosite holds at which a frame begins to lend no more, and at which it lends nothing."""
+_NONE = np.zeros(9, np.float32)
+OpenSource = Callable[[Source], Raster]
+
+
+@dataclass(frozen=True)
+class Second:
+    """A second frame over the views of a scene. matrix: from its camera RGB to working light that fits the scene's; freed:
+    stops that its lens loses at a corner beyond what is known of it, where its own falloff is undone here. None where nothing
+    is. later: the scene's ground, where that undoes its own lens's falloff once this was let in: by so much this is held
+    back, wherever it lies."""
+
+    ground: Ground
+    geometry: Geometry
+    matrix: F32
+    freed: float | None = None
+    later: Ground | None = None
+
+    def light(self, view: View) -> F32:
+        """Working light (3, h, w) of a view of the scene."""
+        return self.shown(self.ground.staged(view, "crisp", self.geometry), view)
+
+    def shown(self, planes: F32, view: View) -> F32:
+        """Its camera's light (3, h, w) over a view as working light that fits the scene's."""
+        out = np.empty_like(planes)
+        to_working(planes, self.matrix, out)
+        if self.freed is not None:
+            out *= self.gain(view, self.freed)
+        if self.later is not None:
+            assert isinstance(self.geometry.sphere, SECOND)
+            plane = self.geometry.sphere.shown
+            assert isinstance(plane, Geometry)
+            if any(plane.lens.falloff):
+                out /= np.maximum(self.later.origins(view, plane)[2], np.float32(0.05))
+        return out
+
+    def gain(self, view: View, fall: float) -> F32:
+        """What undoes its lens's falloff over a view (h, w)."""
+        g = self.geometry
+        r2 = np.empty((1, view.size[1], view.size[0]), np.float32)
+        nodes = g.nodes(view, lambda points: np.clip(g.radius2(points), 0, 4)[..., None])
+        spread(nodes, np.ones(1), np.zeros(1), 0, r2)
+        kept = np.maximum(g.lens.transmitted(r2[0].astype(float)), 0.05)
+        return np.asarray(2.0 ** (fall * r2[0]) / kept, np.float32)
+
+    def held(self, view: View) -> F32:
+        """Where it holds light over a view (h, w): not where two of its channels clipped, with a soft end."""
+        planes = self.ground.staged(view, "crisp", self.geometry)
+        second = planes.sum(0) - planes.max(0) - planes.min(0)
+        return np.asarray(np.clip((FULL[1] - second) / (FULL[1] - FULL[0]), 0, 1), np.float32)
+
+    def inside(self, view: View, fades: float) -> F32:
+        """Where it reaches over a view (h, w), ending over so many of its px past its own edge."""
+        at = np.empty((2, view.size[1], view.size[0]), np.float32)
+        g = self.geometry
+        spread(g.nodes(view, g.turned_to_source), np.full(2, float(g.long_edge)), np.zeros(2), 0, at)
+        edge = np.minimum(np.minimum(at[0], g.width - at[0]), np.minimum(at[1], g.height - at[1]))
+        return np.asarray(np.clip(1 + edge / fades, 0, 1), np.float32)
+
+
+def onto(second: Second, plane: Geometry, matrix: F32) -> Second:
+    """A second frame over another map of the scene's frame, in another light."""
+    sphere = second.geometry.sphere
+    assert isinstance(sphere, SECOND)
+    geometry = replace(second.geometry, sphere=replace(sphere, shown=plane))
+    return replace(second, geometry=geometry, matrix=matrix)
+
+
+@dataclass(frozen=True)
+class Brought:
+    """A loan in force. key: names all it depends on; said: the same but the scene's light and exposure."""
+
+    line: LoanLine
+    frame: Second
+    key: str
+    said: str
+
+    def matrix(self, light: LightColour, base_exposure: float) -> F32:
+        """From its camera RGB to working light that fits a scene of that light and exposure."""
+        stops = base_exposure - self.line.ev + self.line.params.stops
+        colour = self.frame.ground.raster.info.colour
+        return np.ravel(camera_to_working(colour, light) * 2.0**stops).astype(np.float32)
+
+
+def let_in(
+    line: LoanLine, second: Second, latches: Latches, view: View, plane: Geometry | None = None
+) -> F32:
+    """How much of a loan is let in at every px of a view (h, w) of the developed picture, or of another map: nothing where it
+    holds no light itself."""
+    with doing_of(line.id):
+        mask = latches.where(line.latch, line.spare, view, plane)
+    there = np.ones((view.size[1], view.size[0]), np.float32) if mask is None else mask
+    there = there * second.inside(view, PAST) * second.held(view)
+    return np.ascontiguousarray(there * np.float32(line.strength))
+
+
+def lent_map(scene: Scene, chief: FrameInfo, shown: Geometry, line: LoanLine, info: FrameInfo) -> Geometry:
+    """The map of a lent frame over a scene's. chief: of the scene's raster; shown: the scene's map."""
+    turn = tuple(float(v) for v in turn_of(line.turn).ravel())
+    lens = lens_as_it_is(info)
+    if (
+        line.revision > 1 and scene.base.kind != "sweep"
+    ):  # of its own falloff as much is undone as of the scene's
+        lens = replace(lens, falloff=lens_of(scene, info).falloff)
+    between: Lent | LentToSweep
+    if scene.base.kind == "sweep":
+        base = scene.base
+        lens = lens.plus(LensShape(distortion=(0.0, base.bend, 0.0, 0.0)))
+        between = LentToSweep(shown, master_of(base), base.unit, turn, line.focal / base.unit)
+    else:
+        unit = max(chief.width, chief.height)
+        upright = Geometry(chief.width, chief.height, chief.orientation, lens_as_it_is(chief))
+        between = Lent(shown, upright, turn, line.focal / unit)
+    return Geometry(info.width, info.height, info.orientation, lens, sphere=between)
+
+
+def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | None) -> list[Brought]:
+    """The loans of a scene that are on. Raises DocumentError where one's frame cannot be opened."""
+    out = []
+    for line in scene.loans:
+        if not line.on or line.strength == 0:
+            continue
+        source = scene.source(line.source)
+        if lent is None:
+            raise DocumentError(f"the frame that is lent, {source.path}, is not there", "loans")
+        with doing_of(line.id):
+            raster = lent(source)
+        info = raster.info
+        bare = Ground(ground.context, Scene(sources=[source]), raster)
+        geometry = lent_map(scene, ground.raster.info, ground.geometry, line, info)
+        said = key_of(
+            "loan", raster.identity, line.model_dump(mode="json", exclude={"id", "latch", "spare"}),
+            latches.where_key(line.latch, line.spare),
+        )  # fmt: skip
+        freed, later = scene.base.fall if scene.base.kind == "sweep" else None, None
+        if line.revision > 1 and any(ground.geometry.lens.falloff):
+            freed, later = 0.0, ground
+        loan = Brought(line, Second(bare, geometry, _NONE, freed, later), "", said)
+        matrix = loan.matrix(ground.light(), ground.base_exposure)
+        key = key_of(said, geometry.key(), [float(v) for v in matrix])
+        out.append(replace(loan, frame=replace(loan.frame, matrix=matrix), key=key))
+    return out

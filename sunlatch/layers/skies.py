@@ -1,0 +1,456 @@
+"""A new sky behind what stands before the old one: the old sky's light is taken out of every px as far as the matte says, the
+new one's put in; what is left is relit toward it, and haze of its colour hangs before what lies far away.
+
+Seen light is a mixture, I = αS + (1 − α)F. With the sky that was there known, S, what stands before it is I − αS, and no
+fringe of the old is left on twigs.
+"""
+
+from dataclasses import dataclass, replace
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..binding.maps import lens_as_it_is, lens_of, settings_of
+from ..colour import LUMA, camera_to_working
+from ..compiled import kernel
+from ..errors import DocumentError
+from ..fastmath import smooth
+from ..frame import Raster
+from ..geometry import Geometry, Placed, View
+from ..latch.base import sampled
+from ..ledger import Latch, NewSky, Scene, Source, new_ingredient
+from ..masking.masks import Latches
+from ..masking.reader import Reader
+from ..mend.membrane import membrane
+from ..running.cache import key_of
+from ..sensor.ground import Ground
+from ..sensor.kernels import to_working
+from ..sensor.noise import LIGHT_SHARE, WEIGHTS
+from ..sensor.repairs import mended
+from .loans import OpenSource, Second, onto
+
+F32 = NDArray[np.float32]
+LOOK: Final = 512
+"""Long edge, px, at which the sky that was there is learned."""
+SURE: Final = 0.97
+"""What the matte must hold at least, where it is learned."""
+FAR: Final = 0.05
+"""How far from the horizon haze falls to a third, in heights of the frame."""
+WATER: Final = "Water"
+"""The latch that says what mirrors a sky, where a scene has one."""
+FADES: Final = 24.0
+"""Px past its own edge over which a placed sky ends."""
+LEAST: Final = 1e-6
+RIPPLES: Final = (0.012, 0.05)
+"""How far ripples blur what water mirrors, in widths and in heights of the frame."""
+STEEP: Final = 0.35
+"""How much water mirrors that is looked down at…"""
+FRESNEL: Final = 0.2
+"""…how far below the horizon that is, in heights of the frame."""
+
+
+@kernel(
+    "void(float32[:, :, ::1], float32[:, :, :], float32[:, :], float32[:, :, :], float32[:, :], float32[::1],"
+    " float32[:, ::1], float32, float32[:, :, :], float32[:, :])"
+)
+def _lay(rgb, new, alpha, old, away, gain, far, haze, mirrored, grain):  # type: ignore[no-untyped-def]
+    """A band of working light with the sky that was there, `old`, out and the new one in. gain: of what stands before it;
+    mirrored (3, rows, w): times as light as water is by what it mirrors; grain: times as light as the new sky is by it; away: how far below the horizon, in reaches of haze; far (3, w), haze: its light over every column, and how much of it there is
+    at the horizon."""
+    one, zero = np.float32(1), np.float32(0)
+    for r in range(rgb.shape[1]):
+        for c in range(rgb.shape[2]):
+            a = alpha[r, c]
+            # in the sky's midst what is left over is not of the land: grain, and clouds of the old sky; the new one is there
+            kept = one - smooth((a - np.float32(0.9)) * np.float32(12.5))
+            # no more of the old sky can be there than there is light
+            for k in range(3):
+                a = min(a, rgb[k, r, c] / max(old[k, r, c], np.float32(1e-6)))
+            a = max(a, zero)
+            full = one - (one - a) * kept
+            hang = haze * np.exp(-abs(away[r, c]))
+            for k in range(3):
+                before = max(rgb[k, r, c] - a * old[k, r, c], zero) * gain[k] * mirrored[k, r, c] * kept
+                before += hang * ((one - a) * far[k, c] - before) * kept
+                rgb[k, r, c] = full * new[k, r, c] * grain[r, c] + before
+
+
+@kernel("void(float32[:, :, :], float32[:, :], float32[::1], float32[:, ::1])")
+def _grain(places, light, of, out):  # type: ignore[no-untyped-def]
+    """Times as light as each px is by grain of its own. of: width and height of the level in px, how strong at which light."""
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            x, y = np.uint32(places[0, r, c] * of[0] + 65536.0), np.uint32(places[1, r, c] * of[1] + 65536.0)
+            total = np.float32(-2.0)
+            for n in range(4):  # four even numbers are all but a bell
+                h = x * np.uint32(374761393) + y * np.uint32(668265263) + np.uint32(n) * np.uint32(2246822519)
+                h = (h ^ (h >> np.uint32(13))) * np.uint32(1274126177)
+                h = (h ^ (h >> np.uint32(16))) & np.uint32(0xFFFFFF)
+                total += np.float32(h) * np.float32(1.0 / 16777216.0)
+            fall = np.sqrt(of[3] / max(light[r, c], np.float32(1e-6)))
+            out[r, c] = max(np.float32(0.1), np.float32(1) + total * np.float32(1.7320508) * of[2] * fall)
+
+
+@dataclass(frozen=True)
+class SkyIn:
+    """A new sky in force."""
+
+    line: NewSky
+    scene_ground: Ground
+    latches: Latches
+    reader: Reader
+    latch: Latch
+    frame: Second
+    scene_matrix: F32
+    key: str
+    said: str
+    """Names what `key` does but the scene's light and exposure."""
+    plane: Geometry | None = None
+    """The map it is looked at through, where that is not the scene's."""
+
+    def over(self, plane: Geometry) -> "SkyIn":
+        """The same over another map of the scene's frame."""
+        return replace(self, frame=onto(self.frame, plane, self.frame.matrix), plane=plane)
+
+    def matrix(self, base_exposure: float) -> F32:
+        """From its frame's camera RGB to working light, in a scene of that exposure."""
+        own = self.frame.ground
+        stops = self.line.level + self.line.params.stops + base_exposure + own.base_exposure
+        matrix = camera_to_working(own.raster.info.colour, own.light())
+        return np.ravel(matrix * 2.0**stops).astype(np.float32)
+
+    def land_at(self) -> float | None:
+        """How far down the scene's frame upright, in heights of it, the new sky's own land begins; None where it has none."""
+        share = share_of_sky(self.frame.ground)
+        if share >= 1:
+            return None
+        (w, h), (own_w, own_h) = (
+            g.geometry.base.developed_size for g in (self.scene_ground, self.frame.ground)
+        )
+        unit, p = max(w, h), self.line.params
+        return 0.5 + (p.down + (share - 0.5) * own_h / max(own_w, own_h) * p.size) * unit / h
+
+    def light(self, view: View) -> F32:
+        """The new sky's working light (3, h, w) over a view: what its own matte calls sky; where its land stands, the sky
+        goes on, as it does behind the scene's."""
+        out, own = self.frame.light(view), self._own()
+        if own is None:
+            return out
+        alpha, gone_on = own
+        places = Reader(self.frame.ground).frame_places(view, self.frame.geometry)
+        there = sampled(alpha, places)
+        if float(there.min()) > 0.999:
+            return out
+        h, w = gone_on.shape[:2]
+        at_x, at_y = places[0] * w - np.float32(0.5), places[1] * h - np.float32(0.5)
+        beyond = cv2.remap(gone_on, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        beyond = self.frame.shown(np.ascontiguousarray(beyond.transpose(2, 0, 1)), view)
+        return np.asarray(beyond + there * (out - beyond), np.float32)
+
+    def lands(self, view: View) -> F32:
+        """Where over a view (h, w) the new sky's own land stands: 0 where its sky is seen."""
+        own = self._own()
+        if own is None:
+            return np.zeros((view.size[1], view.size[0]), np.float32)
+        places = Reader(self.frame.ground).frame_places(view, self.frame.geometry)
+        return np.asarray(1 - sampled(own[0], places), np.float32)
+
+    def _own(self) -> tuple[F32, F32] | None:
+        """What of the new sky's frame is sky (h, w), upright, well inside its edges, and that sky's camera light gone on behind
+        the rest (h, w, 3), small. None where all of it is brought."""
+        if self.line.revision < 2:
+            return None
+        ground = self.frame.ground
+        found = Reader(ground).finding(new_ingredient("sky")).mask
+        sky = cv2.erode((found > 0.9).astype(np.uint8), np.ones((5, 5), np.uint8), borderValue=1)
+        if not sky.any() or sky.all():
+            return None
+        base = ground.geometry.base
+
+        def make() -> F32:
+            view = base.look(LOOK)
+            planes = ground.staged(view, "crisp", base)
+            matte = cv2.resize(sky.astype(np.float32), view.size, interpolation=cv2.INTER_AREA)
+            return old_sky(planes, matte)
+
+        key = key_of("its own sky", ground.raster.identity, ground.plan.key("crisp"), ground.geometry.key())
+        return cv2.blur(sky.astype(np.float32), (3, 3)), ground.context.models.remember(key, make)
+
+    def inside(self, view: View) -> F32:
+        """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
+        return self.frame.inside(view, FADES)
+
+    def matte(self, view: View) -> F32:
+        """How much of the sky that was there gives way (h, w)."""
+        mask = self.latches.mask(self.latch, view, self.plane)
+        if self.line.params.edge:
+            mask = mask ** np.float32(2.0**-self.line.params.edge)
+        return np.ascontiguousarray(mask * self.inside(view))
+
+    def old(self) -> F32:
+        """The sky that was there, gone on behind what stands before it: working light (h, w, 3) of the frame upright, small."""
+        base = self.scene_ground.geometry.base
+        view = base.look(LOOK)
+
+        def make() -> F32:
+            planes = self.scene_ground.reading_camera(view, base)
+            light = np.empty_like(planes)
+            to_working(planes, self.scene_matrix, light)
+            return old_sky(light, self.latches.mask(self.latch, view, base))
+
+        # of the scene alone: however the new one is carried, this stays
+        ground = self.scene_ground
+        said = [float(v) for v in self.scene_matrix]
+        key = key_of("old sky", ground.raster.identity, said, self.latches.latch_key(self.latch))
+        return ground.context.models.remember(key, make)
+
+    def far(self) -> F32:
+        """The new sky's light at the horizon over every column of the canvas (3, w), small and smooth: what haze is lit by."""
+        ground = self.scene_ground
+        view = ground.geometry.whole(LOOK)
+
+        def make() -> F32:
+            light = self.light(view)
+            v = self.reader.frame_places(view, ground.geometry)[1]
+            weight = self.matte(view) * np.exp(-(((v - self.line.horizon) / (2 * FAR)) ** 2)) + LEAST
+            wide = max(view.size[0] / 12, 1.0)
+            # in logarithms, so that a sun over the horizon does not light all of it
+            stops = (np.log2(np.maximum(light, LEAST)) * weight).sum(1)
+            both = np.concatenate([stops, weight.sum(0)[None]]).astype(np.float32)
+            even = np.stack([_evened(row, wide) for row in both])
+            return np.asarray(2.0 ** (even[:3] / even[3]), np.float32)
+
+        return ground.context.models.remember(key_of("haze", self.key, ground.geometry.canvas_key()), make)
+
+    def lay(self, view: View) -> "Laid":
+        """All that a view needs, ready to be laid band by band."""
+        geometry = self.plane or self.scene_ground.geometry
+        places = np.asarray(self.reader.frame_places(view, geometry), np.float32)
+        small = self.old()
+        h, w = small.shape[:2]
+        at_x = np.ascontiguousarray(places[0] * w - np.float32(0.5))
+        at_y = np.ascontiguousarray(places[1] * h - np.float32(0.5))
+        old = cv2.remap(small, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        p = self.line.params
+        shed = np.array(self.line.shed) + p.stops
+        gain = (2.0 ** (p.relight * shed)).astype(np.float32)
+        far, haze = np.zeros((3, view.size[0]), np.float32), np.float32(0)
+        if geometry == self.scene_ground.geometry:  # where latches are fitted, haze is left out
+            strip, haze = self.far(), np.float32(p.haze)
+            u0, _, du, _ = geometry.place(view)
+            at = (u0 + du * np.arange(view.size[0])) * strip.shape[1] - 0.5
+            columns = np.arange(strip.shape[1])
+            far = np.stack([np.interp(at, columns, row) for row in strip]).astype(np.float32)
+        away = np.ascontiguousarray((places[1] - np.float32(self.line.horizon)) / np.float32(FAR))
+        matte = self.matte(view)
+        # where none of it shows it is not drawn
+        new = self.light(view) if matte.any() else np.zeros((3, *matte.shape), np.float32)
+        return Laid(
+            new, matte, np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far, haze,
+            self._mirrored(view, geometry, places), self._grained(view, geometry, places, new, matte),
+        )  # fmt: skip
+
+    def _mirrored(self, view: View, geometry: Geometry, places: F32) -> F32:
+        """How many times as light water is by mirroring this sky instead of that one (3, h, w); 1 elsewhere."""
+        amount = self.line.params.water
+        if amount == 0:
+            return np.ones((3, *places.shape[1:]), np.float32)
+        ratio = self._in_water()
+        h, w = ratio.shape[:2]
+        below = np.maximum(places[1] - np.float32(self.line.horizon), 0)
+        up = np.ascontiguousarray((np.float32(self.line.horizon) - below) * h - np.float32(0.5))
+        across = np.ascontiguousarray(places[0] * w - np.float32(0.5))
+        stops = cv2.remap(ratio, across, up, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        # what is looked at from above shows its own ground, what is looked along mirrors all
+        grazing = STEEP + (1 - STEEP) * np.exp(-below / np.float32(FRESNEL))
+        water = self.water(view, geometry)
+        share = np.float32(amount) * water * grazing.astype(np.float32)
+        return np.ascontiguousarray(np.exp2(stops.transpose(2, 0, 1) * share), np.float32)
+
+    def water(self, view: View, geometry: Geometry) -> F32:
+        """How much of a view of a map is water (h, w): as the scene's latch Water says, else as it is found."""
+        latch = self.latches.scene.latch(WATER)
+        if latch is not None:
+            return self.latches.mask(latch, view, geometry)
+        # whether it is some was asked for, where that was not sure, when it was to mirror
+        line = new_ingredient("water", params={"answer": "yes"})
+        return self.latches.reader.found_over(line, view, geometry)
+
+    def sure_of_water(self) -> bool:
+        """Whether what would mirror it is surely water: found so, or said by a latch."""
+        if self.latches.scene.latch(WATER) is not None:
+            return True
+        return self.latches.reader.finding(new_ingredient("water")).told == "found"
+
+    def _in_water(self) -> F32:
+        """Stops by which this sky is lighter than the one that was there, as ripples show them: (h, w, 3) of the frame upright,
+        small, blurred up and down."""
+        base = self.scene_ground.geometry.base
+        view = base.look(LOOK)
+
+        def make() -> F32:
+            laid = self.over(base)
+            new, inside = laid.light(view), laid.inside(view)
+            there = np.maximum(inside, LEAST)
+            wide, tall = RIPPLES[0] * view.size[0], RIPPLES[1] * view.size[1]
+
+            def even(planes: F32) -> F32:
+                return np.asarray(cv2.GaussianBlur(planes, (0, 0), wide, None, tall, cv2.BORDER_REPLICATE))
+
+            weight = even(there)
+            theirs = np.log2(np.maximum(self.old(), LEAST))
+            out = [
+                even(np.log2(np.maximum(n, LEAST)) * there) / weight
+                - even(np.ascontiguousarray(theirs[..., k]))
+                for k, n in enumerate(new)
+            ]
+            return np.ascontiguousarray(np.clip(np.stack(out, -1), -6, 6), np.float32)
+
+        return self.scene_ground.context.models.remember(key_of("in water", self.key), make)
+
+    def _grained(self, view: View, geometry: Geometry, places: F32, new: F32, matte: F32) -> F32:
+        """How many times as light the new sky is by the grain it takes (h, w): the same at every look, as it lies on the px of
+        the frame."""
+        amount = self.line.params.grain
+        if amount == 0 or not matte.any():
+            return np.ones(places.shape[1:], np.float32)
+        ours, theirs = self.grains(view, geometry)
+        light = np.maximum(np.tensordot(np.asarray(LUMA, np.float32), new, 1), LEAST)
+        lacks = np.sqrt(np.maximum(ours * ours - theirs * theirs, 0))
+        level = self.scene_ground.sensor.level(geometry, view)
+        height, width = self.scene_ground.raster.shape(level)
+        if self.scene_ground.geometry.orientation >= 5:
+            height, width = width, height
+        out = np.empty(places.shape[1:], np.float32)
+        of = np.array([width, height, lacks * amount, self._middle()], np.float32)
+        _grain(places, light, of, out)
+        return out
+
+    def grains(self, view: View, geometry: Geometry) -> tuple[float, float]:
+        """Grain of the sky that was there, and of the new one where it lies now: standard deviations over light, at the light
+        of the new sky's middle, as a view shows them."""
+        share = []
+        for ground, plane, own in (
+            (self.scene_ground, geometry, self.scene_matrix),
+            (self.frame.ground, self.frame.geometry, self.frame.matrix),
+        ):
+            level = ground.sensor.level(plane, view)
+            model = ground.sensor.model(level)
+            scale, offset = model.mixed(WEIGHTS)
+            to_one = float(np.tensordot(np.asarray(LUMA), own.reshape(3, 3), 1).sum())
+            camera = self._middle() / max(to_one, 1e-6)
+            left = ground.sensor.noise_left if ground.plan.smooths else 1.0
+            spread = (
+                LIGHT_SHARE[level] * left * np.sqrt(max(scale * camera + offset, 0.0)) / max(camera, 1e-6)
+            )
+            share.append(float(spread))
+        return share[0], share[1]
+
+    def _middle(self) -> float:
+        """The new sky's light in its middle, working."""
+        base = self.scene_ground.geometry.base
+
+        def make() -> F32:
+            light = np.tensordot(np.asarray(LUMA, np.float32), self.over(base).light(base.look(256)), 1)
+            matte = self.latches.mask(self.latch, base.look(256), base)
+            there = light[matte > 0.9]
+            return np.array([np.median(there) if there.size else 0.18], np.float32)
+
+        return float(self.scene_ground.context.models.remember(key_of("sky's middle", self.key), make)[0])
+
+
+@dataclass(frozen=True)
+class Laid:
+    """See `SkyIn.lay`."""
+
+    new: F32
+    alpha: F32
+    old: F32
+    away: F32
+    gain: F32
+    far: F32
+    haze: np.float32
+    mirrored: F32
+    grain: F32
+
+    def band(self, rgb: F32, r: int, e: int) -> None:
+        """Lay it into working light of rows r to before e, in place."""
+        _lay(
+            rgb,
+            self.new[:, r:e],
+            self.alpha[r:e],
+            self.old[:, r:e],
+            self.away[r:e],
+            self.gain,
+            self.far,
+            self.haze,
+            self.mirrored[:, r:e],
+            self.grain[r:e],
+        )
+
+
+def _evened(row: F32, sigma: float) -> F32:
+    """A row (n) evened over so many of its places."""
+    return np.asarray(
+        cv2.GaussianBlur(row[None], (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)[0], np.float32
+    )
+
+
+def old_sky(light: F32, matte: F32) -> F32:
+    """A sky (h, w, 3) as it is where a matte (h, w) is sure of it, evened, and gone on where it is not; light (3, h, w)."""
+    sure = cv2.erode((matte > SURE).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    if not sure.any():
+        sure = matte >= max(float(matte.max()) - 0.02, LEAST)
+    weight = sure.astype(np.float32)
+    spread_ = cv2.blur(weight, (5, 5)) + LEAST
+    even = np.stack([cv2.blur(np.maximum(p, LEAST) * weight, (5, 5)) / spread_ for p in light])
+    gone_on = membrane(np.log(np.maximum(even, LEAST)).astype(np.float32), ~sure)
+    return np.ascontiguousarray(np.exp(gone_on).transpose(1, 2, 0), np.float32)
+
+
+def share_of_sky(ground: Ground) -> float:
+    """The share of a frame's height, from above, that is sky all across; 1 where all of it is."""
+    found = Reader(ground).finding(new_ingredient("sky")).mask
+    clear = (found > 0.5).mean(1) > 0.9
+    return float(np.argmin(clear)) / len(clear) if not clear.all() else 1.0
+
+
+def sky_in(
+    scene: Scene, ground: Ground, latches: Latches, reader: Reader, matrix: F32, lent: OpenSource | None
+) -> SkyIn | None:
+    """The new sky of a scene, where one is on. Raises DocumentError where its frame cannot be opened."""
+    line = scene.sky
+    if line is None or not line.on:
+        return None
+    latch = scene.latch(line.latch)
+    source = scene.source(line.source)
+    if lent is None or latch is None:
+        raise DocumentError(f"the frame that the sky is from, {source.path}, is not there", "sky")
+    return bound_sky(line, latch, source, lent(source), ground, latches, reader, matrix)
+
+
+def bound_sky(
+    line: NewSky, latch: Latch, source: Source, raster: Raster, ground: Ground, latches: Latches, reader: Reader,
+    matrix: F32,
+) -> SkyIn:  # fmt: skip
+    """A sky in force, its frame's light as the raster says."""
+    info, chief, p = raster.info, ground.raster.info, line.params
+    alone = Scene(sources=[source], ground=line.ground, repairs=line.repairs)
+    own = Ground(ground.context, alone, mended(ground.context, alone, raster))
+    upright = Geometry(chief.width, chief.height, chief.orientation, unit=ground.geometry.unit)
+    placed = Placed(ground.geometry, upright, (p.across, p.down), p.size, p.turn, p.mirror)
+    own_lens = settings_of(alone, "lens")
+    lens = lens_as_it_is(info) if own_lens == type(own_lens)() else lens_of(alone, info)
+    geometry = Geometry(info.width, info.height, info.orientation, lens, sphere=placed)
+    water = latches.scene.latch(WATER) if p.water else None
+    names = [latches.latch_key(one) for one in (latch, water) if one is not None]
+    said = key_of("sky", raster.identity, line.model_dump(mode="json", exclude={"id"}), names)
+    key = key_of(said, geometry.key(), [float(v) for v in matrix])
+    second = Second(own, geometry, matrix)
+    if line.revision > 1:  # freed of its own lens's falloff, whatever the scene's does to its corners later
+        second = replace(second, freed=0.0, later=ground)
+    sky = SkyIn(line, ground, latches, reader, latch, second, matrix, key, said)
+    own_matrix = sky.matrix(ground.base_exposure)
+    return replace(sky, frame=replace(sky.frame, matrix=own_matrix))

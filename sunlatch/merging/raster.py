@@ -1,0 +1,196 @@
+"""A join's light as a raster: its pyramid, what of it is covered, what goes round, and how noisy it is."""
+
+import hashlib
+import json
+from collections.abc import Collection
+from dataclasses import dataclass, field
+from functools import cached_property
+from pathlib import Path
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..binding.maps import master_of, outline_of
+from ..blocks import Block, Fetch, going_round
+from ..frame import FrameInfo, Pyramid
+from ..geometry import View
+from ..ledger import Bracket, Scene, Sweep, SweepMember
+from ..sensor.ground import Ground
+from .projected import BORDER
+
+F32 = NDArray[np.float32]
+U8 = NDArray[np.uint8]
+
+REVISION: Final = "j1"
+"""Raised when joining makes other px of the same solution."""
+
+
+EVERY: Final = 8
+"""Px between places at which coverage is asked."""
+HOLDS: Final = 0.8
+"""An exposure holds light up to this share of what clips it."""
+SEAMS: Final = "seams.npy"
+"""Beside the levels: which of the frames that are in is shown where, at the small size; −1 where none is."""
+
+
+def key_of_join(scene: Scene) -> str:
+    """Names the px of a scene's join: its solution and its frames, not what was told of how it was found."""
+    base = scene.base
+    assert base.kind != "frame"
+    told = base.model_dump(mode="json", exclude={"pairs", "left_out", "members"})
+    if not base.painted:
+        del told["painted"]
+    members = [
+        m.model_dump(mode="json", exclude={"residual", "source", "on", "bracket"}) for m in base.enabled
+    ]
+    hashes = [scene.source(m.source).sha256 for m in base.enabled]
+    if base.kind == "sweep":
+        hashes += [key_of_join(merged_first(scene, m)) for m in base.enabled if m.bracket]
+    told["anchor"] = scene.anchor.sha256
+    text = json.dumps([REVISION, told, members, hashes], sort_keys=True)
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def merged_first(scene: Scene, member: SweepMember) -> Scene:
+    """The bracket that a member of a sweep is, as a scene of its own."""
+    assert member.bracket is not None
+    own = set(member.bracket.sources)
+    return Scene(sources=[s for s in scene.sources if s.id in own], base=member.bracket)
+
+
+def facts_of(base: Sweep | Bracket, chief: FrameInfo) -> FrameInfo:
+    """What a join says of itself: as its anchor, but that what clipped was rebuilt; of a sweep also its size, and that of its
+    frames' lenses nothing is left; of a bracket how much further its light reaches."""
+    if base.kind == "bracket":
+        return chief.model_copy(update={"rescued": True, "clipped": None, "headroom": base.headroom})
+    return chief.model_copy(
+        update={
+            "width": base.size[0], "height": base.size[1], "orientation": 1, "unit": base.unit, "lens_tags": "",
+            "rescued": True, "clipped": None, "headroom": base.headroom,
+        }
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Joined:
+    """The raster of a join."""
+
+    pyramid: Pyramid
+    base: Sweep | Bracket
+    _light: dict[int, F32] = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def info(self) -> FrameInfo:
+        """As the anchor's, but for its size."""
+        return self.pyramid.info
+
+    @property
+    def levels(self) -> Collection[int]:
+        """The levels there are."""
+        return self.pyramid.levels
+
+    @property
+    def complete(self) -> bool:
+        """False while the whole is still being joined."""
+        return self.pyramid.complete
+
+    @property
+    def identity(self) -> str:
+        """Its solution's name."""
+        return self.pyramid.identity
+
+    def identity_of(self, level: int, block: Block) -> str:
+        """The same for every block."""
+        return self.pyramid.identity
+
+    def shape(self, level: int) -> tuple[int, int]:
+        """(height, width) of a level."""
+        return self.pyramid.shape(level)
+
+    def fetch(self, level: int) -> Fetch:
+        """Reads blocks of a level; past its right edge its left goes on, where it goes all the way round."""
+        read = self.pyramid.fetch(level)
+        return going_round(read, self.shape(level)[1]) if self.wraps else read
+
+    @cached_property
+    def wraps(self) -> bool:
+        """Whether it is a sweep all the way round."""
+        return self.base.kind == "sweep" and master_of(self.base).wraps
+
+    def coverage(self, level: int) -> Fetch | None:
+        """Reads blocks of whether any frame of a sweep holds each px: 1 or 0."""
+        if self.base.kind != "sweep":
+            return None
+        master, outline = master_of(self.base), outline_of(self.base)
+        width = self.shape(level)[1]
+        scale = master.size[0] / width
+
+        def read(top: int, bottom: int, left: int, right: int) -> F32:
+            # how far inside is asked every few px, and is all but straight between
+            rows, columns = -(-(bottom - top) // EVERY) + 1, -(-(right - left) // EVERY) + 1
+            ys = (top + EVERY * np.arange(rows) + 0.5) * scale
+            xs = (left + EVERY * np.arange(columns) + 0.5) * scale
+            deep = outline.depth(master.directions(np.stack(np.meshgrid(xs, ys), -1))).astype(np.float32)
+            at_x = np.broadcast_to(
+                (np.arange(right - left, dtype=np.float32) / EVERY)[None], (bottom - top, right - left)
+            )
+            at_y = np.broadcast_to((np.arange(bottom - top, dtype=np.float32) / EVERY)[:, None], at_x.shape)
+            inside = cv2.remap(deep, np.ascontiguousarray(at_x), np.ascontiguousarray(at_y), cv2.INTER_LINEAR)
+            return np.asarray(inside > BORDER, np.float32)[None]
+
+        return going_round(read, width) if self.wraps else read
+
+    @cached_property
+    def seams(self) -> NDArray[np.int8]:
+        """Which of the frames that are in is shown where (h, w), by index; −1 where none is. Of a bracket: which exposure is
+        believed alone, where something moved."""
+        assert self.pyramid.folder is not None
+        return np.asarray(np.load(self.pyramid.folder / SEAMS))
+
+    @property
+    def clipped(self) -> U8 | None:
+        """What clipped was rebuilt frame by frame."""
+        return None
+
+    def noise(self, level: int, block: Block) -> tuple[float, float] | None:
+        """As the anchor's file states it; of a bracket, what is left of it where its longer exposures hold."""
+        stated = self.info.noise_profile
+        if self.base.kind != "bracket" or stated is None:
+            return stated
+        coarsest = max(self.levels)
+        if coarsest not in self._light:
+            h, w = self.shape(coarsest)
+            self._light[coarsest] = self.pyramid.fetch(coarsest)(0, h, 0, w)[1]
+        small = self._light[coarsest]
+        height, width = self.shape(level)
+        rows = slice(
+            max(0, block.top * small.shape[0] // height), max(1, -(-block.bottom * small.shape[0] // height))
+        )
+        columns = slice(
+            max(0, block.left * small.shape[1] // width), max(1, -(-block.right * small.shape[1] // width))
+        )
+        here = small[rows, columns]
+        light = float(np.percentile(here, 75)) if here.size else 0.1
+        times = [2.0**m.ev for m in self.base.enabled]
+        held = [t for t in times if light * t < HOLDS] or [min(times)]
+        return stated[0] / sum(held), stated[1] / sum(t * t for t in held)
+
+    @property
+    def home(self) -> Path | None:
+        """Where all that is known of it lies."""
+        return self.pyramid.home
+
+
+def seams_over(ground: Ground, raster: Joined, view: View) -> NDArray[np.int8]:
+    """Which of the frames that are in is shown at each px of a view (h, w), by index; −1 where none is."""
+    u, v, _ = ground.origins(view)
+    names = raster.seams
+    # small px on the rim whose middles show nothing are of the frame beside them
+    beside = cv2.dilate((names + 1).astype(np.uint8), np.ones((17, 17), np.uint8)).astype(np.int16) - 1
+    names = np.where((names < 0) & (raster.base.kind == "sweep"), beside, names)
+    column = np.clip((u * names.shape[1]).astype(int), 0, names.shape[1] - 1)
+    row = np.clip((v * names.shape[0]).astype(int), 0, names.shape[0] - 1)
+    inside = (u >= 0) & (u <= 1) & (v >= 0) & (v <= 1)
+    return np.where(inside, names[row, column], -1).astype(np.int8)

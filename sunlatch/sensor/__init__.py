@@ -1,0 +1,1 @@
+"""Camera RGB as Ground leaves it: the stages on the sensor's raster, then the one resampling."""
