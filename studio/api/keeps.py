@@ -112,14 +112,13 @@ def where_different(request: HttpRequest, scene_id: str, look: TwoLook) -> HttpR
     view, document = view_of(look), read_document(found, look.document or {})
     other = shaped_like(read_document(found, look.other), document)
 
-    def work() -> bytes:
-        made, before = (services.development(found.frame, d) for d in (document, other))
-        return encode_png(difference_picture(before, made, view)[..., ::-1])
-
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        for each in (document, other):
+        made, before = (
             services.found(services.development(found.frame, each), each.in_use())
-        data = services.lane().run(work)
+            for each in (document, other)
+        )
+        shown = services.lane().run(lambda: difference_picture(before, made, view))
+    data = encode_png(shown[..., ::-1])
     response = HttpResponse(data, content_type="image/png")
     response["X-Frame"] = "whole"
     return response

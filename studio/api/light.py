@@ -168,11 +168,7 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
     if look.proof:
         document = document.for_paper(document.on_paper)
 
-    def work() -> tuple[bytes, bool, str]:
-        development = services.development(found.frame, document, aside=look.aside)
-        kept = development.geometry.box
-        if look.untrimmed:
-            development = services.development(found.frame, document, untrimmed=True, aside=look.aside)
+    def work(development: Development) -> tuple[bytes, bool, str]:
         development.push = look.push
         if look.show == "limits":
             shown = limits_picture(development, view)
@@ -187,13 +183,15 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
         else:
             shown = picture_8(development, view, look.full)
         encoded = encode_png(shown[..., ::-1]) if look.full else encode_jpeg(shown, 88)
+        kept = development.ground.trimmed.box
         mapped = described(development.geometry) | {"kept": [kept.x0, kept.y0, kept.x1, kept.y1]}
         return encoded, development.raster.complete, json.dumps(mapped, separators=(",", ":"))
 
     rank = Rank.LOOK if look.full else Rank.DRAG
     with services.lane().asked(f"{found.id}/{look.view}", look.number, rank):
-        services.found(services.development(found.frame, document, aside=look.aside), document.in_use())
-        data, whole, mapped = services.lane().run(work)
+        development = services.development(found.frame, document, look.untrimmed, look.aside)
+        services.found(development, document.in_use())
+        data, whole, mapped = services.lane().run(lambda: work(development))
     response = HttpResponse(data, content_type="image/png" if look.full else "image/jpeg")
     response["X-Frame"] = "whole" if whole else "first"
     response["X-Map"] = mapped
@@ -209,8 +207,7 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
     if latch is None:
         raise DocumentError(f"there is no latch {look.latch!r}", "latch")
 
-    def work() -> bytes:
-        development = services.development(found.frame, document, look.untrimmed)
+    def work(development: Development) -> bytes:
         if look.ingredient:
             held = development.latches.term(latch, look.ingredient, view)
         else:
@@ -218,8 +215,8 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        services.found(services.development(found.frame, document), [latch])
-        data = services.lane().run(work)
+        development = services.found(services.development(found.frame, document, look.untrimmed), [latch])
+        data = services.lane().run(lambda: work(development))
     return HttpResponse(data, content_type="image/png")
 
 
@@ -229,14 +226,14 @@ def where_drawn_acts(request: HttpRequest, scene_id: str, look: ZoneLook) -> Htt
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
 
-    def work() -> bytes:
-        development = services.development(found.frame, document, look.untrimmed)
+    def work(development: Development) -> bytes:
         held = zone_of(development, look.move, look.n, view)
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        services.found(services.development(found.frame, document), document.in_use())
-        data = services.lane().run(work)
+        development = services.development(found.frame, document, look.untrimmed)
+        services.found(development, document.in_use())
+        data = services.lane().run(lambda: work(development))
     return HttpResponse(data, content_type="image/png")
 
 
@@ -247,13 +244,9 @@ def meters(request: HttpRequest, scene_id: str, given: Measure):  # type: ignore
     document = read_document(found, given.document)
     wings = [w for w in (document.latch(key) for key in given.wings) if w is not None]
 
-    def work() -> Ladder:
-        development = services.development(found.frame, document)
-        return read_ladder(development, wings)
-
     with services.lane().asked(f"{found.id}/meters/{given.view}", given.number):
-        services.found(services.development(found.frame, document), wings + document.in_use())
-        return services.lane().run(work)
+        development = services.found(services.development(found.frame, document), wings + document.in_use())
+        return services.lane().run(lambda: read_ladder(development, wings))
 
 
 @router.post("/scenes/{scene_id}/spot", response=Spot)

@@ -200,16 +200,15 @@ def before_the_print(request: HttpRequest, scene_id: str, given: PreflightAsked)
     found = owned(request, scene_id)
     document = proofed(read_document(found, given.document))
 
-    def work() -> Preflight:
-        development = services.development(found.frame, document)
+    def work(development: Development) -> Preflight:
         printing = printing_of(document.on_paper, services.blobs())
         layout = layout_of(development, document)
         output = Output("srgb", given.bits, printing, sharpness_of(layout))
         return preflight(development, output, layout)
 
     with services.lane().asked(f"{found.id}/preflight/{given.view}", given.number, Rank.MEASURE):
-        services.found(services.development(found.frame, document), document.in_use())
-        return services.lane().run(work)
+        development = services.found(services.development(found.frame, document), document.in_use())
+        return services.lane().run(lambda: work(development))
 
 
 @router.post("/scenes/{scene_id}/strip")
@@ -225,16 +224,15 @@ def test_strip(request: HttpRequest, scene_id: str, look: StripLook) -> HttpResp
         raise DocumentError("the piece does not lie inside the picture", "piece")
     region = (piece[0], piece[1], piece[2], piece[3]) if piece is not None else None
 
-    def work() -> tuple[bytes, str]:
-        development = services.development(found.frame, document)
+    def work(development: Development) -> tuple[bytes, str]:
         printing = printing_of(document.on_paper, services.blobs())
         sharpness = sharpness_of(layout_of(development, document))
         px, pieces = strip(development, asked, on_screen(printing, sharpness), region=region, width=look.wide)
         return encode_png(px[..., ::-1]), json.dumps({"size": [px.shape[1], px.shape[0]], "pieces": pieces})
 
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        services.found(services.development(found.frame, document), document.in_use())
-        data, pieces = services.lane().run(work)
+        development = services.found(services.development(found.frame, document), document.in_use())
+        data, pieces = services.lane().run(lambda: work(development))
     response = HttpResponse(data, content_type="image/png")
     response["X-Strip"] = pieces
     response["X-Frame"] = "whole"
