@@ -23,7 +23,7 @@ from fieldworld.camera import FILTERS, Shot, _flare, _glass, shoot
 from fieldworld.lent import find_any, ideal
 from fieldworld.optics import turning
 from fieldworld.world import Scenery
-from sunlatch.binding.maps import turn_of
+from sunlatch.binding.maps import rotation_matrix
 from sunlatch.blocks import Block
 from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View
@@ -158,7 +158,7 @@ def sweep(folder: Path) -> None:
     print(
         f"whole sweep                 {ours / theirs:5.2f} × OpenCV's stitching module ({theirs:.1f} s; bar 1)"
     )
-    turns = [turn_of(m.turn) for m in scene.base.members]
+    turns = [rotation_matrix(m.rotation) for m in scene.base.members]
     worst = max(
         np.degrees(np.arccos(np.clip((np.trace(b @ a.T @ (q @ p.T).T) - 1) / 2, -1, 1)))
         for a, b, p, q in zip(

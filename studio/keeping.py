@@ -56,7 +56,7 @@ def end_with_parent() -> None:
     threading.Thread(target=listen, name="parent", daemon=True).start()
 
 
-def sweep() -> None:
+def prune() -> None:
     """Remove what a stop left half done, and what was removed long ago; set aside files without a row. Called while nobody
     else works in the data folder."""
     for folder in (settings.ARRIVING_FOLDER, settings.DATA / "landing"):

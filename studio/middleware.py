@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from sunlatch.running.patience import Patience
 
 from . import services
-from .turns import Rank
+from .slots import Rank
 
 closing = threading.Event()
 """Set when the studio is told to stop: nobody waits for anything any more."""

@@ -29,7 +29,7 @@ from sunlatch.running.patience import Patience, doing_of, go_on, patience
 
 from .behind import Behind
 from .models import Frame
-from .turns import Rank, Turns
+from .slots import Rank, Slots
 
 Result = TypeVar("Result")
 
@@ -41,8 +41,8 @@ class SupersededError(Exception):
 class Lane:
     """Where pictures are rendered: the newest request of a view wins, and the most urgent goes first."""
 
-    def __init__(self, turns: Turns | None = None) -> None:
-        self._turns = turns or Turns()
+    def __init__(self, slots: Slots | None = None) -> None:
+        self._slots = slots or Slots()
         self._newest: dict[str, int] = {}
         self._lock = threading.Lock()
 
@@ -78,7 +78,7 @@ class Lane:
             return gone() or (around is not None and around.gone())
 
         left = seconds or (around.left() if around else math.inf)
-        with Patience(nobody, left, rank, lambda: self._turns.pause(rank, nobody)):
+        with Patience(nobody, left, rank, lambda: self._slots.pause(rank, nobody)):
             yield
 
     def run(self, work: Callable[[], Result]) -> Result:
@@ -88,8 +88,8 @@ class Lane:
         if held is None:
             return work()
         left = held.left()
-        with self._turns.turn(held.rank, held.gone) as turn:
-            inside = Patience(held.gone, left, held.rank, held.pause, turn.aside)
+        with self._slots.slot(held.rank, held.gone) as slot:
+            inside = Patience(held.gone, left, held.rank, held.pause, slot.yielding)
             with inside:
                 go_on()
                 return work()
@@ -155,7 +155,9 @@ def develop_whole_later(frame: Frame) -> None:
 
 def bare(document: Document, mended: bool = False) -> Document:
     """What a document is made of, with nothing done to it; mended: but its repairs."""
-    made = Document(sources=[s for s in document.sources if s.id not in document.brought], base=document.base)
+    made = Document(
+        sources=[s for s in document.sources if s.id not in document.layer_sources], base=document.base
+    )
     made.ground.projection = document.ground.projection
     made.repairs = document.repairs if mended else []
     return made
@@ -278,9 +280,11 @@ def _whole_light(frame: Frame, document: Document, context: Engine) -> Raster:
     return joins().whole(document, whole_source, context)
 
 
-def development(frame: Frame, document: Document, untrimmed: bool = False, aside: str = "") -> Development:
-    """A document bound to its light, the best there is now. aside: the id of a repair that is still being drawn."""
-    return engine().develop(document, light_of(frame, document), untrimmed, quick_source, aside)
+def development(
+    frame: Frame, document: Document, untrimmed: bool = False, preview_edit: str = ""
+) -> Development:
+    """A document bound to its light, the best there is now. preview_edit: the id of a repair that is still being drawn."""
+    return engine().develop(document, light_of(frame, document), untrimmed, quick_source, preview_edit)
 
 
 def first_development(frame: Frame, document: Document) -> Development:

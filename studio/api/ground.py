@@ -31,7 +31,7 @@ from sunlatch.propose import propose
 from sunlatch.render import Development
 
 from .. import services
-from ..turns import Rank
+from ..slots import Rank
 from .scenes import Asked, owned, read_document
 
 router = Router(tags=["ground"])

@@ -21,8 +21,8 @@ from sunlatch.render import picture_8
 from .. import services
 from ..grouping import trait
 from ..models import Frame, Job, Outing
+from ..slots import Rank
 from ..tasks import start_job
-from ..turns import Rank
 from .gather import FrameLine, encode_jpeg, frame_line, sources_of
 from .jobs import JobOut, job_out
 from .light import Look, encode_png, looked_at, view_of

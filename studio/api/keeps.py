@@ -14,7 +14,7 @@ from sunlatch.meters import difference_picture
 
 from .. import services
 from ..models import Keep, Revision, Scene
-from ..turns import Rank
+from ..slots import Rank
 from .light import Look, encode_png, view_of
 from .naming import plain_name
 from .scenes import KeepOut, RevisionOut, keep_out, keeps_of, owned, read_document, revision_out

@@ -32,7 +32,7 @@ from sunlatch.render import Development, Output, picture_8
 
 from .. import services
 from ..models import Revision, Scene
-from ..turns import Rank
+from ..slots import Rank
 from .gather import encode_jpeg
 from .scenes import Asked, owned, read_document
 
@@ -52,7 +52,7 @@ class Look(Schema):
     number: int = 0
     untrimmed: bool = False
     """With what Trim cuts away."""
-    aside: str = Field(default="", max_length=64)
+    preview_edit: str = Field(default="", max_length=64)
     """A repair that is being carried: what is learned of the whole picture stays what it was without it."""
 
 
@@ -189,7 +189,7 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
 
     rank = Rank.LOOK if look.full else Rank.DRAG
     with services.lane().asked(f"{found.id}/{look.view}", look.number, rank):
-        development = services.development(found.frame, document, look.untrimmed, look.aside)
+        development = services.development(found.frame, document, look.untrimmed, look.preview_edit)
         services.found(development, document.in_use())
         data, whole, mapped = services.lane().run(lambda: work(development))
     response = HttpResponse(data, content_type="image/png" if look.full else "image/jpeg")

@@ -50,12 +50,12 @@ from sunlatch.mend import (
 from sunlatch.meters import Belonging, Fit, fit, glance, read_belongs
 from sunlatch.parameters import Point
 from sunlatch.render import Development, area_of, picture_8
-from sunlatch.running.progress import phase, told
+from sunlatch.running.progress import phase, report
 
 from .. import services
 from ..models import Frame, Scene
 from ..progress import known_as, share_of
-from ..turns import Rank
+from ..slots import Rank
 from .gather import FrameLine, encode_jpeg, frame_line
 from .people import Problem
 from .scenes import Asked, frame_and_source, owned, read_document
@@ -118,7 +118,7 @@ class Outlined(Mending):
     seeds: list[int] = Field(min_length=1, max_length=6)
 
 
-class Grown(Schema):
+class Regrown(Schema):
     """A repair, and a small picture of its place as it would be, as a data address."""
 
     repair: RegrowRepair
@@ -231,11 +231,11 @@ def stroke(request: HttpRequest, scene_id: str, given: Stroked) -> HealRepair | 
     return _on_light(request, scene_id, given, work)
 
 
-@router.post("/scenes/{scene_id}/mend/regrow", response={200: list[Grown], 422: Problem})
-def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
+@router.post("/scenes/{scene_id}/mend/regrow", response={200: list[Regrown], 422: Problem})
+def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Regrown]:
     """Proposals for a place, each with a small picture."""
 
-    def work(document: Document, shown: Development) -> list[Grown]:
+    def work(document: Document, shown: Development) -> list[Regrown]:
         area, source, spared = (
             said or (_latched(document, shown, latch) if latch else None)
             for said, latch in (
@@ -256,7 +256,7 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Grown]:
                 made = grow(seed, far=n % 3 == 2)
             after = document.model_copy(update={"repairs": [*document.repairs, made]})
             picture = _pictured(shown.again(after), area)
-            out.append(Grown(repair=made, picture=picture))
+            out.append(Regrown(repair=made, picture=picture))
         return out
 
     return _on_light(request, scene_id, given, work)
@@ -287,7 +287,7 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
         own = services.lane().run(lambda: glance(services.first_development(found.frame, bare)))
         offered: list[tuple[Fit, Frame]] = []
         for n, frame in enumerate(frames[:MOST_SKIES]):
-            told(n / min(len(frames), MOST_SKIES))
+            report(n / min(len(frames), MOST_SKIES))
             alone = Document(sources=[Source(sha256=frame.sha256)])
             light = services.first_development(frame, alone)
             offered.append((fit(own, services.lane().run(partial(glance, light))), frame))

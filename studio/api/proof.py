@@ -28,7 +28,7 @@ from sunlatch.proof.press import press_papers, press_profile
 from sunlatch.render import Development, Output
 
 from .. import services
-from ..turns import Rank
+from ..slots import Rank
 from .light import Look, encode_png, looked_at
 from .scenes import Asked, owned, read_document
 

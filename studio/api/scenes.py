@@ -164,7 +164,7 @@ def keeps_of(scene: Scene) -> list[KeepOut]:
 def read_document(scene: Scene, data: dict[str, Any]) -> Document:
     """A document sent along with a request. Raises DocumentError for a bad one."""
     document = parse_scene(data)
-    if document.base.kind != "frame" or document.brought:
+    if document.base.kind != "frame" or document.layer_sources:
         return of_this_outing(document, scene.frame, scene)
     if document.sources[0].sha256 != scene.frame.sha256:
         raise DocumentError("this frame is not the scene's", "sources[0].sha256")

@@ -102,8 +102,10 @@ def _from_database(
         shape = from_radii(true[keep], seen[keep])
     if fades:
         gain = light[ys, xs, 1]
-        fall = fit_even(true[keep] ** 2, 1 / gain[keep], 3, constant=False)
-        shape = shape.plus(LensShape(falloff=(float(fall[0]), float(fall[1]), float(fall[2]))))
+        vignetting = fit_even(true[keep] ** 2, 1 / gain[keep], 3, constant=False)
+        shape = shape.plus(
+            LensShape(falloff=(float(vignetting[0]), float(vignetting[1]), float(vignetting[2])))
+        )
     return shape.check()
 
 
@@ -149,9 +151,9 @@ def from_opcodes(block: bytes, width: int, height: int) -> LensShape | None:
                 gain = 1 + r2 * (k[0] + r2 * (k[1] + r2 * (k[2] + r2 * (k[3] + r2 * k[4]))))
                 if not np.all(np.isfinite(gain)) or gain.min() <= 0.05:
                     raise GeometryError("the frame's vignetting tags make no sense; they were left alone")
-                fall = fit_even(r2, 1 / gain, 3, constant=False)
+                vignetting = fit_even(r2, 1 / gain, 3, constant=False)
                 shape = (shape or LensShape()).plus(
-                    LensShape(falloff=(float(fall[0]), float(fall[1]), float(fall[2])))
+                    LensShape(falloff=(float(vignetting[0]), float(vignetting[1]), float(vignetting[2])))
                 )
             at += size
     except struct.error as error:

@@ -63,7 +63,7 @@ def lens_of(scene: Scene, info: FrameInfo) -> LensShape:
     shape = lens_by(p.known, info)
     share = (p.distortion, p.vignetting, p.lateral)
     by_hand = LensShape(
-        (0.0, p.bend, 0.0, 0.0),
+        (0.0, p.radial, 0.0, 0.0),
         (p.red / 1000, 0.0),
         (p.blue / 1000, 0.0),
         (2.0**-p.corners - 1, 0.0, 0.0),
@@ -108,10 +108,10 @@ def _map_of_sweep(scene: Scene, base: Sweep, trimmed: Trimmed) -> Geometry:
     """The map of a sweep: Plumb and Trim's level turn it on its sphere, Projection lays it flat."""
     plumb, trim, shown = (settings_of(scene, kind) for kind in ("plumb", "trim", "projection"))
     facing = rotation(0.0, -shown.facing, 0.0)
-    turn = rotation(0.0, 0.0, trim.level) @ rotation(plumb.lean, plumb.swing, plumb.roll) @ facing
+    turned = rotation(0.0, 0.0, trim.level) @ rotation(plumb.lean, plumb.swing, plumb.roll) @ facing
     sphere = Sphere(
         master_of(base), outline_of(base), base.unit, shown.kind, float(shown.squeeze),
-        tuple(float(v) for v in turn.ravel()),
+        tuple(float(v) for v in turned.ravel()),
     )  # fmt: skip
     width, height = base.size
     return Geometry(width, height, trim=trimmed, sphere=sphere, unit=base.unit)
@@ -129,12 +129,15 @@ def outline_of(base: Sweep) -> Outline:
 
 def member_of(base: Sweep, member: SweepMember) -> Member:
     """How one of a sweep looks out; a sweep solved before revision 2 is covered as if its lens had bent nothing."""
-    turn, focal = tuple(turn_of(member.turn).ravel().tolist()), base.focal * max(member.size) / base.unit
+    looks, focal = (
+        tuple(rotation_matrix(member.rotation).ravel().tolist()),
+        base.focal * max(member.size) / base.unit,
+    )
     k0, k1, k2, k3 = member.lens
-    lens = LensShape(distortion=(k0, k1 + base.bend, k2, k3)) if base.revision > 1 else LensShape()
-    return Member(turn, focal, member.size[0], member.size[1], lens)
+    lens = LensShape(distortion=(k0, k1 + base.distortion, k2, k3)) if base.revision > 1 else LensShape()
+    return Member(looks, focal, member.size[0], member.size[1], lens)
 
 
-def turn_of(vector: Sequence[float]) -> NDArray[np.float64]:
+def rotation_matrix(vector: Sequence[float]) -> NDArray[np.float64]:
     """A rotation vector as 3×3 (Rodrigues)."""
     return np.asarray(cv2.Rodrigues(np.array(vector, float))[0])

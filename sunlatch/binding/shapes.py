@@ -12,7 +12,7 @@ import numpy as np
 from ..geometry import (
     Field,
     Geometry,
-    Nodes,
+    Lattice,
     Pulls,
     Sphere,
     Stroke,
@@ -76,16 +76,16 @@ def _nudged(geometry: Geometry, line: NudgeLine, digest: str) -> Field | None:
         return None
     nodes, share = _after(geometry, line.strokes)
     if line.params.strength != 1:
-        nodes = Nodes(nodes.values * line.params.strength, nodes.start, nodes.step)
+        nodes = Lattice(nodes.values * line.params.strength, nodes.start, nodes.step)
     return Field(digest, nodes, min(s.radius for s in line.strokes) / GRAIN, share, line.id)
 
 
-_fields: OrderedDict[tuple[str, ...], tuple[Nodes, float]] = OrderedDict()
+_fields: OrderedDict[tuple[str, ...], tuple[Lattice, float]] = OrderedDict()
 """Fields as rows of strokes leave them, the last asked for: while one stroke is drawn, those before it stand."""
 _fields_lock = threading.Lock()
 
 
-def _after(geometry: Geometry, strokes: list[NudgeStroke]) -> tuple[Nodes, float]:
+def _after(geometry: Geometry, strokes: list[NudgeStroke]) -> tuple[Lattice, float]:
     """The field that strokes leave, one after another, and the least share of what any of them asks."""
     key = (_digest(geometry, "nudged"), *(s.model_dump_json() for s in strokes))
     with _fields_lock:
@@ -109,7 +109,7 @@ def _after(geometry: Geometry, strokes: list[NudgeStroke]) -> tuple[Nodes, float
 def _reshaped(geometry: Geometry, line: ReshapeLine, digest: str) -> Field | None:
     reach = line.params.reach
     at, by = [], []
-    grain = reach / GRAIN
+    interval = reach / GRAIN
     if line.pins:
         placed = geometry.to_turned(np.array([[p.x, p.y] for p in line.pins]))
         carried = np.array([[p.dx, p.dy] for p in line.pins])
@@ -123,7 +123,7 @@ def _reshaped(geometry: Geometry, line: ReshapeLine, digest: str) -> Field | Non
         handles = straightened(points, bent.what, SPACING * reach)
         at.append(handles.at)
         by.append(handles.by)
-    nodes: Nodes | None = None
+    nodes: Lattice | None = None
     if sum(map(len, at)):
         nodes = through(
             geometry.canvas, Pulls(np.concatenate(at), np.concatenate(by)), reach, line.params.edges
@@ -135,14 +135,14 @@ def _reshaped(geometry: Geometry, line: ReshapeLine, digest: str) -> Field | Non
             continue
         pulled = enlarged(geometry.canvas, outline, part.amount, part.soft)
         nodes = pulled if nodes is None else _upon(nodes, pulled)
-        grain = min(grain, part.soft / GRAIN)
+        interval = min(interval, part.soft / GRAIN)
     if nodes is None or not nodes.values.any():
         return None
     nodes, share = held_back(nodes)
-    return Field(digest, nodes, grain, share, line.id)
+    return Field(digest, nodes, interval, share, line.id)
 
 
-def _upon(lower: Nodes, upper: Nodes) -> Nodes:
+def _upon(lower: Lattice, upper: Lattice) -> Lattice:
     """One field upon another, at the nodes of the upper."""
     rows, columns = upper.values.shape[1:]
     xs = upper.start[0] + upper.step[0] * (np.arange(columns) - 1)
@@ -150,4 +150,4 @@ def _upon(lower: Nodes, upper: Nodes) -> Nodes:
     points = np.stack(np.meshgrid(xs, ys), -1)
     through_ = Field("", upper).under(points)
     whole = Field("", lower).under(through_) - points
-    return Nodes(np.ascontiguousarray(np.moveaxis(whole, -1, 0)), upper.start, upper.step)
+    return Lattice(np.ascontiguousarray(np.moveaxis(whole, -1, 0)), upper.start, upper.step)

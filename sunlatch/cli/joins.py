@@ -7,7 +7,7 @@ from typing import Annotated, Any
 import numpy as np
 import typer
 
-from ..binding.maps import turn_of
+from ..binding.maps import rotation_matrix
 from ..errors import JoinError
 from ..geometry import PROJECTIONS
 from ..ledger import Scene, parse_scene, save_scene
@@ -79,7 +79,7 @@ def bracket(frames: Frames, out: Out, report: Report = None) -> None:
                 "reference": str(paths[base.anchor]),
                 "headroom_stops": base.headroom,
                 "frames": [
-                    {"path": str(paths[m.source]), "ev": m.ev, "rotation": np.asarray(turn_of(m.turn)).round(9).tolist(),
+                    {"path": str(paths[m.source]), "ev": m.ev, "rotation": np.asarray(rotation_matrix(m.rotation)).round(9).tolist(),
                      "focal_px": base.focal, "residual_px": m.residual}
                     for m in base.members
                 ],
@@ -96,7 +96,7 @@ def sweep_report(scene: Scene, paths: dict[str, Path]) -> dict[str, Any]:
         "frames": [
             {
                 "path": str(paths[m.source]),
-                "rotation": np.asarray(turn_of(m.turn)).round(9).tolist(),
+                "rotation": np.asarray(rotation_matrix(m.rotation)).round(9).tolist(),
                 "focal_px": base.focal * max(m.size) / base.unit,
                 "gain_stops": m.gain,
                 "residual_px": m.residual,

@@ -157,7 +157,7 @@ def sky(
     _, development = open_scene(scene, scene=opened)
     at = None if horizon is None else _height(development, horizon)
     opened.sky = development.propose_sky(source, source_raster(source, scene), held, at)
-    opened.sources = [s for s in opened.sources if s.id in opened.made_from | opened.brought]
+    opened.sources = [s for s in opened.sources if s.id in opened.made_from | opened.layer_sources]
     keep(opened, scene)
     print(f"New sky from {frame.stem}, let in through {held.name}")
 

@@ -3,34 +3,34 @@
 from .drawing import described, mesh_of
 from .field import Field, held_back
 from .filters import phase_table, taps
+from .lattice import Lattice, spread
 from .lens import LensShape, fit_even
 from .map import Geometry
-from .nodes import Nodes, spread
 from .nudge import Stroke, nudged, unmoved
 from .plumb import ANGLE_LIMIT, PlumbLine, homography, lies_on, residual, rotation, solve, solve_on_sphere
 from .projection import PROJECTIONS
 from .resample import resample, separable
 from .reshape import Pulls, enlarged, filled, straightened, through
-from .sphere import SECOND, Across, Lent, LentToSweep, Master, Member, Onto, Outline, Placed, Sphere
+from .sphere import SECONDARY, Across, Lent, LentToSweep, Master, Member, Onto, Outline, Placed, Sphere
 from .trim import Box
 from .view import Trimmed, View, widened
-from .warp import Drawn, origins, warp
+from .warp import Drawn, source_map, warp
 
 __all__ = [
     "ANGLE_LIMIT",
     "PROJECTIONS",
-    "SECOND",
+    "SECONDARY",
     "Across",
     "Box",
     "Drawn",
     "Field",
     "Geometry",
+    "Lattice",
     "LensShape",
     "Lent",
     "LentToSweep",
     "Master",
     "Member",
-    "Nodes",
     "Onto",
     "Outline",
     "Placed",
@@ -49,7 +49,6 @@ __all__ = [
     "lies_on",
     "mesh_of",
     "nudged",
-    "origins",
     "phase_table",
     "resample",
     "residual",
@@ -57,6 +56,7 @@ __all__ = [
     "separable",
     "solve",
     "solve_on_sphere",
+    "source_map",
     "spread",
     "straightened",
     "taps",

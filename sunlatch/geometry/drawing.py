@@ -7,8 +7,8 @@ from typing import Any, Final
 
 import numpy as np
 
+from .lattice import Lattice
 from .map import Geometry
-from .nodes import Nodes
 
 TRIED: Final = 12
 """Steps along the long side of the mesh, if they are enough to be true within…"""
@@ -23,16 +23,16 @@ ROOM: Final = 0.08
 
 
 @lru_cache(32)
-def mesh_of(geometry: Geometry) -> Nodes:
+def mesh_of(geometry: Geometry) -> Lattice:
     """Source places at nodes over the canvas, as many as it takes."""
     canvas = geometry.canvas
     start = canvas.x0 - ROOM, canvas.y0 - ROOM
     width, height = canvas.width + 2 * ROOM, canvas.height + 2 * ROOM
 
-    def with_steps(steps: int) -> Nodes:
+    def with_steps(steps: int) -> Lattice:
         step = max(width, height) / steps
         count = math.ceil(width / step), math.ceil(height / step)
-        return Nodes.over(start, (step, step), count, geometry.turned_to_source, geometry.far)
+        return Lattice.over(start, (step, step), count, geometry.turned_to_source, geometry.far)
 
     if geometry.straight:
         return with_steps(2)

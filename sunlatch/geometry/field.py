@@ -11,7 +11,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from .nodes import Nodes, scattered
+from .lattice import Lattice, scattered
 
 F64 = NDArray[np.float64]
 
@@ -22,13 +22,13 @@ TRIES: Final = 24
 
 @dataclass(frozen=True)
 class Field:
-    """digest: names it; nodes (2, rows, columns): D, in long edges; grain: how far apart, in long edges, one may ask it and
+    """digest: names it; nodes (2, rows, columns): D, in long edges; interval: how far apart, in long edges, one may ask it and
     miss nothing; share: how much of what was asked for is done, 1 but where more would fold the picture; line: the id of the
     line in the ledger."""
 
     digest: str
-    nodes: Nodes = part_of(compare=False, repr=False)
-    grain: float = part_of(default=0.01, compare=False, repr=False)
+    nodes: Lattice = part_of(compare=False, repr=False)
+    interval: float = part_of(default=0.01, compare=False, repr=False)
     share: float = part_of(default=1.0, compare=False, repr=False)
     line: str = part_of(default="", compare=False, repr=False)
 
@@ -64,20 +64,20 @@ class Field:
         return at
 
 
-def over_plane(x0: float, y0: float, x1: float, y1: float, cells: int, ask: Callable[[F64], F64]) -> Nodes:
+def over_plane(x0: float, y0: float, x1: float, y1: float, cells: int, ask: Callable[[F64], F64]) -> Lattice:
     """Nodes over a rectangle, so many steps along its long side. ask: places (..., 2) to D (..., 2)."""
     step = max(x1 - x0, y1 - y0) / cells
     count = int(np.ceil((x1 - x0) / step - 1e-9)), int(np.ceil((y1 - y0) / step - 1e-9))
-    return Nodes.over((x0, y0), (step, step), count, ask)
+    return Lattice.over((x0, y0), (step, step), count, ask)
 
 
-def determinants(nodes: Nodes) -> F64:
+def determinants(nodes: Lattice) -> F64:
     """Area on the plane below per area shown, at every node but the outermost (rows − 2, columns − 2)."""
     (xx, xy), (yx, yy) = slopes(nodes)
     return np.asarray((1 + xx) * (1 + yy) - xy * yx)
 
 
-def slopes(nodes: Nodes) -> tuple[tuple[F64, F64], tuple[F64, F64]]:
+def slopes(nodes: Lattice) -> tuple[tuple[F64, F64], tuple[F64, F64]]:
     """How D changes: ((x along x, x along y), (y along x, y along y))."""
     d, (w, h) = nodes.values, nodes.step
     across = (d[:, 1:-1, 2:] - d[:, 1:-1, :-2]) / (2 * w)
@@ -85,7 +85,7 @@ def slopes(nodes: Nodes) -> tuple[tuple[F64, F64], tuple[F64, F64]]:
     return (across[0], down[0]), (across[1], down[1])
 
 
-def held_back(nodes: Nodes, least: float = LEAST) -> tuple[Nodes, float]:
+def held_back(nodes: Lattice, least: float = LEAST) -> tuple[Lattice, float]:
     """The same, of which only so much is done that it folds nowhere; and how much that is, 0 to 1."""
     (xx, xy), (yx, yy) = slopes(nodes)
     trace, det = xx + yy, xx * yy - xy * yx
@@ -98,4 +98,4 @@ def held_back(nodes: Nodes, least: float = LEAST) -> tuple[Nodes, float]:
     share = float(min(1.0, first * 0.98)) if first < 1 / 0.98 else 1.0
     if share == 1.0:
         return nodes, 1.0
-    return Nodes(nodes.values * share, nodes.start, nodes.step), share
+    return Lattice(nodes.values * share, nodes.start, nodes.step), share

@@ -27,9 +27,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .field import Field
+from .lattice import FAR, INTERVAL, Lattice, spread
 from .lens import REACH, LensShape
-from .nodes import EVERY, FAR, Nodes, spread
-from .sphere import SECOND, Across, Lent, LentToSweep, Onto, Placed, Sphere
+from .sphere import SECONDARY, Across, Lent, LentToSweep, Onto, Placed, Sphere
 from .trim import EVERYWHERE, SLACK, Box, Cover, kept_inside, largest, widest
 from .view import Trimmed, View, widened
 
@@ -206,8 +206,8 @@ class Geometry:
     def _nodes(
         self, start: tuple[float, float], step: tuple[float, float], count: tuple[int, int],
         ask: Callable[[F64], F64],
-    ) -> Nodes:  # fmt: skip
-        return Nodes.over(start, step, count, ask, self.far)
+    ) -> Lattice:  # fmt: skip
+        return Lattice.over(start, step, count, ask, self.far)
 
     # the canvas and the box
 
@@ -220,7 +220,7 @@ class Geometry:
             half = np.abs(self.forward[:2, :2]) @ self.middle
             return Box(-half[0], -half[1], half[0], half[1])
         unit = self.long_edge
-        if isinstance(self.sphere, SECOND):
+        if isinstance(self.sphere, SECONDARY):
             assert isinstance(self.sphere.shown, Geometry)
             return self.sphere.shown.canvas
         if self.sphere is not None:
@@ -264,22 +264,22 @@ class Geometry:
     def canvas_places(self, view: "View", plane: "Geometry") -> NDArray[np.float32]:
         """Where every px of a view of another map of the same frame lies on the canvas: (2, h, w)."""
         out = np.empty((2, view.size[1], view.size[0]), np.float32)
-        nodes = plane.nodes(view, lambda points: self.to_canvas(plane.turned_to_source(points)))
+        nodes = plane.lattice(view, lambda points: self.to_canvas(plane.turned_to_source(points)))
         spread(nodes, np.ones(2), np.zeros(2), 0, out)
         return out
 
-    def nodes(self, view: "View", ask: Callable[[F64], F64]) -> Nodes:
+    def lattice(self, view: "View", ask: Callable[[F64], F64]) -> Lattice:
         """What is asked of the turned plane, every few px of a view. ask: places (..., 2) to values (..., planes)."""
         x, y, dx, dy = self.corner(view)
-        every = self.every(view)
-        count = math.ceil(view.size[0] / every), math.ceil(view.size[1] / every)
-        return Nodes.over((x, y), (dx * every, dy * every), count, ask, self.far, every)
+        interval = self.interval(view)
+        count = math.ceil(view.size[0] / interval), math.ceil(view.size[1] / interval)
+        return Lattice.over((x, y), (dx * interval, dy * interval), count, ask, self.far, interval)
 
-    def every(self, view: "View") -> int:
+    def interval(self, view: "View") -> int:
         """Px of a view between nodes: close enough for what was nudged."""
         _, _, dx, dy = self.corner(view)
-        grain = min((bent.grain for bent in self.fields), default=math.inf) / max(dx, dy)
-        return EVERY if grain >= EVERY else 8 if grain >= 8 else 4
+        interval = min((bent.interval for bent in self.fields), default=math.inf) / max(dx, dy)
+        return INTERVAL if interval >= INTERVAL else 8 if interval >= 8 else 4
 
     # views
 
@@ -399,7 +399,7 @@ def _box(geometry: Geometry) -> Box:
     aspect = trim.aspect
     if isinstance(geometry.sphere, Onto | Across):
         return canvas
-    if isinstance(geometry.sphere, SECOND):
+    if isinstance(geometry.sphere, SECONDARY):
         assert isinstance(geometry.sphere.shown, Geometry)
         return geometry.sphere.shown.box
     if trim.centre is None and trim.width is None and trim.height is None:

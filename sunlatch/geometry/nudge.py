@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from ..compiled import kernel
 from ..running.patience import go_on
 from .field import LEAST, Field, determinants
-from .nodes import Nodes
+from .lattice import Lattice
 from .trim import Box
 
 F64 = NDArray[np.float64]
@@ -89,14 +89,14 @@ def _dab(field, before, plane, verb, x, y, dx, dy, firm):  # type: ignore[no-unt
                 field[k, j, i] = here + (mx if k == 0 else my)
 
 
-def unmoved(box: Box) -> Nodes:
+def unmoved(box: Box) -> Lattice:
     """The field over a plane before any stroke."""
     step = max(box.width, box.height) / CELLS
     rows, columns = (int(np.ceil(v / step)) + 3 for v in (box.height, box.width))
-    return Nodes(np.zeros((2, rows, columns)), (box.x0, box.y0), (step, step))
+    return Lattice(np.zeros((2, rows, columns)), (box.x0, box.y0), (step, step))
 
 
-def nudged(field: Nodes, stroke: Stroke) -> tuple[Nodes, float]:
+def nudged(field: Lattice, stroke: Stroke) -> tuple[Lattice, float]:
     """A field as a stroke leaves it; and how much of what it asks is done, 1 but where more would fold the picture."""
     go_on()
     values = field.values.copy()
@@ -106,10 +106,10 @@ def nudged(field: Nodes, stroke: Stroke) -> tuple[Nodes, float]:
     f = _as_far(field.values[part], values[part], field.step)
     if f < 1:
         values[part] = field.values[part] + f * (values[part] - field.values[part])
-    return Nodes(values, field.start, field.step), f
+    return Lattice(values, field.start, field.step), f
 
 
-def _stroke(values: F64, before: Nodes, stroke: Stroke) -> tuple[slice, slice]:
+def _stroke(values: F64, before: Lattice, stroke: Stroke) -> tuple[slice, slice]:
     """What a stroke does to values, in place; which rows and columns it may have touched, and one more around them."""
     # what was touched lies where the strokes before have put it
     shown = Field("", before).over(stroke.points[:, :2]) if before.values.any() else stroke.points[:, :2]
@@ -146,7 +146,7 @@ def _as_far(before: F64, after: F64, step: tuple[float, float]) -> float:
         return 1.0
 
     def fine(f: float) -> bool:
-        tried = Nodes(before + f * (after - before), (0.0, 0.0), step)
+        tried = Lattice(before + f * (after - before), (0.0, 0.0), step)
         return float(determinants(tried).min()) >= LEAST
 
     if fine(1.0):

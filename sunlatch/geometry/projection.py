@@ -96,7 +96,7 @@ def _from_stereographic(p: F64, squeeze: float) -> F64:
 
 
 @dataclass(frozen=True)
-class Laid:
+class Projection:
     """A projection. onto: directions (..., 3) and its squeeze to the plane (..., 2); back: its inverse. right, down: as
     far as it is shown, radians from its middle; round: whether its width goes all the way round."""
 
@@ -107,11 +107,11 @@ class Laid:
     round: bool = False
 
 
-PROJECTIONS: Final[dict[str, Laid]] = {
-    "rectilinear": Laid(_rectilinear, _from_rectilinear, math.radians(68), math.radians(68)),
-    "panini": Laid(_panini, _from_panini, math.radians(105), math.radians(70)),
-    "cylindrical": Laid(_cylindrical, _from_cylindrical, math.pi, math.radians(72), True),
-    "mercator": Laid(_mercator, _from_mercator, math.pi, math.radians(84), True),
-    "equirectangular": Laid(_equirectangular, _from_equirectangular, math.pi, math.pi / 2, True),
-    "stereographic": Laid(_stereographic, _from_stereographic, math.pi, math.radians(80)),
+PROJECTIONS: Final[dict[str, Projection]] = {
+    "rectilinear": Projection(_rectilinear, _from_rectilinear, math.radians(68), math.radians(68)),
+    "panini": Projection(_panini, _from_panini, math.radians(105), math.radians(70)),
+    "cylindrical": Projection(_cylindrical, _from_cylindrical, math.pi, math.radians(72), True),
+    "mercator": Projection(_mercator, _from_mercator, math.pi, math.radians(84), True),
+    "equirectangular": Projection(_equirectangular, _from_equirectangular, math.pi, math.pi / 2, True),
+    "stereographic": Projection(_stereographic, _from_stereographic, math.pi, math.radians(80)),
 }

@@ -16,7 +16,7 @@ from scipy.interpolate import CubicSpline, PchipInterpolator
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from .field import held_back, over_plane
-from .nodes import Nodes
+from .lattice import Lattice
 from .trim import Box
 
 F64 = NDArray[np.float64]
@@ -71,7 +71,7 @@ class _Smooth:
     def sines(self, part: int, axis: int) -> bool:
         return self.edges and part == axis
 
-    def through(self, handles: Pulls) -> Nodes:
+    def through(self, handles: Pulls) -> Lattice:
         """The field that goes through handles."""
         found = [self._weights(handles, part) for part in (0, 1)]
 
@@ -99,7 +99,7 @@ class _Smooth:
         return np.asarray((solved @ waves).reshape(gains.shape) * gains)
 
 
-def through(box: Box, handles: Pulls, reach: float, edges: bool) -> Nodes:
+def through(box: Box, handles: Pulls, reach: float, edges: bool) -> Lattice:
     """The smooth field over a plane that carries handles where they are wanted. reach: long edges, how far one is felt;
     edges: those of the plane stay where they are (what lies on them may slide along)."""
     return _Smooth(box, reach, edges).through(handles)
@@ -139,7 +139,7 @@ def _along(points: F64, spacing: float) -> F64:
     return np.asarray(line(t))
 
 
-def enlarged(box: Box, outline: F64, amount: float, soft: float) -> Nodes:
+def enlarged(box: Box, outline: F64, amount: float, soft: float) -> Lattice:
     """The field that pulls what lies in an outline (n, 2) larger toward its lower edge, as if one stood nearer: there it is
     `amount` times as wide, at its upper edge as it was. soft: long edges over which it ends, inward of the outline."""
     (x0, y0), (x1, y1) = outline.min(0), outline.max(0)
@@ -185,7 +185,7 @@ def _inside(box: Box, outline: F64, soft: float) -> Callable[[F64], F64]:
     return ask
 
 
-def filled(box: Box, covered: Callable[[F64], NDArray[np.bool_]], amount: float) -> tuple[Nodes, float]:
+def filled(box: Box, covered: Callable[[F64], NDArray[np.bool_]], amount: float) -> tuple[Lattice, float]:
     """The field that draws a ragged outline out to the edges of a plane, smoothly, and how much of that it does without a
     fold. covered: whether places (..., 2) show something; amount: 0 to 1, how far."""
     there = covered(_grid(box, RAGGED))

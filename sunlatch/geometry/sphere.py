@@ -29,10 +29,10 @@ MASK_LONG: Final = 720
 
 @dataclass(frozen=True)
 class Member:
-    """How a frame of a join looks out. turn: 3×3, world to camera, row by row; focal: in px; width, height: upright,
+    """How a frame of a join looks out. rotation: 3×3, world to camera, row by row; focal: in px; width, height: upright,
     px; lens: what it did to the frame."""
 
-    turn: tuple[float, ...]
+    rotation: tuple[float, ...]
     focal: float
     width: int
     height: int
@@ -49,11 +49,11 @@ class Member:
         r = np.linalg.norm(seen, axis=-1, keepdims=True) / self.half_diagonal
         true = seen * (self.lens.undo(r) / np.maximum(r, 1e-9)) if any(self.lens.distortion) else seen
         ahead = np.full((*true.shape[:-1], 1), self.focal)
-        return np.asarray(np.concatenate([true, ahead], -1) @ np.array(self.turn).reshape(3, 3))
+        return np.asarray(np.concatenate([true, ahead], -1) @ np.array(self.rotation).reshape(3, 3))
 
     def depth(self, directions: F64) -> F64:
         """How far inside its edges directions (..., 3) of the world lie, px; less than nothing outside."""
-        d = directions @ np.array(self.turn).reshape(3, 3).T
+        d = directions @ np.array(self.rotation).reshape(3, 3).T
         z = np.maximum(d[..., 2], 1e-3)
         x, y = (np.abs(d[..., n] / z) * self.focal for n in (0, 1))
         if any(self.lens.distortion):
@@ -130,7 +130,7 @@ class Master:
 
 @dataclass(frozen=True)
 class Sphere:
-    """A sweep as it is looked at. projection, squeeze: see projection.py; turn: 3×3, from the world to what is looked
+    """A sweep as it is looked at. projection, squeeze: see projection.py; rotation: 3×3, from the world to what is looked
     at, row by row; unit: px of the master that coordinates are divided by."""
 
     master: Master
@@ -138,7 +138,7 @@ class Sphere:
     unit: int
     projection: str = "cylindrical"
     squeeze: float = 1.0
-    turn: tuple[float, ...] = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
+    rotation: tuple[float, ...] = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
 
     @property
     def _scale(self) -> float:
@@ -147,7 +147,7 @@ class Sphere:
 
     @property
     def _turn(self) -> F64:
-        return np.array(self.turn).reshape(3, 3)
+        return np.array(self.rotation).reshape(3, 3)
 
     @cached_property
     def _about(self) -> float:
@@ -228,11 +228,11 @@ def _mask(master: Master, outline: Outline) -> NDArray[np.uint8]:
 
 @dataclass(frozen=True)
 class Onto:
-    """A frame of a sweep as it is laid onto the master. unit: long edge of the frame, px; turn: world to camera;
+    """A frame of a sweep as it is laid onto the master. unit: long edge of the frame, px; rotation: world to camera;
     focal: px."""
 
     master: Master
-    turn: tuple[float, ...]
+    rotation: tuple[float, ...]
     focal: float
     unit: int
 
@@ -240,14 +240,14 @@ class Onto:
         """Places on the master (..., 2) to the plane of the lens (..., 2), upright, both in the frame's long edges;
         NaN behind the camera."""
         world = self.master.directions(np.asarray(points, float) * self.unit)
-        d = world @ np.array(self.turn).reshape(3, 3).T
+        d = world @ np.array(self.rotation).reshape(3, 3).T
         z = np.where(d[..., 2] > 0.02, d[..., 2], np.nan)
         return np.asarray(d[..., :2] / z[..., None] * self.focal / self.unit)
 
     def forward(self, points: F64) -> F64:
         """The inverse."""
         p = np.asarray(points, float) * self.unit / self.focal
-        d = np.concatenate([p, np.ones_like(p[..., :1])], -1) @ np.array(self.turn).reshape(3, 3)
+        d = np.concatenate([p, np.ones_like(p[..., :1])], -1) @ np.array(self.rotation).reshape(3, 3)
         return self.master.px(d) / self.unit
 
     @property
@@ -276,10 +276,10 @@ class Upright(Protocol):
     def __hash__(self) -> int: ...
 
 
-def turned_by(p: F64, focal: float, turn: tuple[float, ...]) -> F64:
+def turned_by(p: F64, focal: float, rotation: tuple[float, ...]) -> F64:
     """Places on the upright plane of a lens (..., 2) where a camera of the same focal length, turned (3×3, row by row), sees
     them (..., 2); NaN behind it."""
-    d = np.concatenate([p, np.full_like(p[..., :1], focal)], -1) @ np.array(turn).reshape(3, 3).T
+    d = np.concatenate([p, np.full_like(p[..., :1], focal)], -1) @ np.array(rotation).reshape(3, 3).T
     z = np.where(d[..., 2] > 1e-3, d[..., 2], np.nan)
     return np.asarray(d[..., :2] / z[..., None] * focal)
 
@@ -287,18 +287,18 @@ def turned_by(p: F64, focal: float, turn: tuple[float, ...]) -> F64:
 @dataclass(frozen=True)
 class Lent:
     """A second frame as a scene of another is looked at. shown: the scene's map; upright: its frame's, freed of the lens's
-    faults; turn: from its camera to the second's; focal: in long edges, both have the same."""
+    faults; rotation: from its camera to the second's; focal: in long edges, both have the same."""
 
     shown: Upright
     upright: Upright
-    turn: tuple[float, ...]
+    rotation: tuple[float, ...]
     focal: float
 
     def inverse(self, points: F64) -> F64:
         """Places of the scene's turned plane (..., 2) to the upright plane of the second frame's lens (..., 2); NaN behind
         the camera."""
         p = self.upright.to_turned(self.shown.turned_to_source(points))
-        return turned_by(p, self.focal, self.turn)
+        return turned_by(p, self.focal, self.rotation)
 
     def forward(self, points: F64) -> F64:
         """Nobody asks where a place of the second frame lies on the scene."""
@@ -313,19 +313,19 @@ class Lent:
 @dataclass(frozen=True)
 class LentToSweep:
     """A second frame as a scene of a sweep is looked at. shown: the scene's map; unit: px of the master that its coordinates
-    are divided by; turn: from the sweep's world to the second's camera; focal: in the second's long edges."""
+    are divided by; rotation: from the sweep's world to the second's camera; focal: in the second's long edges."""
 
     shown: Upright
     master: Master
     unit: int
-    turn: tuple[float, ...]
+    rotation: tuple[float, ...]
     focal: float
 
     def inverse(self, points: F64) -> F64:
         """Places of the scene's turned plane (..., 2) to the upright plane of the second frame's lens (..., 2); NaN behind
         the camera."""
         world = self.master.directions(self.shown.turned_to_source(points) * self.unit)
-        d = world @ np.array(self.turn).reshape(3, 3).T
+        d = world @ np.array(self.rotation).reshape(3, 3).T
         z = np.where(d[..., 2] > 0.02, d[..., 2], np.nan)
         return np.asarray(d[..., :2] / z[..., None] * self.focal)
 
@@ -370,7 +370,7 @@ class Placed:
         raise NotImplementedError
 
 
-SECOND: Final = (Lent, LentToSweep, Placed)
+SECONDARY: Final = (Lent, LentToSweep, Placed)
 """How a second frame may lie on a scene, whose canvas and box it takes."""
 
 
@@ -380,14 +380,14 @@ class Across:
     reference's camera to the frame's; focal: in long edges, both have the same."""
 
     reference: Upright
-    turn: tuple[float, ...]
+    rotation: tuple[float, ...]
     focal: float
 
     def inverse(self, points: F64) -> F64:
         """Source coordinates of the reference (..., 2) to the upright plane of the frame's lens (..., 2); NaN behind the
         camera."""
         p = self.reference.to_turned(np.asarray(points, float))
-        return turned_by(p, self.focal, self.turn)
+        return turned_by(p, self.focal, self.rotation)
 
     def forward(self, points: F64) -> F64:
         """Nobody asks where a place of the frame lies on the reference."""

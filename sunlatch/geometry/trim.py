@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..compiled import inlined, kernel, part
-from .nodes import lagrange
+from .lattice import lagrange
 
 F64 = NDArray[np.float64]
 SLACK: Final = 1e-7

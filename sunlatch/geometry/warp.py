@@ -16,8 +16,8 @@ from ..blocks import Fetch
 from ..compiled import inlined, kernel, part
 from ..running.patience import go_on
 from .filters import PHASES, SHARP, phase_table
+from .lattice import Lattice, along_row, spread
 from .map import Geometry
-from .nodes import Nodes, along_row, spread
 from .view import View
 
 F32 = NDArray[np.float32]
@@ -86,20 +86,20 @@ def _held(places, low, last):  # type: ignore[no-untyped-def]
     " float32[:, :, :])",
     fastmath=False,
 )
-def _warp(source, nodes, every, top, left, raster, table, held, out):  # type: ignore[no-untyped-def]
+def _warp(source, nodes, interval, top, left, raster, table, held, out):  # type: ignore[no-untyped-def]
     """out (planes, rows, columns), the block of a view that begins at (top, left). nodes (2 or 2·planes, …): where one in
-    `every` px comes from; raster: px per long edge across and down, where the block of source begins, x and y."""
+    `interval` px comes from; raster: px per long edge across and down, where the block of source begins, x and y."""
     low = np.float32(table.shape[1] // 2 + 1)
     last_x, last_y = np.float32(source.shape[2] - 1) - low, np.float32(source.shape[1] - 1) - low
     apart = nodes.shape[0] > 2
-    width = -(-out.shape[2] // every) * every
-    line, xs, ys = np.empty(width // every + 3), np.empty(width, np.float32), np.empty(width, np.float32)
+    width = -(-out.shape[2] // interval) * interval
+    line, xs, ys = np.empty(width // interval + 3), np.empty(width, np.float32), np.empty(width, np.float32)
     for r in range(out.shape[1]):
         for k in range(out.shape[0]):
             if k == 0 or apart:
                 n = 2 * k if apart else 0
-                along_row(nodes[n], top + r, left // every, raster[0], raster[2], every, line, xs)
-                along_row(nodes[n + 1], top + r, left // every, raster[1], raster[3], every, line, ys)
+                along_row(nodes[n], top + r, left // interval, raster[0], raster[2], interval, line, xs)
+                along_row(nodes[n + 1], top + r, left // interval, raster[1], raster[3], interval, line, ys)
                 _held(xs, low, last_x)
                 _held(ys, low, last_y)
             if held:
@@ -109,12 +109,19 @@ def _warp(source, nodes, every, top, left, raster, table, held, out):  # type: i
 
 
 def _block_source(
-    nodes: Nodes, block: tuple[int, int, int, int], size: tuple[int, int], unit: F64, margin: int, wraps: bool
+    nodes: Lattice,
+    block: tuple[int, int, int, int],
+    size: tuple[int, int],
+    unit: F64,
+    margin: int,
+    wraps: bool,
 ) -> tuple[int, int, int, int]:
     """Top, bottom, left, right of the source px a block (first row, last, first column, last) needs."""
     first, last, left, right = block
-    every = nodes.every
-    near = nodes.values[:, first // every : -(-last // every) + 3, left // every : -(-right // every) + 3]
+    interval = nodes.interval
+    near = nodes.values[
+        :, first // interval : -(-last // interval) + 3, left // interval : -(-right // interval) + 3
+    ]
     xs, ys = near[0::2] * unit[0], near[1::2] * unit[1]
     turns = size[0] if wraps else 0  # what goes round is read past its edges
     low_x, high_x = np.clip([xs.min(), xs.max()], -turns, size[0] + turns)
@@ -150,7 +157,7 @@ def warp(
     table = phase_table(round(step, 4), geometry.straight)
     unit = geometry.long_edge * scale
     apart = geometry.lens.lateral and count == 3
-    nodes = geometry.nodes(view, geometry.apart_to_source if apart else geometry.turned_to_source)
+    nodes = geometry.lattice(view, geometry.apart_to_source if apart else geometry.turned_to_source)
     out = np.empty((count, view.size[1], view.size[0]), np.float32)
     margin = table.shape[1] // 2 + 2
 
@@ -168,7 +175,7 @@ def warp(
         _warp(
             read,
             nodes.values,
-            nodes.every,
+            nodes.interval,
             first,
             left,
             raster,
@@ -200,7 +207,7 @@ def _looked_up(table, plane):  # type: ignore[no-untyped-def]
             row[c] = table[i] + (t - np.float32(i)) * (table[i + 1] - table[i])
 
 
-def origins(geometry: Geometry, view: View, rows: tuple[int, int], out: F32) -> None:
+def source_map(geometry: Geometry, view: View, rows: tuple[int, int], out: F32) -> None:
     """Fill (3, rows, w) for the px of a view's rows first to before last: where they come from, u and v in fractions
     of the frame as it stands upright, and the gain that undoes the lens's falloff there."""
     base = geometry.base
@@ -211,12 +218,12 @@ def origins(geometry: Geometry, view: View, rows: tuple[int, int], out: F32) -> 
         return np.concatenate([upright, geometry.radius2(points)[..., None]], -1)
 
     x, y, dx, dy = geometry.corner(view)
-    every = geometry.every(view)
-    first, last = rows[0] // every, -(-rows[1] // every)
-    count = math.ceil(view.size[0] / every), last - first
-    start, step = (x, y + first * every * dy), (dx * every, dy * every)
-    nodes = Nodes.over(start, step, count, ask, geometry.far, every)
-    spread(nodes, np.ones(3), np.zeros(3), rows[0] - first * every, out)
+    interval = geometry.interval(view)
+    first, last = rows[0] // interval, -(-rows[1] // interval)
+    count = math.ceil(view.size[0] / interval), last - first
+    start, step = (x, y + first * interval * dy), (dx * interval, dy * interval)
+    nodes = Lattice.over(start, step, count, ask, geometry.far, interval)
+    spread(nodes, np.ones(3), np.zeros(3), rows[0] - first * interval, out)
     if geometry.wraps:
         np.mod(out[0], np.float32(1), out=out[0])
     gains = 1 / geometry.lens.transmitted(np.linspace(0, 1, 1025))

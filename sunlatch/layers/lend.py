@@ -18,7 +18,7 @@ from ..registration.pairs import Pair, find_pairs
 from ..registration.solve import rotation_between
 from ..running.context import RenderContext
 from ..sensor.ground import Ground
-from .loans import Second, lent_map
+from .loans import SecondaryFrame, lent_map
 
 ELSEWHERE = 12.0
 """Degrees: a frame turned by more has too little in common."""
@@ -61,14 +61,14 @@ def lend(
     solved = tuned([mine, other], [pair], context, quick=False)
     unit = max(chief.info.width, chief.info.height)
     if scene.base.kind == "sweep":
-        turn, focal = _into(scene.base, mine, solved.pairs[0], chief), scene.base.focal
+        rotation, focal = _into(scene.base, mine, solved.pairs[0], chief), scene.base.focal
     else:
-        turn, focal = Rotation.from_matrix(solved.turns[1] @ solved.turns[0].T), solved.focal * unit
-        if np.degrees(turn.magnitude()) > ELSEWHERE:
+        rotation, focal = Rotation.from_matrix(solved.turns[1] @ solved.turns[0].T), solved.focal * unit
+        if np.degrees(rotation.magnitude()) > ELSEWHERE:
             raise JoinError(
-                f"{other.name} looks {np.degrees(turn.magnitude()):.0f}° elsewhere than the scene."
+                f"{other.name} looks {np.degrees(rotation.magnitude()):.0f}° elsewhere than the scene."
             )
-    line = LoanLine(source=other.key, turn=[float(v) for v in turn.as_rotvec()], focal=focal)
+    line = LoanLine(source=other.key, rotation=[float(v) for v in rotation.as_rotvec()], focal=focal)
     ev = _lighter(scene, raster, chief, other, line, context)
     # a darker one is wanted as dark as it was taken: that is why it was
     return line.model_copy(update={"ev": ev, "params": LoanParams(stops=round(min(max(ev, -5.0), 0.0), 2))})
@@ -77,8 +77,8 @@ def lend(
 def _into(base: Sweep, mine: InputFrame, pair: Pair, chief: InputFrame) -> Rotation:
     """From a sweep's world to the camera of a frame that shows what a member shows, in the lens of that sweep."""
     member = next(m for m in base.members if m.source == mine.key)
-    turn = rotation_between(pair, base.focal / base.unit, base.bend, chief.geometry.half_diagonal)
-    return Rotation.from_matrix(turn) * Rotation.from_rotvec(member.turn)
+    rotation = rotation_between(pair, base.focal / base.unit, base.distortion, chief.geometry.half_diagonal)
+    return Rotation.from_matrix(rotation) * Rotation.from_rotvec(member.rotation)
 
 
 def _lighter(
@@ -101,7 +101,9 @@ def _lighter(
     theirs = warp(other.raster.fetch(theirs_at), (size[1], size[0]), geometry, view, context.pool)[1]
     if scene.base.kind == "sweep":
         bare = Ground(context, Scene(sources=scene.sources[:1]), other.raster)
-        theirs = theirs * Second(bare, geometry, np.zeros(9, np.float32)).gain(view, scene.base.fall)
+        theirs = theirs * SecondaryFrame(bare, geometry, np.zeros(9, np.float32)).gain(
+            view, scene.base.vignetting
+        )
     both = (ours > 0.004) & (ours < 0.7) & (theirs > 0.004) & (theirs < 0.7)
     if both.sum() < 200:
         return stated or 0.0

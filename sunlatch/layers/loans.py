@@ -6,11 +6,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..binding.maps import lens_as_it_is, lens_of, master_of, turn_of
+from ..binding.maps import lens_as_it_is, lens_of, master_of, rotation_matrix
 from ..colour import LightColour, camera_to_working
 from ..errors import DocumentError
 from ..frame import FrameInfo, Raster
-from ..geometry import SECOND, Geometry, LensShape, Lent, LentToSweep, View, spread
+from ..geometry import SECONDARY, Geometry, LensShape, Lent, LentToSweep, View, spread
 from ..ledger import LoanLine, Scene, Source
 from ..masking.masks import Latches
 from ..running.cache import key_of
@@ -28,7 +28,7 @@ OpenSource = Callable[[Source], Raster]
 
 
 @dataclass(frozen=True)
-class Second:
+class SecondaryFrame:
     """A second frame over the views of a scene. matrix: from its camera RGB to working light that fits the scene's; freed:
     stops that its lens loses at a corner beyond what is known of it, where its own falloff is undone here. None where nothing
     is. later: the scene's ground, where that undoes its own lens's falloff once this was let in: by so much this is held
@@ -51,21 +51,21 @@ class Second:
         if self.freed is not None:
             out *= self.gain(view, self.freed)
         if self.later is not None:
-            assert isinstance(self.geometry.sphere, SECOND)
+            assert isinstance(self.geometry.sphere, SECONDARY)
             plane = self.geometry.sphere.shown
             assert isinstance(plane, Geometry)
             if any(plane.lens.falloff):
-                out /= np.maximum(self.later.origins(view, plane)[2], np.float32(0.05))
+                out /= np.maximum(self.later.source_map(view, plane)[2], np.float32(0.05))
         return out
 
-    def gain(self, view: View, fall: float) -> F32:
+    def gain(self, view: View, vignetting: float) -> F32:
         """What undoes its lens's falloff over a view (h, w)."""
         g = self.geometry
         r2 = np.empty((1, view.size[1], view.size[0]), np.float32)
-        nodes = g.nodes(view, lambda points: np.clip(g.radius2(points), 0, 4)[..., None])
+        nodes = g.lattice(view, lambda points: np.clip(g.radius2(points), 0, 4)[..., None])
         spread(nodes, np.ones(1), np.zeros(1), 0, r2)
         kept = np.maximum(g.lens.transmitted(r2[0].astype(float)), 0.05)
-        return np.asarray(2.0 ** (fall * r2[0]) / kept, np.float32)
+        return np.asarray(2.0 ** (vignetting * r2[0]) / kept, np.float32)
 
     def held(self, view: View) -> F32:
         """Where it holds light over a view (h, w): not where two of its channels clipped, with a soft end."""
@@ -77,25 +77,25 @@ class Second:
         """Where it reaches over a view (h, w), ending over so many of its px past its own edge."""
         at = np.empty((2, view.size[1], view.size[0]), np.float32)
         g = self.geometry
-        spread(g.nodes(view, g.turned_to_source), np.full(2, float(g.long_edge)), np.zeros(2), 0, at)
+        spread(g.lattice(view, g.turned_to_source), np.full(2, float(g.long_edge)), np.zeros(2), 0, at)
         edge = np.minimum(np.minimum(at[0], g.width - at[0]), np.minimum(at[1], g.height - at[1]))
         return np.asarray(np.clip(1 + edge / fades, 0, 1), np.float32)
 
 
-def onto(second: Second, plane: Geometry, matrix: F32) -> Second:
+def onto(second: SecondaryFrame, plane: Geometry, matrix: F32) -> SecondaryFrame:
     """A second frame over another map of the scene's frame, in another light."""
     sphere = second.geometry.sphere
-    assert isinstance(sphere, SECOND)
+    assert isinstance(sphere, SECONDARY)
     geometry = replace(second.geometry, sphere=replace(sphere, shown=plane))
     return replace(second, geometry=geometry, matrix=matrix)
 
 
 @dataclass(frozen=True)
-class Brought:
+class Layer:
     """A loan in force. key: names all it depends on; said: the same but the scene's light and exposure."""
 
     line: LoanLine
-    frame: Second
+    frame: SecondaryFrame
     key: str
     said: str
 
@@ -106,8 +106,8 @@ class Brought:
         return np.ravel(camera_to_working(colour, light) * 2.0**stops).astype(np.float32)
 
 
-def let_in(
-    line: LoanLine, second: Second, latches: Latches, view: View, plane: Geometry | None = None
+def layer_alpha(
+    line: LoanLine, second: SecondaryFrame, latches: Latches, view: View, plane: Geometry | None = None
 ) -> F32:
     """How much of a loan is let in at every px of a view (h, w) of the developed picture, or of another map: nothing where it
     holds no light itself."""
@@ -120,7 +120,7 @@ def let_in(
 
 def lent_map(scene: Scene, chief: FrameInfo, shown: Geometry, line: LoanLine, info: FrameInfo) -> Geometry:
     """The map of a lent frame over a scene's. chief: of the scene's raster; shown: the scene's map."""
-    turn = tuple(float(v) for v in turn_of(line.turn).ravel())
+    rotation = tuple(float(v) for v in rotation_matrix(line.rotation).ravel())
     lens = lens_as_it_is(info)
     if (
         line.revision > 1 and scene.base.kind != "sweep"
@@ -129,16 +129,16 @@ def lent_map(scene: Scene, chief: FrameInfo, shown: Geometry, line: LoanLine, in
     between: Lent | LentToSweep
     if scene.base.kind == "sweep":
         base = scene.base
-        lens = lens.plus(LensShape(distortion=(0.0, base.bend, 0.0, 0.0)))
-        between = LentToSweep(shown, master_of(base), base.unit, turn, line.focal / base.unit)
+        lens = lens.plus(LensShape(distortion=(0.0, base.distortion, 0.0, 0.0)))
+        between = LentToSweep(shown, master_of(base), base.unit, rotation, line.focal / base.unit)
     else:
         unit = max(chief.width, chief.height)
         upright = Geometry(chief.width, chief.height, chief.orientation, lens_as_it_is(chief))
-        between = Lent(shown, upright, turn, line.focal / unit)
+        between = Lent(shown, upright, rotation, line.focal / unit)
     return Geometry(info.width, info.height, info.orientation, lens, sphere=between)
 
 
-def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | None) -> list[Brought]:
+def layers_of(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | None) -> list[Layer]:
     """The loans of a scene that are on. Raises DocumentError where one's frame cannot be opened."""
     out = []
     for line in scene.loans:
@@ -156,10 +156,10 @@ def brought(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource | N
             "loan", raster.identity, line.model_dump(mode="json", exclude={"id", "latch", "spare"}),
             latches.where_key(line.latch, line.spare),
         )  # fmt: skip
-        freed, later = scene.base.fall if scene.base.kind == "sweep" else None, None
+        freed, later = scene.base.vignetting if scene.base.kind == "sweep" else None, None
         if line.revision > 1 and any(ground.geometry.lens.falloff):
             freed, later = 0.0, ground
-        loan = Brought(line, Second(bare, geometry, _NONE, freed, later), "", said)
+        loan = Layer(line, SecondaryFrame(bare, geometry, _NONE, freed, later), "", said)
         matrix = loan.matrix(ground.light(), ground.base_exposure)
         key = key_of(said, geometry.key(), [float(v) for v in matrix])
         out.append(replace(loan, frame=replace(loan.frame, matrix=matrix), key=key))

@@ -29,7 +29,7 @@ from ..sensor.ground import Ground
 from ..sensor.kernels import to_working
 from ..sensor.noise import LIGHT_SHARE, WEIGHTS
 from ..sensor.repairs import mended
-from .loans import OpenSource, Second, onto
+from .loans import OpenSource, SecondaryFrame, onto
 
 F32 = NDArray[np.float32]
 LOOK: Final = 512
@@ -102,7 +102,7 @@ class SkyIn:
     latches: Latches
     reader: Reader
     latch: Latch
-    frame: Second
+    frame: SecondaryFrame
     scene_matrix: F32
     key: str
     said: str
@@ -224,7 +224,7 @@ class SkyIn:
 
         return ground.context.models.remember(key_of("haze", self.key, ground.geometry.canvas_key()), make)
 
-    def lay(self, view: View) -> "Laid":
+    def lay(self, view: View) -> "SkyBands":
         """All that a view needs, ready to be laid band by band."""
         geometry = self.plane or self.scene_ground.geometry
         places = np.asarray(self.reader.frame_places(view, geometry), np.float32)
@@ -247,7 +247,7 @@ class SkyIn:
         matte = self.matte(view)
         # where none of it shows it is not drawn
         new = self.light(view) if matte.any() else np.zeros((3, *matte.shape), np.float32)
-        return Laid(
+        return SkyBands(
             new, matte, np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far, haze,
             self._mirrored(view, geometry, places), self._grained(view, geometry, places, new, matte),
         )  # fmt: skip
@@ -362,7 +362,7 @@ class SkyIn:
 
 
 @dataclass(frozen=True)
-class Laid:
+class SkyBands:
     """See `SkyIn.lay`."""
 
     new: F32
@@ -448,7 +448,7 @@ def bound_sky(
     names = [latches.latch_key(one) for one in (latch, water) if one is not None]
     said = key_of("sky", raster.identity, line.model_dump(mode="json", exclude={"id"}), names)
     key = key_of(said, geometry.key(), [float(v) for v in matrix])
-    second = Second(own, geometry, matrix)
+    second = SecondaryFrame(own, geometry, matrix)
     if line.revision > 1:  # freed of its own lens's falloff, whatever the scene's does to its corners later
         second = replace(second, freed=0.0, later=ground)
     sky = SkyIn(line, ground, latches, reader, latch, second, matrix, key, said)

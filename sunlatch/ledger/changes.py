@@ -23,7 +23,7 @@ def before_light(scene: Scene) -> Scene:
 
 def untouched(scene: Scene) -> Scene:
     """What a scene is made of, with nothing done to it."""
-    made = Scene(sources=[s for s in scene.sources if s.id not in scene.brought], base=scene.base)
+    made = Scene(sources=[s for s in scene.sources if s.id not in scene.layer_sources], base=scene.base)
     made.ground.projection = scene.ground.projection
     return made
 

@@ -18,7 +18,7 @@ from ..moves.loan import MOVE as LOAN
 from ..moves.loan import LoanParams
 from ..parameters import Params, number
 from .circles import no_circle
-from .joined import LOANS, SOURCES, Base, FrameBase, Id, Turn
+from .joined import LOANS, SOURCES, Base, FrameBase, Id, Rotation
 from .migrations import SCHEMA_VERSION
 from .paper import PAPERS, Kept, PaperParams, ProfileRef
 from .repairs import MOST, AnyRepair, PlacedSky
@@ -142,14 +142,14 @@ class LatchedGroundLine(GroundLine):
 
 
 class LoanLine(_Strict):
-    """A line of the Join band: part of a second frame, aligned to the scene's. turn: from the scene's camera
+    """A line of the Join band: part of a second frame, aligned to the scene's. rotation: from the scene's camera
     (of a sweep: its world) to its own, as a rotation vector in radians; focal: of both, px; ev: stops more than the scene's frame it was exposed for."""
 
     id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
     kind: Literal["loan"] = "loan"
     revision: Annotated[int, Field(ge=1, le=LOAN.revision)] = LOAN.revision
     source: Id
-    turn: Turn
+    rotation: Rotation
     focal: float = Field(gt=1, lt=1e6)
     ev: float = Field(default=0.0, ge=-20, le=20)
     on: bool = True
@@ -246,7 +246,7 @@ class Paper(_Strict):
 class Scene(_Strict):
     """A picture in the making."""
 
-    schema_version: Literal[8] = SCHEMA_VERSION
+    schema_version: Literal[9] = SCHEMA_VERSION
     name: str = Field(default="", max_length=200)
     sources: list[Source] = Field(min_length=1, max_length=SOURCES)
     base: Base = Field(default_factory=FrameBase)
@@ -306,7 +306,7 @@ class Scene(_Strict):
         if len(set(known)) != len(known):
             raise ValueError("two sources have the same id")
         own = self.made_from
-        lent = self.brought
+        lent = self.layer_sources
         if not lent <= set(known) - own:
             raise ValueError(
                 "a loan or a sky names a source that is not in the document, or that the scene is made of"
@@ -333,7 +333,7 @@ class Scene(_Strict):
         return {self.sources[0].id} if self.base.kind == "frame" else set(self.base.sources)
 
     @property
-    def brought(self) -> set[str]:
+    def layer_sources(self) -> set[str]:
         """The sources it is not made of, but that something of is brought from."""
         return {loan.source for loan in self.loans} | ({self.sky.source} if self.sky else set())
 

@@ -12,7 +12,7 @@ from ..parameters import Place
 Id = Annotated[str, Field(min_length=1, max_length=64)]
 Angle = Annotated[float, Field(ge=-10, le=10)]
 """Radians, of a turn or from ahead: once round and more."""
-Turn = Annotated[list[Angle], Field(min_length=3, max_length=3)]
+Rotation = Annotated[list[Angle], Field(min_length=3, max_length=3)]
 Two = Annotated[list[Place], Field(min_length=2, max_length=2)]
 Px = Annotated[int, Field(ge=16, le=400_000)]
 """A side of a frame, or of what is joined."""
@@ -51,11 +51,11 @@ class Painted(_Strict):
 
 
 class BracketMember(_Strict):
-    """One exposure of a bracket. turn: from the anchor's camera to this one's, as a rotation vector in radians; ev: stops
+    """One exposure of a bracket. rotation: from the anchor's camera to this one's, as a rotation vector in radians; ev: stops
     more than the anchor it was exposed for; residual: how far its matches lay off, px."""
 
     source: Id
-    turn: Turn
+    rotation: Rotation
     ev: float = Field(ge=-30, le=30)
     on: bool = True
     residual: float = Field(default=0.0, ge=0)
@@ -90,7 +90,7 @@ class Bracket(_Strict):
 
 
 class SweepMember(_Strict):
-    """One frame of a sweep. turn: how the camera was turned, world to camera, as a rotation vector in radians (camera
+    """One frame of a sweep. rotation: how the camera was turned, world to camera, as a rotation vector in radians (camera
     axes: x right, y down, z ahead, of the upright frame; world axes likewise, level, ahead where the anchor looked);
     gain: stops to be added so that it is as light as the anchor; size: upright, px; residual: how far its matches lay
     off, px; lens: how it bends, as far as the file or a table says (k0 … k3 of geometry.lens); bracket: the exposures it is
@@ -98,7 +98,7 @@ class SweepMember(_Strict):
 
     source: Id
     bracket: Bracket | None = None
-    turn: Turn
+    rotation: Rotation
     gain: float = Field(default=0.0, ge=-20, le=20)
     size: list[Px] = Field(min_length=2, max_length=2)
     lens: list[Annotated[float, Field(ge=-1, le=1)]] = Field(
@@ -124,8 +124,8 @@ class SweepPair(_Strict):
 class Sweep(_Strict):
     """Frames joined on a sphere. Its light lies on a raster of angles, the master, whose px the anchor's middle has.
 
-    focal: px; density: px of the master per radian; bend: what the lens bends beyond what is known of it (seen = true · (1 + bend r²), r = 1 at a corner);
-    fall: stops lost at a corner beyond what is known; corner: the left top of the master, radians to the right of and
+    focal: px; density: px of the master per radian; distortion: what the lens bends beyond what is known of it (seen = true · (1 + distortion r²), r = 1 at a corner);
+    vignetting: stops lost at a corner beyond what is known; corner: the left top of the master, radians to the right of and
     below ahead; size: of the master, px; unit: the anchor's long edge, px, by which coordinates are divided."""
 
     kind: Literal["sweep"] = "sweep"
@@ -133,8 +133,8 @@ class Sweep(_Strict):
     anchor: Id
     focal: float = Field(gt=1, lt=1e6)
     density: float = Field(gt=1, lt=1e6)
-    bend: float = Field(default=0.0, ge=-0.2, le=0.2)
-    fall: float = Field(default=0.0, ge=-2, le=2)
+    distortion: float = Field(default=0.0, ge=-0.2, le=0.2)
+    vignetting: float = Field(default=0.0, ge=-2, le=2)
     corner: Annotated[list[Angle], Field(min_length=2, max_length=2)]
     size: list[Px] = Field(min_length=2, max_length=2)
     unit: Px

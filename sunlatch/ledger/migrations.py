@@ -6,7 +6,7 @@ from typing import Any, Final, Literal
 
 from ..errors import DocumentError
 
-SCHEMA_VERSION: Final[Literal[8]] = 8
+SCHEMA_VERSION: Final[Literal[9]] = 9
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 
@@ -63,6 +63,39 @@ def _papers(data: dict[str, Any]) -> dict[str, Any]:
     return data | {"schema_version": 8}
 
 
+def _words(data: dict[str, Any]) -> dict[str, Any]:
+    """8 → 9: rotations, radial distortion and vignetting are called by what they are."""
+
+    def renamed(of: Any, names: dict[str, str]) -> Any:
+        return {names.get(k, k): v for k, v in of.items()} if isinstance(of, dict) else of
+
+    def rotated(lines: Any) -> Any:
+        return [renamed(line, {"turn": "rotation"}) for line in lines] if isinstance(lines, list) else lines
+
+    def joined(base: Any) -> Any:
+        if not isinstance(base, dict) or base.get("kind") not in ("sweep", "bracket"):
+            return base
+        base = renamed(base, {"bend": "distortion", "fall": "vignetting"})
+        members = rotated(base.get("members"))
+        for member in members if isinstance(members, list) else []:
+            if isinstance(member, dict) and "bracket" in member:
+                member["bracket"] = joined(member["bracket"])
+        return base | {"members": members}
+
+    data = data | {"schema_version": 9}
+    if "base" in data:
+        data["base"] = joined(data["base"])
+    if "loans" in data:
+        data["loans"] = rotated(data["loans"])
+    ground = data.get("ground")
+    if isinstance(ground, dict) and isinstance(ground.get("lens"), dict):
+        lens = ground["lens"]
+        data["ground"] = ground | {
+            "lens": lens | {"params": renamed(lens.get("params", {}), {"bend": "radial"})}
+        }
+    return data
+
+
 MIGRATIONS: Final[dict[int, Migration]] = {
     1: _rescue,
     2: _place,
@@ -71,6 +104,7 @@ MIGRATIONS: Final[dict[int, Migration]] = {
     5: _shapes,
     6: _grown_from,
     7: _papers,
+    8: _words,
 }
 """From version → a function that returns the document at version + 1."""
 

@@ -231,7 +231,7 @@ class Reader:
     def frame_places(self, view: View, geometry: Geometry) -> F32:
         """Where every px of a view lies on the upright frame (2, h, w), in fractions of it."""
         if not geometry.straight:
-            return self.ground.origins(view, geometry)[:2]
+            return self.ground.source_map(view, geometry)[:2]
         u0, v0, du, dv = geometry.place(view)
         u = (u0 + du * np.arange(view.size[0])).astype(np.float32)
         v = (v0 + dv * np.arange(view.size[1])).astype(np.float32)

@@ -12,7 +12,7 @@ from ..compiled import kernel, part
 from ..fastmath import log2
 from ..frame import Raster
 from ..running.patience import go_on
-from ..running.progress import telling, told
+from ..running.progress import report, telling
 from .heal import FLOOR
 
 F32 = NDArray[np.float32]
@@ -137,7 +137,7 @@ def _at(raster: Raster, level: int, radii: tuple[float, ...]) -> list[Dust]:
     with ThreadPoolExecutor(2) as pool:
         for n, like in enumerate(pool.map(lambda radius: _likeness(light, radius), radii)):
             go_on()
-            told(0.7 * n / len(radii))
+            report(0.7 * n / len(radii))
             _better(like, n, best, which)
         rows, columns = _peaks(best)
         number = which[rows, columns]
@@ -148,7 +148,7 @@ def _at(raster: Raster, level: int, radii: tuple[float, ...]) -> list[Dust]:
             for y, x, deep in zip(r.tolist(), c.tolist(), depth.tolist(), strict=True):
                 if deep > 0 and best[y, x] > _needed(deep):
                     out.append(Dust((x + 0.5) * k, (y + 0.5) * k, radius * k, deep, float(best[y, x])))
-    told(1.0)
+    report(1.0)
     return out
 
 

@@ -19,7 +19,7 @@ from ..blocks import Block, Fetch
 from ..compiled import kernel, part
 from ..errors import DocumentError
 from ..running.patience import go_on
-from ..running.progress import phase, told
+from ..running.progress import phase, report
 from .membrane import membrane
 
 F32 = NDArray[np.float32]
@@ -230,7 +230,7 @@ def _level(
     pull = np.float32(near * (2 * HALF + 1) ** 2 * 3 * PULL)
     for n in range(rounds):
         go_on()
-        told(n / rounds)
+        report(n / rounds)
         _match(shown, wanted, sources, at, cost, 3 if coarser is None else 2, n, state, pull)
         spread = max(float(np.percentile(cost[wanted > 0], 75)), 1e-6)
         voted = shown.copy()

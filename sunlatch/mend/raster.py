@@ -15,7 +15,7 @@ from ..blocks import Block, Fetch, inside, repeat_edges
 from ..frame import FrameInfo, Raster, per_of, span_of
 from ..ledger import Scene
 from ..running.patience import doing_of
-from .units import Grown, units_of
+from .units import GrownUnit, units_of
 
 F32 = NDArray[np.float32]
 Keep = Callable[[str, Callable[[], F32]], F32]
@@ -28,7 +28,7 @@ def _hash(*parts: str) -> str:
 
 
 class Mended:
-    """See the module. aside: the id of a repair that is still being drawn: its own blocks show it, and what is learned of the
+    """See the module. preview_edit: the id of a repair that is still being drawn: its own blocks show it, and what is learned of the
     whole picture stays what it was without it."""
 
     def __init__(
@@ -37,7 +37,7 @@ class Mended:
         scene: Scene,
         keep: Keep,
         blobs: Blobs | None = None,
-        aside: str = "",
+        preview_edit: str = "",
     ) -> None:
         self.under, self._keep = under, keep
         self._base = min(under.levels)
@@ -45,7 +45,7 @@ class Mended:
             scene.repairs, per_of(under), span_of(under), blobs, under.coverage(self._base)
         )
         self._seen = _seen(self._of, scene)
-        settled = [r for r in scene.repairs if r.id != aside] if aside else scene.repairs
+        settled = [r for r in scene.repairs if r.id != preview_edit] if preview_edit else scene.repairs
         said = [r.model_dump_json(exclude={"id", "name", "note"}) for r in settled if r.on]
         self._whole = _hash(REVISION, *said) if said else ""
 
@@ -87,7 +87,7 @@ class Mended:
     def coverage(self, level: int) -> Fetch | None:
         """As beneath, and where something was grown."""
         under = self.under.coverage(level)
-        grown = [unit for unit in self.units if isinstance(unit, Grown)]
+        grown = [unit for unit in self.units if isinstance(unit, GrownUnit)]
         if under is None or not grown:
             return under
         per, span = per_of(self.under, level), span_of(self.under, level)

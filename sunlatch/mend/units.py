@@ -172,7 +172,7 @@ class _Piece:
         return np.asarray(much * (made - read(*self.window)), np.float32)
 
 
-class Grown:
+class GrownUnit:
     """Regrow."""
 
     def __init__(
@@ -321,7 +321,7 @@ def _units(
     if isinstance(repair, RegrowRepair):
         if blobs is None:
             raise DocumentError(f"what this scene keeps is not with it ({repair.map[:8]})")
-        return [Grown(repair, per, span, window, blobs, there)]
+        return [GrownUnit(repair, per, span, window, blobs, there)]
     tiles, room = _tiles(repair, per, span, window)
     if not tiles:
         return [_Paste(repair, per, span, window, blobs)]

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from ..binding.maps import turn_of
+from ..binding.maps import rotation_matrix
 from ..blocks import Block
 from ..compiled import kernel
 from ..errors import JoinError
@@ -97,14 +97,16 @@ def plan_bracket(
                 )
             )
             continue
-        turn = Rotation.from_matrix(solved.turns[n] @ home.T)
-        if np.degrees(turn.magnitude()) > ELSEWHERE:
-            out.append(LeftOut(name=f.name, why=f"it looks {np.degrees(turn.magnitude()):.0f}° elsewhere"))
+        rotation = Rotation.from_matrix(solved.turns[n] @ home.T)
+        if np.degrees(rotation.magnitude()) > ELSEWHERE:
+            out.append(
+                LeftOut(name=f.name, why=f"it looks {np.degrees(rotation.magnitude()):.0f}° elsewhere")
+            )
             continue
         off = [r for p, r in zip(solved.pairs, solved.residuals, strict=True) if n in (p.i, p.j)]
         members.append(
             BracketMember(
-                source=f.key, turn=[float(v) for v in turn.as_rotvec()], ev=float(stops[n] - stops[anchor]),
+                source=f.key, rotation=[float(v) for v in rotation.as_rotvec()], ev=float(stops[n] - stops[anchor]),
                 residual=float(np.median(off or [0.0])) * unit,
             )
         )  # fmt: skip
@@ -165,8 +167,8 @@ def exposures_of(base: Bracket, frames: dict[str, InputFrame], context: RenderCo
         frame = frames[m.source]
         geometry = None
         if m.source != base.anchor:
-            turn = tuple(float(v) for v in turn_of(m.turn).ravel())
-            across = Across(chief.geometry, turn, base.focal / unit)
+            rotation = tuple(float(v) for v in rotation_matrix(m.rotation).ravel())
+            across = Across(chief.geometry, rotation, base.focal / unit)
             info = frame.info
             geometry = Geometry(info.width, info.height, info.orientation, frame.lens, sphere=across)
         bare = Scene(sources=[Source(sha256="0" * 64)])

@@ -51,16 +51,16 @@ def solve_gains(
                 continue
             at = rng.choice(at, min(MOST, len(at)), replace=False)
             apart = (other.ravel()[at] - light.ravel()[at]).astype(float)
-            fall = (radii[i][one].ravel()[at] - radii[j][two].ravel()[at]).astype(float)
-            rows.append((owners[i], owners[j], apart, fall))
+            vignetting = (radii[i][one].ravel()[at] - radii[j][two].ravel()[at]).astype(float)
+            rows.append((owners[i], owners[j], apart, vignetting))
     if not rows:
         return [0.0] * count, 0.0
     design = np.zeros((sum(len(r[2]) for r in rows), count + 1))
     wanted = np.concatenate([r[2] for r in rows])
     at_row = 0
-    for i, j, apart, fall in rows:
+    for i, j, apart, vignetting in rows:
         span = slice(at_row, at_row + len(apart))
-        design[span, i], design[span, j], design[span, count] = 1, -1, fall
+        design[span, i], design[span, j], design[span, count] = 1, -1, vignetting
         at_row += len(apart)
     prior = np.diag([1e3 if n == anchor else 1 / PRIOR for n in range(count)] + [1 / FALL_PRIOR])
     x = np.zeros(count + 1)

@@ -144,7 +144,7 @@ def _why(
 
 def _anchor(usable: list[InputFrame], solved: Solved) -> int:
     """The frame that looks most as all do on the mean."""
-    ahead = {n: turn[2] for n, turn in solved.turns.items()}
+    ahead = {n: rotation[2] for n, rotation in solved.turns.items()}
     mean = np.sum(list(ahead.values()), axis=0)
     if np.linalg.norm(mean) < 0.2 * len(ahead):  # all the way round: the middle of the row
         order = sorted(ahead)
@@ -179,12 +179,12 @@ def _laid_out(usable: list[InputFrame], solved: Solved, anchor: int, up: F64, ou
     members = [
         SweepMember(
             source=usable[n].key,
-            turn=[float(v) for v in Rotation.from_matrix(turn @ level.T).as_rotvec()],
+            rotation=[float(v) for v in Rotation.from_matrix(rotation @ level.T).as_rotvec()],
             size=list(usable[n].info.developed_size),
             lens=list(usable[n].lens.distortion),
             residual=residual[n] * unit,
         )
-        for n, turn in sorted(solved.turns.items())
+        for n, rotation in sorted(solved.turns.items())
     ]
     pairs = [
         SweepPair(a=usable[p.i].key, b=usable[p.j].key, matches=p.matches, held=len(p.a), residual=r * unit)
@@ -192,13 +192,13 @@ def _laid_out(usable: list[InputFrame], solved: Solved, anchor: int, up: F64, ou
     ]
     worst = solved.worst or [(np.zeros(2), 0.0)] * len(pairs)
     base = Sweep(
-        revision=3, anchor=chief.key, focal=focal, density=focal, bend=solved.bend, corner=[0.0, 0.0], size=[64, 64], unit=unit,
+        revision=3, anchor=chief.key, focal=focal, density=focal, distortion=solved.distortion, corner=[0.0, 0.0], size=[64, 64], unit=unit,
         members=members, pairs=pairs, left_out=out,
     )  # fmt: skip
     base = base.model_copy(update=_bounds(base))
     master = master_of(base)
     for pair, of, (place, apart) in zip(base.pairs, solved.pairs, worst, strict=True):
-        direction = rays(place[None], solved.focal, solved.bend, chief.geometry.half_diagonal) @ (
+        direction = rays(place[None], solved.focal, solved.distortion, chief.geometry.half_diagonal) @ (
             solved.turns[of.i] @ level.T
         )
         x, y = master.px(direction)[0] / unit
@@ -276,9 +276,9 @@ def _lit_alike(base: Sweep, frames: dict[str, InputFrame], context: RenderContex
         peaks += [peak for _, _, peak in found]
         owners += [n] * len(found)
     order = [m.source for m in base.members]
-    gains, fall = solve_gains(parts, radii, peaks, owners, order.index(base.anchor), len(order))
+    gains, vignetting = solve_gains(parts, radii, peaks, owners, order.index(base.anchor), len(order))
     members = [m.model_copy(update={"gain": m.gain + g}) for m, g in zip(base.members, gains, strict=True)]
-    return base.model_copy(update={"members": members, "fall": fall})
+    return base.model_copy(update={"members": members, "vignetting": vignetting})
 
 
 @dataclass(frozen=True)
@@ -296,7 +296,7 @@ def wide(base: Sweep) -> Wide:
 
 def order_of(base: Sweep) -> tuple[list[str], float]:
     """Sources from left to right, row by row, and how much of a frame neighbours share, 0–1."""
-    ahead = {m.source: Rotation.from_rotvec(m.turn).as_matrix()[2] for m in base.members}
+    ahead = {m.source: Rotation.from_rotvec(m.rotation).as_matrix()[2] for m in base.members}
     rows = {k: round(math.asin(float(np.clip(v[1], -1, 1))) / math.radians(12)) for k, v in ahead.items()}
     order = sorted(ahead, key=lambda k: (rows[k], math.atan2(ahead[k][0], ahead[k][2])))
     outline = {m.member.source: m for m in _seen(base)}

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..binding.maps import turn_of
+from ..binding.maps import rotation_matrix
 from ..blocks import Block
 from ..compiled import kernel
 from ..fastmath import exp2
@@ -30,27 +30,27 @@ _LOOK: Final = 33
 
 
 @kernel("void(float32[:, :, ::1], float32[:, ::1], float32, float32, float32[::1])")
-def _brought(planes, r2, gain, fall, lens):  # type: ignore[no-untyped-def]
-    """Planes freed of what the lens's corners lost (1 + a·r² + b·r⁴ + c·r⁶) and times 2^(gain + fall·r²), in place."""
+def _brought(planes, r2, gain, vignetting, lens):  # type: ignore[no-untyped-def]
+    """Planes freed of what the lens's corners lost (1 + a·r² + b·r⁴ + c·r⁶) and times 2^(gain + vignetting·r²), in place."""
     one, least = np.float32(1), np.float32(0.05)
     for r in range(planes.shape[1]):
         for c in range(planes.shape[2]):
             s = r2[r, c]
             kept = max(one + s * (lens[0] + s * (lens[1] + s * lens[2])), least)
-            factor = exp2(gain + fall * s) / kept
+            factor = exp2(gain + vignetting * s) / kept
             for k in range(3):
                 planes[k, r, c] *= factor
 
 
 @dataclass(frozen=True)
 class Projected:
-    """One member on the master. gain: stops added; fall: stops added at a corner."""
+    """One member on the master. gain: stops added; vignetting: stops added at a corner."""
 
     frame: InputFrame
     geometry: Geometry
     sensor: Sensor
     gain: float
-    fall: float
+    vignetting: float
 
     @staticmethod
     def of(
@@ -59,12 +59,14 @@ class Projected:
         """A member as a solution has it."""
         info = frame.info
         unit = max(info.width, info.height)
-        lens = frame.lens.plus(LensShape(distortion=(0.0, base.bend, 0.0, 0.0)))
-        turn = tuple(float(v) for v in turn_of(member.turn).ravel())
-        onto = Onto(master, turn, base.focal * unit / base.unit, unit)
+        lens = frame.lens.plus(LensShape(distortion=(0.0, base.distortion, 0.0, 0.0)))
+        rotation = tuple(float(v) for v in rotation_matrix(member.rotation).ravel())
+        onto = Onto(master, rotation, base.focal * unit / base.unit, unit)
         geometry = Geometry(info.width, info.height, info.orientation, lens, sphere=onto)
         bare = Scene(sources=[Source(sha256="0" * 64)])
-        return Projected(frame, geometry, Ground(context, bare, frame.raster).sensor, member.gain, base.fall)
+        return Projected(
+            frame, geometry, Ground(context, bare, frame.raster).sensor, member.gain, base.vignetting
+        )
 
     @property
     def _onto(self) -> Onto:
@@ -77,7 +79,7 @@ class Projected:
         end where the master goes all the way round."""
         w, h = self.geometry.base.developed_size
         t = np.linspace(-0.5, 0.5, _LOOK)
-        looks = Member(self._onto.turn, self._onto.focal, w, h, self.geometry.lens)
+        looks = Member(self._onto.rotation, self._onto.focal, w, h, self.geometry.lens)
         world = looks.world(np.stack(np.meshgrid(t, t), -1))
         master = self._onto.master
         middle = world[_LOOK // 2, _LOOK // 2]
@@ -88,8 +90,8 @@ class Projected:
             low[0], high[0] = 0.0, master.size[0]
         room = (high - low) / _LOOK
         low, high = low - room, high + room
-        turn = 2 * math.pi * master.focal
-        shift = math.floor(low[0] / turn) * turn if master.wraps else 0.0
+        circle = 2 * math.pi * master.focal
+        shift = math.floor(low[0] / circle) * circle if master.wraps else 0.0
         return float(low[0] - shift), float(low[1]), float(high[0] - shift), float(high[1])
 
     def blocks(self, block: Block, scale: int) -> list[Block]:
@@ -100,8 +102,8 @@ class Projected:
         rows = max(block.top, math.floor(top)), min(block.bottom, math.ceil(bottom))
         found = []
         round_ = master.size[0] / scale
-        for turn in (0.0, -round_, round_, -2 * round_) if master.wraps else (0.0,):
-            columns = max(block.left, math.floor(left + turn)), min(block.right, math.ceil(right + turn))
+        for beyond in (0.0, -round_, round_, -2 * round_) if master.wraps else (0.0,):
+            columns = max(block.left, math.floor(left + beyond)), min(block.right, math.ceil(right + beyond))
             if rows[0] < rows[1] and columns[0] < columns[1]:
                 found.append(Block(rows[0], rows[1], columns[0], columns[1]))
         return found
@@ -120,10 +122,10 @@ class Projected:
         height, width = self.frame.raster.shape(level)
         planes = warp(self.sensor.fetch(level, "rescued"), (width, height), self.geometry, view, pool)
         facts = np.empty((2, *planes.shape[1:]), np.float32)
-        spread(self.geometry.nodes(view, self._facts), np.ones(2), np.zeros(2), 0, facts)
-        if self.gain or self.fall or any(self.geometry.lens.falloff):
+        spread(self.geometry.lattice(view, self._facts), np.ones(2), np.zeros(2), 0, facts)
+        if self.gain or self.vignetting or any(self.geometry.lens.falloff):
             lens = np.array(self.geometry.lens.falloff, np.float32)
-            _brought(planes, facts[1], np.float32(self.gain), np.float32(self.fall), lens)
+            _brought(planes, facts[1], np.float32(self.gain), np.float32(self.vignetting), lens)
         return planes, facts[0]
 
     def peak(self, block: Block, scale: int) -> F32:
@@ -140,7 +142,7 @@ class Projected:
         """Squared distance from the frame's middle (h, w) over a block, 1 at a corner."""
         view = self.view(block, scale)
         facts = np.empty((2, view.size[1], view.size[0]), np.float32)
-        spread(self.geometry.nodes(view, self._facts), np.ones(2), np.zeros(2), 0, facts)
+        spread(self.geometry.lattice(view, self._facts), np.ones(2), np.zeros(2), 0, facts)
         return np.asarray(facts[1])
 
     def _facts(self, points: F64) -> F64:

@@ -185,7 +185,7 @@ class Joined:
 
 def seams_over(ground: Ground, raster: Joined, view: View) -> NDArray[np.int8]:
     """Which of the frames that are in is shown at each px of a view (h, w), by index; −1 where none is."""
-    u, v, _ = ground.origins(view)
+    u, v, _ = ground.source_map(view)
     names = raster.seams
     # small px on the rim whose middles show nothing are of the frame beside them
     beside = cv2.dilate((names + 1).astype(np.uint8), np.ones((17, 17), np.uint8)).astype(np.int16) - 1

@@ -27,7 +27,7 @@ class LensParams(Params):
         "Lateral colour", default=1.0, low=0.0, high=1.5, step=0.05, unit="%", decimals=0, shown_times=100.0,
         hint="How much of the known colour fringe is undone",
     )  # fmt: skip
-    bend: float = number(
+    radial: float = number(
         "Bend by hand", default=0.0, low=-0.25, high=0.25, step=0.002, unit="%", signed=True, decimals=1,
         shown_times=100.0, hint="What the lens added to a corner's distance: below 0 for a barrel",
     )  # fmt: skip

@@ -37,35 +37,35 @@ FOCALS: Final = np.geomspace(0.35, 9.0, 40)
 
 @dataclass(frozen=True)
 class Solved:
-    """turns: rotation of each frame that found its place, by index; bend: seen = true · (1 + bend r²), r = 1 at a
+    """turns: rotation of each frame that found its place, by index; distortion: seen = true · (1 + distortion r²), r = 1 at a
     corner; residuals: median distance of each pair's matches, in long edges; pairs: those that held; worst: of each, where
     matches lie farthest apart (on the plane of its first frame) and how far there."""
 
     turns: dict[int, F64]
     focal: float
-    bend: float
+    distortion: float
     pairs: list[Pair]
     residuals: list[float]
     worst: list[tuple[F64, float]] = field(default_factory=list)
 
 
-def rays(p: F64, focal: float, bend: float, corner: float) -> F64:
+def rays(p: F64, focal: float, distortion: float, corner: float) -> F64:
     """Directions (n, 3), not of unit length, of places on the upright plane."""
     r2 = (p * p).sum(-1, keepdims=True) / corner**2
-    return np.concatenate([p * (1 - bend * r2), np.full((*p.shape[:-1], 1), focal)], -1)
+    return np.concatenate([p * (1 - distortion * r2), np.full((*p.shape[:-1], 1), focal)], -1)
 
 
-def rotation_between(pair: Pair, focal: float, bend: float = 0.0, corner: float = 1.0) -> F64:
+def rotation_between(pair: Pair, focal: float, distortion: float = 0.0, corner: float = 1.0) -> F64:
     """The rotation that takes what frame i sees to what frame j sees (Kabsch 1976)."""
-    a, b = (rays(p, focal, bend, corner) for p in (pair.a, pair.b))
+    a, b = (rays(p, focal, distortion, corner) for p in (pair.a, pair.b))
     a, b = (v / np.linalg.norm(v, axis=1, keepdims=True) for v in (a, b))
     keep = np.ones(len(a), bool)
-    turn = np.eye(3)
+    rotation = np.eye(3)
     for _ in range(4):
-        turn = np.asarray(Rotation.align_vectors(b[keep], a[keep])[0].as_matrix())
-        off = np.linalg.norm(a @ turn.T - b, axis=1)
+        rotation = np.asarray(Rotation.align_vectors(b[keep], a[keep])[0].as_matrix())
+        off = np.linalg.norm(a @ rotation.T - b, axis=1)
         keep = off <= max(3 * float(np.median(off)), 1e-6)
-    return turn
+    return rotation
 
 
 def _misfit(pair: Pair, focal: float) -> float:
@@ -88,11 +88,11 @@ def _tree(count: int, pairs: list[Pair], root: int, focal: float) -> dict[int, F
         step = next((p for p in left if (p.i in turns) != (p.j in turns)), None)
         if step is None:
             return turns
-        turn = rotation_between(step, focal)
+        rotation = rotation_between(step, focal)
         if step.i in turns:
-            turns[step.j] = turn @ turns[step.i]
+            turns[step.j] = rotation @ turns[step.i]
         else:
-            turns[step.i] = turn.T @ turns[step.j]
+            turns[step.i] = rotation.T @ turns[step.j]
 
 
 def groups(count: int, pairs: list[Pair]) -> list[list[int]]:
@@ -130,30 +130,32 @@ def solve(count: int, pairs: list[Pair], stated: float | None, corner: float) ->
     held = [p for p in pairs if p.i in members]
     degree = {n: sum(len(p.a) for p in held if n in (p.i, p.j)) for n in members}
     turns = _tree(count, held, max(members, key=lambda n: degree[n]), focal)
-    bend = 0.0
+    distortion = 0.0
     for _ in range(2):
-        turns, focal, bend = _adjust(turns, [_spread(p) for p in held], focal, bend, stated, corner)
-        held = _believed(held, turns, focal, bend, corner)
+        turns, focal, distortion = _adjust(
+            turns, [_spread(p) for p in held], focal, distortion, stated, corner
+        )
+        held = _believed(held, turns, focal, distortion, corner)
         joined = groups(count, held)[0] if held else []
         if len(joined) < 2:
             raise JoinError("these frames do not fit together by turning the camera")
         turns = {n: turns[n] for n in joined}
         held = [p for p in held if p.i in turns and p.j in turns]
-    return _told(turns, focal, bend, held, corner)
+    return _told(turns, focal, distortion, held, corner)
 
 
 def again(solved: Solved, pairs: list[Pair], stated: float | None, corner: float) -> Solved:
     """The same, from finer matches of the pairs that held."""
-    turns, focal, bend = _adjust(
-        solved.turns, [_spread(p) for p in pairs], solved.focal, solved.bend, stated, corner
+    turns, focal, distortion = _adjust(
+        solved.turns, [_spread(p) for p in pairs], solved.focal, solved.distortion, stated, corner
     )
-    return _told(turns, focal, bend, pairs, corner)
+    return _told(turns, focal, distortion, pairs, corner)
 
 
-def _told(turns: dict[int, F64], focal: float, bend: float, pairs: list[Pair], corner: float) -> Solved:
-    offs = [_off(p, turns, focal, bend, corner) for p in pairs]
+def _told(turns: dict[int, F64], focal: float, distortion: float, pairs: list[Pair], corner: float) -> Solved:
+    offs = [_off(p, turns, focal, distortion, corner) for p in pairs]
     worst = [_worst(p.a, off) for p, off in zip(pairs, offs, strict=True)]
-    return Solved(turns, focal, bend, pairs, [float(np.median(off)) for off in offs], worst)
+    return Solved(turns, focal, distortion, pairs, [float(np.median(off)) for off in offs], worst)
 
 
 def _worst(points: F64, off: F64) -> tuple[F64, float]:
@@ -164,22 +166,22 @@ def _worst(points: F64, off: F64) -> tuple[F64, float]:
     return points[n], float(even[n])
 
 
-def _off(pair: Pair, turns: dict[int, F64], focal: float, bend: float, corner: float) -> F64:
+def _off(pair: Pair, turns: dict[int, F64], focal: float, distortion: float, corner: float) -> F64:
     """How far each match of a pair lies off, long edges."""
-    world = rays(pair.a, focal, bend, corner) @ turns[pair.i]
+    world = rays(pair.a, focal, distortion, corner) @ turns[pair.i]
     seen = world @ turns[pair.j].T
-    true = rays(pair.b, focal, bend, corner)[:, :2]
+    true = rays(pair.b, focal, distortion, corner)[:, :2]
     z = np.maximum(seen[:, 2:], 1e-3 * focal)
     return np.asarray(np.linalg.norm(seen[:, :2] / z * focal - true, axis=1))
 
 
 def _believed(
-    pairs: list[Pair], turns: dict[int, F64], focal: float, bend: float, corner: float
+    pairs: list[Pair], turns: dict[int, F64], focal: float, distortion: float, corner: float
 ) -> list[Pair]:
     """Pairs without the matches that lie far off, and without those of which little is left."""
     out = []
     for p in pairs:
-        off = _off(p, turns, focal, bend, corner)
+        off = _off(p, turns, focal, distortion, corner)
         keep = off < min(FALSE, max(4 * float(np.median(off)), SOFT))
         if keep.sum() >= max(10, 0.3 * len(off)):
             out.append(Pair(p.i, p.j, p.a[keep], p.b[keep], p.matches))
@@ -187,7 +189,12 @@ def _believed(
 
 
 def _adjust(
-    turns: dict[int, F64], pairs: list[Pair], focal: float, bend: float, stated: float | None, corner: float
+    turns: dict[int, F64],
+    pairs: list[Pair],
+    focal: float,
+    distortion: float,
+    stated: float | None,
+    corner: float,
 ) -> tuple[dict[int, F64], float, float]:
     order = sorted(turns)
     place = {n: k for k, n in enumerate(order)}
@@ -226,7 +233,7 @@ def _adjust(
     where = np.concatenate(at, 1).astype(int)
     pattern = coo_matrix((np.ones(where.shape[1]), where), (2 * len(a) + 2, count))
     x0 = np.zeros(count)
-    x0[:2] = np.log(focal), bend
+    x0[:2] = np.log(focal), distortion
     found = least_squares(
         residuals, x0, loss="soft_l1", f_scale=SOFT, x_scale="jac", max_nfev=40,
         jac_sparsity=pattern.tocsr() if len(order) > 12 else None,

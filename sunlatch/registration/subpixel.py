@@ -79,11 +79,11 @@ def finer(pair: Pair, frames: list[InputFrame], lights: list[Lit], solved: Solve
     grid = np.arange(-HALF, HALF + 1) / lights[pair.j].unit
     at = b[:, None, None] + np.stack(np.meshgrid(grid, grid), -1)  # (n, rows, columns, 2), source of j
     on_j = other.geometry.to_turned(at)
-    world = rays(on_j, solved.focal, solved.bend, other.geometry.half_diagonal) @ solved.turns[pair.j]
+    world = rays(on_j, solved.focal, solved.distortion, other.geometry.half_diagonal) @ solved.turns[pair.j]
     seen = world @ solved.turns[pair.i].T
     flat = seen[..., :2] / np.maximum(seen[..., 2:], 1e-3) * solved.focal
     r2 = (flat * flat).sum(-1, keepdims=True) / one.geometry.half_diagonal**2
-    on_i = flat * (1 + solved.bend * r2)
+    on_i = flat * (1 + solved.distortion * r2)
     places_i = one.geometry.turned_to_source(on_i)
     from_i = _read(lights[pair.i].stops, lights[pair.i].unit, places_i)
     clear = 1 - np.maximum(

@@ -39,9 +39,9 @@ USUAL_DIP: Final = np.array([1.0, 1.0, 0.9, 0.75, 0.65])
 def held_up(solved: Solved, anchor: int) -> F64:
     """Up (3,) in the world of the solution, as the camera was held on the whole: what lies across none of the frames'
     own right hands (Brown & Lowe 2007)."""
-    rights = np.stack([turn[0] for turn in solved.turns.values()])
-    downs = np.stack([turn[1] for turn in solved.turns.values()]).mean(0)
-    ahead = np.stack([turn[2] for turn in solved.turns.values()])
+    rights = np.stack([rotation[0] for rotation in solved.turns.values()])
+    downs = np.stack([rotation[1] for rotation in solved.turns.values()]).mean(0)
+    ahead = np.stack([rotation[2] for rotation in solved.turns.values()])
     if np.degrees(np.arccos(np.clip((ahead @ ahead.T).min(), -1, 1))) < ARC:
         return np.asarray(-solved.turns[anchor][1])
     up = np.linalg.svd(rights)[2][-1]
@@ -54,10 +54,10 @@ class _Stepped:
 
     marks: F32
     unit: float
-    turn: F64
+    rotation: F64
 
 
-def _stepped(frame: InputFrame, turn: F64) -> _Stepped:
+def _stepped(frame: InputFrame, rotation: F64) -> _Stepped:
     planes = frame.geometry.base.turn(frame.small(LOOKED_AT))
     h, w = planes.shape[1:]
     unit = max(h, w)
@@ -67,7 +67,7 @@ def _stepped(frame: InputFrame, turn: F64) -> _Stepped:
     picture = lightness(planes).astype(np.float32)
     picture = cv2.remap(picture, at[..., 0], at[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     go_on()
-    return _Stepped(step_marks(picture), float(unit), turn)
+    return _Stepped(step_marks(picture), float(unit), rotation)
 
 
 def _along(steps: list[_Stepped], ups: F64, focal: float, dip: float) -> F64:
@@ -77,7 +77,7 @@ def _along(steps: list[_Stepped], ups: F64, focal: float, dip: float) -> F64:
     for s in steps:
         h, w = s.marks.shape
         columns = np.arange(EVERY // 2, w, EVERY)
-        seen = ups @ s.turn.T  # up, as the camera saw it
+        seen = ups @ s.rotation.T  # up, as the camera saw it
         x = (columns + 0.5 - w / 2) / s.unit
         # up · (x, y, f) = −sin(dip)·|…|
         low = np.sin(dip) * np.sqrt(x * x + focal * focal)

@@ -16,7 +16,7 @@ from ..colour.tones import render_tones, tone_table
 from ..errors import RenderError
 from ..frame import Raster
 from ..geometry import View
-from ..layers.loans import OpenSource, brought, let_in
+from ..layers.loans import OpenSource, layer_alpha, layers_of
 from ..layers.skies import sky_in
 from ..layers.sky_proposal import propose_sky
 from ..ledger import Latch, MoveLine, NewSky, Scene, Source
@@ -48,13 +48,13 @@ class Development:
         raster: Raster,
         untrimmed: bool = False,
         lent: OpenSource | None = None,
-        aside: str = "",
+        preview_edit: str = "",
     ) -> None:
         self.context = context
         self.scene = scene
         self.under = raster
         """The light without its repairs."""
-        raster = mended(context, scene, raster, aside)
+        raster = mended(context, scene, raster, preview_edit)
         self.ground = Ground(context, scene, raster, untrimmed)
         self.reader = Reader(self.ground)
         self.latches = bare = Latches(scene, self.reader)
@@ -69,8 +69,8 @@ class Development:
             self.latches.where_key(band.crispness.latch, band.crispness.spare),
             *([self.latches.where_key(band.refocus.latch, band.refocus.spare)] if self.ground.plan.refocuses else []),
         )  # fmt: skip
-        self._lent, self._aside = lent, aside
-        self.loans = brought(scene, self.ground, self.latches, lent)
+        self._lent, self._preview_edit = lent, preview_edit
+        self.loans = layers_of(scene, self.ground, self.latches, lent)
         """What is brought from second frames."""
         with doing_of(scene.sky.id if scene.sky else ""):
             self.sky = sky_in(scene, self.ground, self.latches, self.reader, self._matrix, lent)
@@ -87,7 +87,9 @@ class Development:
 
     def again(self, scene: Scene | None = None, untrimmed: bool = False) -> "Development":
         """The same light under another scene, or with what Trim cuts away."""
-        return Development(self.context, scene or self.scene, self.under, untrimmed, self._lent, self._aside)
+        return Development(
+            self.context, scene or self.scene, self.under, untrimmed, self._lent, self._preview_edit
+        )
 
     # the plan
 
@@ -257,7 +259,8 @@ class Development:
         """Bands of working light before the first step."""
         camera, gain = self.camera(view), self.ground.fall_gain(view)
         lent = [
-            (loan.frame.light(view), let_in(loan.line, loan.frame, self.bare, view)) for loan in self.loans
+            (loan.frame.light(view), layer_alpha(loan.line, loan.frame, self.bare, view))
+            for loan in self.loans
         ]
         with doing_of(self.sky.line.id if self.sky else ""):
             sky = self.sky.lay(view) if self.sky else None

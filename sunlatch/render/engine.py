@@ -16,8 +16,8 @@ class Engine(RenderContext):
         raster: Raster,
         untrimmed: bool = False,
         lent: OpenSource | None = None,
-        aside: str = "",
+        preview_edit: str = "",
     ) -> Development:
         """A scene bound to its raster, ready to be looked at; untrimmed: with what Trim cuts away; lent: gives the raster of
-        a source that a loan brings; aside: the id of a repair that is still being drawn."""
-        return Development(self, scene, raster, untrimmed, lent, aside)
+        a source that a loan brings; preview_edit: the id of a repair that is still being drawn."""
+        return Development(self, scene, raster, untrimmed, lent, preview_edit)

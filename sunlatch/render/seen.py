@@ -10,7 +10,7 @@ from ..colour import LUMA, WORKING_TO_LMS, LightColour, camera_to_working
 from ..geometry import Geometry, View
 from ..latch import KeptFinding
 from ..latch.base import Finding, Sight
-from ..layers.loans import Brought, let_in, onto
+from ..layers.loans import Layer, layer_alpha, onto
 from ..layers.skies import SkyIn
 from ..ledger import IngredientLine, ReadAt
 from ..masking.masks import Latches
@@ -27,7 +27,7 @@ class Seen:
     """What is brought into a scene, for whoever reads it. latches: by which it is let in; they read the bare frame."""
 
     latches: Latches
-    loans: list[Brought]
+    loans: list[Layer]
     sky: SkyIn | None
 
     @property
@@ -47,7 +47,7 @@ class Seen:
         lent = []
         for loan in self.loans:
             second = onto(loan.frame, plane, loan.matrix(LightColour(at.kelvin, at.duv), at.base_exposure))
-            lent.append((second.light(view), let_in(loan.line, second, self.latches, view, plane)))
+            lent.append((second.light(view), layer_alpha(loan.line, second, self.latches, view, plane)))
         laid = None
         if self.sky is not None:
             second = onto(self.sky.frame, plane, self.sky.matrix(at.base_exposure))

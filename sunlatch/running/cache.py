@@ -83,7 +83,7 @@ class _Making:
                     go_on()
                 return self.made
             # the less urgent goes on only while we are not at work; that it takes its time is not ours
-            with held.aside(), uncounted():
+            with held.yielding(), uncounted():
                 while not self.over.wait(0.05):
                     if held.gone():
                         raise CancelledError("nobody waits for it any more")

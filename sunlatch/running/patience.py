@@ -23,7 +23,7 @@ class Patience:
     """gone: says that nobody waits for the work any more. seconds: how long it may take in all; may be entered
     several times, one after another, and the time outside is not counted. rank: how urgent it is, 0 the most: the engine
     has threads of its own for each. pause: stands still while something more urgent runs, and says for how many seconds;
-    they are not counted. aside: gives up, inside, what others may need to finish."""
+    they are not counted. yielding: gives up, inside, what others may need to finish."""
 
     def __init__(
         self,
@@ -31,13 +31,13 @@ class Patience:
         seconds: float = math.inf,
         rank: int = 0,
         pause: Callable[[], float] = lambda: 0.0,
-        aside: Callable[[], AbstractContextManager[None]] = nullcontext,
+        yielding: Callable[[], AbstractContextManager[None]] = nullcontext,
     ) -> None:
         self.gone = gone
         self.seconds = seconds
         self.rank = rank
         self.pause = pause
-        self.aside = aside
+        self.yielding = yielding
         self.spent: dict[str, float] = {}
         """Seconds that went to each line of a document; all that wait for one thing share it."""
         self._since = math.inf
@@ -106,7 +106,7 @@ def holding(lock: threading.Lock) -> Iterator[None]:
     if held is None:
         lock.acquire()
     elif not lock.acquire(blocking=False):
-        with held.aside():
+        with held.yielding():
             while not lock.acquire(timeout=0.1):
                 if held.gone():
                     raise CancelledError("nobody waits for it any more")

@@ -2,7 +2,7 @@
 
     with telling(hear):             # hear(share), 0–1
         with phase(0, 0.6):
-            told(0.5)               # hear(0.3)
+            report(0.5)               # hear(0.3)
 
 Outside any, what is told is heard by nobody.
 """
@@ -33,12 +33,12 @@ def phase(begin: float, end: float) -> Iterator[None]:
         yield
         return
     with telling(lambda share: hear(begin + (end - begin) * share)):
-        told(0.0)
+        report(0.0)
         yield
-        told(1.0)
+        report(1.0)
 
 
-def told(share: float) -> None:
+def report(share: float) -> None:
     """So much is done, 0–1, of the part that holds here."""
     hear = _hears.get()
     if hear is not None:

@@ -14,7 +14,7 @@ from ..frame import Raster
 from ..geometry import (
     Geometry,
     View,
-    origins,
+    source_map,
 )  # fmt: skip
 from ..ledger import ReadAt, Scene
 from ..moves import GROUND_KINDS
@@ -155,7 +155,7 @@ class Ground:
         """Camera RGB as latches read it."""
         return self.staged(view, "rescued", geometry)
 
-    def origins(self, view: View, geometry: Geometry | None = None) -> F32:
+    def source_map(self, view: View, geometry: Geometry | None = None) -> F32:
         """For every px of a view of a map (3, h, w): u and v on the upright frame, in fractions of it, and the gain
         that undoes the lens's falloff."""
 
@@ -164,14 +164,16 @@ class Ground:
         def make() -> F32:
             out = np.empty((3, view.size[1], view.size[0]), np.float32)
             with self.context.clock.step("where px come from (wall)"):
-                self.each(view.size[1], lambda a, b: origins(plane, view, (a, b), out[:, a:b]))
+                self.each(view.size[1], lambda a, b: source_map(plane, view, (a, b), out[:, a:b]))
             return out
 
-        return self.views.remember(key_of("origins", list(view.region), list(view.size), plane.key()), make)
+        return self.views.remember(
+            key_of("source map", list(view.region), list(view.size), plane.key()), make
+        )
 
     def fall_gain(self, view: View) -> F32 | None:
         """What undoes the lens's falloff, (h, w); None where nothing does."""
-        return self.origins(view)[2] if any(self.geometry.lens.falloff) else None
+        return self.source_map(view)[2] if any(self.geometry.lens.falloff) else None
 
     def beyond(self, view: View) -> NDArray[np.bool_] | None:
         """Where a view shows nothing, (h, w); None when it shows something everywhere."""
@@ -193,5 +195,5 @@ class Ground:
 
     def _outside(self, view: View, plane: Geometry) -> NDArray[np.bool_]:
         """Where a view of a map shows what lies outside the frame (h, w)."""
-        u, v, _ = self.origins(view, plane)
+        u, v, _ = self.source_map(view, plane)
         return np.asarray((u < 0) | (v < 0) | (u > 1) | (v > 1))

@@ -7,12 +7,12 @@ from ..running.cache import key_of
 from ..running.context import RenderContext
 
 
-def mended(context: RenderContext, scene: Scene, raster: Raster, aside: str = "") -> Raster:
-    """The raster as repairs leave it; itself where there are none. aside: the id of one that is still being drawn."""
+def mended(context: RenderContext, scene: Scene, raster: Raster, preview_edit: str = "") -> Raster:
+    """The raster as repairs leave it; itself where there are none. preview_edit: the id of one that is still being drawn."""
     if not scene.repairs:
         return raster
     said = [repair.model_dump_json(exclude={"name", "note"}) for repair in scene.repairs]
     return context.mended(
-        key_of(raster.identity, min(raster.levels), said, aside),
-        lambda: Mended(raster, scene, context.models.remember, context.blobs, aside),
+        key_of(raster.identity, min(raster.levels), said, preview_edit),
+        lambda: Mended(raster, scene, context.models.remember, context.blobs, preview_edit),
     )

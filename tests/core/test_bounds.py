@@ -84,7 +84,9 @@ def test_more_than_sixty_sources_are_a_scene(coast):
 
 
 def _sweep(**changed):
-    members = [SweepMember(source=s, turn=[0.0, 0.1 * n, 0.0], size=[900, 600]) for n, s in enumerate("ab")]
+    members = [
+        SweepMember(source=s, rotation=[0.0, 0.1 * n, 0.0], size=[900, 600]) for n, s in enumerate("ab")
+    ]
     data = {"anchor": "a", "focal": 900.0, "density": 900.0, "corner": [-0.5, -0.3], "size": [1024, 640], "unit": 900,
             "members": members}  # fmt: skip
     return Sweep(**(data | changed))
@@ -95,7 +97,7 @@ def _sweep(**changed):
     [
         {"size": [400_000, 640]}, {"size": [1024, 400_000]}, {"size": [15, 640]}, {"corner": [1e300, 0.0]},
         {"size": [90_000, 40_000], "density": 20_000.0}, {"unit": 2}, {"corner": [0.0]},
-        {"members": [SweepMember(source="a", turn=[0.0] * 3, size=[900, 600])]},
+        {"members": [SweepMember(source="a", rotation=[0.0] * 3, size=[900, 600])]},
     ],
 )  # fmt: skip
 def test_a_sweep_beyond_its_sphere_is_refused(changed):
@@ -107,7 +109,7 @@ def test_a_sweep_beyond_its_sphere_is_refused(changed):
 @pytest.mark.parametrize("turn", [[1e300, 0, 0], [0, -11, 0], [float("nan"), 0, 0], [0, 0]])
 def test_a_turn_is_an_angle(turn):
     with pytest.raises(ValidationError):
-        SweepMember(source="a", turn=turn, size=[900, 600])
+        SweepMember(source="a", rotation=turn, size=[900, 600])
 
 
 # areas

@@ -11,7 +11,7 @@ from fieldworld.camera import _flare, _glass, smaller
 from fieldworld.lent import find_any
 from fieldworld.optics import turning
 from fieldworld.world import Scenery
-from sunlatch.binding.maps import turn_of
+from sunlatch.binding.maps import rotation_matrix
 from sunlatch.blocks import Block
 from sunlatch.errors import JoinError
 from sunlatch.frame import FrameStore, hash_file
@@ -75,7 +75,7 @@ def test_it_lies_on_its_middle_exposure(gulls: Scene) -> None:
     for n, member in enumerate(base.members, 1):
         view = find_any(f"gulls-{n}").view
         true = turning(view.heading, view.pitch, view.roll).T @ home.T
-        off = px(turn_of(member.turn)) - px(true)
+        off = px(rotation_matrix(member.rotation)) - px(true)
         assert np.abs(off.mean(0)).max() < 0.25
         assert member.ev == pytest.approx(2.0 * (n - 3), abs=0.03)
     assert base.headroom == pytest.approx(4.0, abs=0.05)

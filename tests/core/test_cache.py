@@ -141,7 +141,7 @@ def test_what_takes_long_is_waited_for_whoever_makes_it():
 
     def urgent():
         at_work.set()
-        with Patience(lambda: False, rank=0, aside=aside):
+        with Patience(lambda: False, rank=0, yielding=aside):
             got.append(cache.remember("a", _slow(made, 0), long=True))
         at_work.clear()
 

@@ -11,7 +11,7 @@ import pytest
 from fieldworld.camera import FILTERS, smaller
 from fieldworld.lent import find_any
 from fieldworld.optics import turning
-from sunlatch.binding.maps import master_of, outline_of, turn_of
+from sunlatch.binding.maps import master_of, outline_of, rotation_matrix
 from sunlatch.blobs import Blobs
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file, whole
@@ -77,7 +77,7 @@ def angle(a: np.ndarray, b: np.ndarray) -> float:
 
 
 def test_turns_focal_and_horizon_are_those_of_the_world(sweep: Scene) -> None:
-    turns = [turn_of(m.turn) for m in sweep.base.members]
+    turns = [rotation_matrix(m.rotation) for m in sweep.base.members]
     true = [true_turn(f"sweep-{n}") for n in range(1, 6)]
     for a, b, p, q in zip(turns, turns[1:], true, true[1:], strict=False):
         assert angle(b @ a.T, q @ p.T) < 0.05
@@ -99,7 +99,7 @@ def test_across_its_seams_it_is_what_an_ideal_camera_sees(
 ) -> None:
     """A view straight at a seam, against the world as it is there."""
     shot = find_any("sweep-3")
-    anchor = turn_of(sweep.base.members[2].turn)
+    anchor = rotation_matrix(sweep.base.members[2].rotation)
     faces = np.degrees(np.arctan2(anchor[2, 0], anchor[2, 2]))
     scene = sweep.model_copy(deep=True)
     scene.ground.projection.params.kind = "rectilinear"
@@ -207,7 +207,7 @@ def test_the_largest_crop_has_no_empty_corner(sweep: Scene, joined: Joined, engi
 
 
 def test_a_horizon_drawn_along_makes_it_level(sweep: Scene) -> None:
-    tilt = turn_of([0.03, 0.0, 0.05])
+    tilt = rotation_matrix([0.03, 0.0, 0.05])
     a, b = (tilt @ np.array([np.sin(t), 0.0, np.cos(t)]) for t in (-0.7, 0.6))
     lean, _, roll = solve_on_sphere([(a, b, "level")])
     from sunlatch.geometry import rotation
@@ -412,7 +412,7 @@ def test_a_frame_is_lent_to_a_sweep(shots: Shots, sweep: Scene, joined: Joined, 
     *own, other = input_frames([*sweep.sources, source], shots.open)
     line = lend(sweep, own, joined, other, engine)
     assert line.ev == pytest.approx(-2, abs=0.1)
-    turn = turn_of(line.turn) @ turn_of(sweep.base.members[2].turn).T
+    turn = rotation_matrix(line.rotation) @ rotation_matrix(sweep.base.members[2].rotation).T
     true = np.asarray(turning(view.heading, view.pitch, view.roll).T) @ true_turn("sweep-3").T
     assert angle(turn, true) < 0.05
     lent = sweep.model_copy(deep=True)

@@ -57,7 +57,7 @@ def test_it_is_aligned_and_its_exposure_told(scene: Scene) -> None:
     loan = scene.loans[0]
     assert loan.ev == pytest.approx(np.log2(30 / 250), abs=0.05)
     assert loan.params.stops == pytest.approx(loan.ev, abs=0.01)
-    assert np.degrees(np.linalg.norm(loan.turn)) < 0.02
+    assert np.degrees(np.linalg.norm(loan.rotation)) < 0.02
 
 
 def test_it_is_let_in_where_it_is_latched_and_nowhere_else(

@@ -21,9 +21,9 @@ from sunlatch.geometry import (
     described,
     homography,
     mesh_of,
-    origins,
     residual,
     solve,
+    source_map,
     warp,
 )
 from sunlatch.geometry.trim import _reach
@@ -296,7 +296,7 @@ def test_origins_and_falloff():
     view = g.fit(150)
     out = np.empty((3, view.size[1], view.size[0]), np.float32)
     for rows in ((0, 40), (40, view.size[1])):
-        origins(g, view, rows, out[:, slice(*rows)])
+        source_map(g, view, rows, out[:, slice(*rows)])
     wanted = g.turned_to_source(g.points(view))
     upright = g.base.to_canvas(wanted) / [g.base.canvas.width, g.base.canvas.height]
     assert np.allclose(out[:2].transpose(1, 2, 0), upright, atol=1e-5)

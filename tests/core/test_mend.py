@@ -217,7 +217,7 @@ def test_a_repair_names_its_blocks_and_those_it_is_seen_in(coast, blobs):
     here, elsewhere = Block(110, 140, 1000, 1030), Block(110, 140, 380, 400)
     assert one.identity_of(0, here) != two.identity_of(0, here)
     assert one.identity_of(0, elsewhere) == two.identity_of(0, elsewhere)
-    aside = Mended(coast.pyramid, more, keep_all(), blobs, aside=more.repairs[-1].id)
+    aside = Mended(coast.pyramid, more, keep_all(), blobs, preview_edit=more.repairs[-1].id)
     assert aside.identity == one.identity
     assert aside.identity_of(0, here) == two.identity_of(0, here)
 

@@ -5,15 +5,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sunlatch.mend.patches import complete
-from sunlatch.running.progress import phase, telling, told
+from sunlatch.running.progress import phase, report, telling
 
 
 def test_parts_of_parts_are_told_of_the_whole():
     heard = []
     with telling(heard.append), phase(0.2, 0.6):
-        told(0.5)
+        report(0.5)
         with phase(0.5, 1.0):
-            told(0.5)
+            report(0.5)
     assert np.allclose(heard, [0.2, 0.4, 0.4, 0.5, 0.6, 0.6])
 
 
@@ -22,14 +22,14 @@ def test_nothing_is_told_outside_its_part(part, share):
     begin, end = (min(max(v, 0.0), 1.0) for v in part)
     heard = []
     with telling(heard.append), phase(begin, end):
-        told(share)
+        report(share)
     assert all(begin - 1e-9 <= h <= end + 1e-9 for h in heard)
 
 
 def test_nobody_hears_it_outside():
-    told(0.5)
+    report(0.5)
     with phase(0, 1):
-        told(0.5)
+        report(0.5)
 
 
 def test_what_is_grown_tells_how_far_it_is():

@@ -14,8 +14,8 @@ from sunlatch.errors import MendError
 from sunlatch.geometry import (
     Box,
     Geometry,
+    Lattice,
     LensShape,
-    Nodes,
     Trimmed,
     filled,
     homography,
@@ -24,7 +24,7 @@ from sunlatch.geometry import (
     warp,
 )
 from sunlatch.geometry.field import LEAST, Field, determinants, held_back
-from sunlatch.geometry.nodes import scattered
+from sunlatch.geometry.lattice import scattered
 from sunlatch.ledger import (
     BentLine,
     EdgeTrue,
@@ -161,19 +161,19 @@ def test_held_back_is_just_within_what_may_be(a, b):
         x, y = points[..., 0], points[..., 1]
         return np.stack([a * np.sin(3 * x) * np.cos(2 * y), b * np.sin(2 * x + y)], -1) * 0.4
 
-    nodes = Nodes.over((0.0, 0.0), (0.02, 0.02), (50, 40), ask)
+    nodes = Lattice.over((0.0, 0.0), (0.02, 0.02), (50, 40), ask)
     made, share = held_back(nodes)
     assert determinants(made).min() >= LEAST - 1e-6
     if share < 1:
         # a little more of it comes to that bound; some fields come away from it again with more still
         more = share * np.linspace(1, 1.05, 51)
-        least = [determinants(Nodes(nodes.values * f, nodes.start, nodes.step)).min() for f in more]
+        least = [determinants(Lattice(nodes.values * f, nodes.start, nodes.step)).min() for f in more]
         assert min(least) < LEAST + 1e-4
 
 
 def test_the_kernel_is_the_reference_between_nodes():
     rng = np.random.default_rng(3)
-    nodes = Nodes(rng.random((2, 12, 17)), (0.1, -0.2), (0.05, 0.06))
+    nodes = Lattice(rng.random((2, 12, 17)), (0.1, -0.2), (0.05, 0.06))
     points = np.column_stack([rng.uniform(0.1, 0.79, 200), rng.uniform(-0.2, 0.33, 200)])
     assert np.allclose(scattered(nodes, points), nodes.at(points), atol=1e-12)
     rim = scattered(nodes, np.array([[9.0, 9.0], [-9.0, 0.0]]))
@@ -226,7 +226,7 @@ def test_px_and_what_is_drawn_over_them_come_from_where_the_map_says(line):
     g = shaped(TURNED, [line])
     view = g.fit(1200)
     found = np.empty((2, view.size[1], view.size[0]), np.float32)
-    spread(g.nodes(view, g.turned_to_source), np.ones(2), np.zeros(2), 0, found)
+    spread(g.lattice(view, g.turned_to_source), np.ones(2), np.zeros(2), 0, found)
     true = g.turned_to_source(g.points(view))
     assert np.abs(found.transpose(1, 2, 0) - true).max() * 1200 < 0.4
     mesh = np.abs(mesh_of(g).at(g.points(view)) - true)
@@ -260,7 +260,7 @@ def test_lines_lie_one_upon_another_and_follow_the_map_below():
 
 def test_a_field_has_its_inverse_where_it_is_steep():
     nodes, _ = held_back(
-        Nodes.over((-0.6, -0.4), (0.01, 0.01), (120, 80), lambda p: 0.2 * np.sin(p[..., ::-1] * 6 + p * 7))
+        Lattice.over((-0.6, -0.4), (0.01, 0.01), (120, 80), lambda p: 0.2 * np.sin(p[..., ::-1] * 6 + p * 7))
     )
     field = Field("x", nodes)
     rng = np.random.default_rng(5)

@@ -94,7 +94,7 @@ def test_what_frames_cover_is_what_any_of_them_sees() -> None:
     by_hand = np.zeros(grid.shape[:2], bool)
     for r, c in product(range(41), range(61)):
         for member in sphere.outline.members:
-            d = np.array(member.turn).reshape(3, 3) @ grid[r, c]
+            d = np.array(member.rotation).reshape(3, 3) @ grid[r, c]
             if d[2] > 0 and abs(d[0] / d[2]) * 500 <= 200 and abs(d[1] / d[2]) * 500 <= 300:
                 by_hand[r, c] = True
     assert np.array_equal(sphere.outline.covered(grid), by_hand)

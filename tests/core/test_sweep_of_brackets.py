@@ -8,7 +8,7 @@ import pytest
 from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from fieldworld.optics import turning
-from sunlatch.binding.maps import turn_of
+from sunlatch.binding.maps import rotation_matrix
 from sunlatch.errors import JoinError
 from sunlatch.frame import hash_file
 from sunlatch.ledger import Scene, Source, parse_scene
@@ -55,7 +55,7 @@ def test_each_place_is_a_bracket_and_they_lie_as_they_were_turned(scene: Scene) 
     assert [m.source for m in base.members] == ["stair-2", "stair-5", "stair-8"]
     assert scene.made_from == {s.id for s in scene.sources}
     assert base.headroom == pytest.approx(3, abs=0.05)
-    turns = [turn_of(m.turn) for m in base.members]
+    turns = [rotation_matrix(m.rotation) for m in base.members]
     views = [find_any(m.source).view for m in base.members]
     true = [np.asarray(turning(v.heading, v.pitch, v.roll).T) for v in views]
     for a, b, p, q in zip(turns, turns[1:], true, true[1:], strict=False):

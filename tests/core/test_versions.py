@@ -84,3 +84,34 @@ def test_every_move_names_only_spare_clauses_there_are(coast):
 )  # fmt: skip
 def test_odd_documents_are_carried_on_to_where_they_are_refused(coast, odd):
     assert migrate(_old(coast, **odd))["schema_version"] == SCHEMA_VERSION
+
+
+def test_rotations_distortion_and_vignetting_are_called_so():
+    """A sweep of a bracket and a frame, a loan and a lens by hand, as they were written before: each number under its
+    own name."""
+    bracket = {
+        "kind": "bracket", "anchor": "a", "focal": 900.0,
+        "members": [{"source": "a", "turn": [0, 0, 0], "ev": 0.0}, {"source": "b", "turn": [0, 0.01, 0], "ev": 2.0}],
+    }  # fmt: skip
+    given = {
+        "schema_version": 8, "sources": [{"id": key, "sha256": key * 64} for key in "abcd"],
+        "base": {
+            "kind": "sweep", "anchor": "a", "focal": 900.0, "density": 900.0, "bend": 0.01, "fall": -0.2,
+            "corner": [-0.5, -0.3], "size": [1600, 600], "unit": 900,
+            "members": [
+                {"source": "a", "turn": [0, 0.1, 0], "size": [900, 600], "bracket": bracket},
+                {"source": "c", "turn": [0, -0.2, 0], "size": [900, 600]},
+            ],
+        },
+        "loans": [{"source": "d", "turn": [0, 0, 0.3], "focal": 900.0, "ev": 1.0, "params": {}}],
+        "ground": {"lens": {"params": {"known": "hand", "bend": 0.04}}},
+    }  # fmt: skip
+    held = copy.deepcopy(given)
+    scene = parse_scene(given)
+    assert given == held, "what was given is not changed"
+    base = scene.base
+    assert (base.distortion, base.vignetting) == (0.01, -0.2)
+    assert [m.rotation for m in base.members] == [[0, 0.1, 0], [0, -0.2, 0]]
+    assert [m.rotation for m in base.members[0].bracket.members] == [[0, 0, 0], [0, 0.01, 0]]
+    assert scene.loans[0].rotation == [0, 0, 0.3]
+    assert scene.ground.lens.params.radial == 0.04

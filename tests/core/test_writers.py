@@ -145,7 +145,7 @@ def test_a_join_names_its_frames_and_its_range():
     from sunlatch.proof.told import described
 
     sources = [Source(id=str(n), sha256=f"{n}" * 64, path=f"night/b-{n}.dng") for n in range(3)]
-    members = [{"source": str(n), "turn": [0.0, 0.0, 0.0], "ev": 2.0 * (n - 1)} for n in range(3)]
+    members = [{"source": str(n), "rotation": [0.0, 0.0, 0.0], "ev": 2.0 * (n - 1)} for n in range(3)]
     base = Bracket(anchor="1", focal=2000.0, members=members)
     shown = Some(
         scene=Scene(sources=sources, base=base), raster=Some(info=Some(focal=1.0)),

@@ -83,7 +83,7 @@ def test_plumb_lines_are_solved_and_impossible_ones_refused(client, scene):
 @pytest.mark.parametrize(
     ("kind", "values", "said"),
     [
-        ("lens", {"known": "hand", "bend": -0.25, "distortion": 1.5, "corners": -2.0}, "lens correction"),
+        ("lens", {"known": "hand", "radial": -0.25, "distortion": 1.5, "corners": -2.0}, "lens correction"),
         ("trim", {"width": 0.005}, "leave nothing of the picture"),
         ("colour_of_light", {"kelvin": 900}, "kelvin"),
         ("plumb", {"lean": 80}, "lean"),

@@ -14,8 +14,8 @@ from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from fieldworld.outing import find
 from studio.models import Frame, Job, Scene
+from studio.slots import Rank
 from studio.tasks import run_join
-from studio.turns import Rank
 from sunlatch.ledger import Scene as Document
 from sunlatch.running.patience import Patience, go_on
 from tests.coast import shoot

@@ -13,7 +13,7 @@ from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from studio import exporting, services, tasks
-from studio.keeping import Taken, held, sweep
+from studio.keeping import Taken, held, prune
 from studio.models import Frame, Job, Outing, Revision, Scene
 from studio.tasks import TRIES, frames_in, take_up_again
 from sunlatch.errors import FrameError
@@ -51,7 +51,7 @@ def test_what_a_kill_left_over_is_swept_at_start(client, frame, settings, ana):
     for path in [*left, *good[1:]]:
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(b"x")
-    sweep()
+    prune()
     assert [p for p in left if p.exists()] == []
     assert [p for p in good if not p.exists()] == []
     assert settings.ARRIVING_FOLDER.is_dir()
@@ -141,12 +141,12 @@ def test_after_a_week_it_is_gone_for_good(client, outing, frame, scene, settings
     path = services.frame_path(frame["sha256"])
     for what, key in (("scene", scene["id"]), ("frame", frame["id"])):
         post(client, "/api/removed", {"what": what, "id": key})
-    sweep()
+    prune()
     assert path.exists()
     assert Revision.objects.count() == 1
     long_ago = timezone.now() - timedelta(days=settings.REMOVED_DAYS + 1)
     Frame.everything.update(removed=long_ago)
-    sweep()
+    prune()
     assert not path.exists()
     assert (Frame.everything.count(), Scene.everything.count(), Revision.objects.count()) == (0, 0, 0)
     assert Outing.objects.count() == 1
@@ -156,7 +156,7 @@ def _lends(scene, lender, client):
     """A scene made of a second frame, too."""
     document = scene["revision"]["document"]
     source = {"id": "lender", "sha256": lender["sha256"], "path": lender["name"]}
-    loan = {"id": "loan", "source": "lender", "turn": [0, 0, 0], "focal": 900.0, "ev": 0.0, "params": {}}
+    loan = {"id": "loan", "source": "lender", "rotation": [0, 0, 0], "focal": 900.0, "ev": 0.0, "params": {}}
     document["sources"].append(source)
     document["loans"] = [loan]
     save = {"base": 1, "document": document, "words": "Loan"}
@@ -177,7 +177,7 @@ def test_an_original_that_a_scene_is_made_of_stays(client, outing, scene, coast,
     Frame.everything.exclude(removed=None).update(
         removed=timezone.now() - timedelta(days=settings.REMOVED_DAYS + 1)
     )
-    sweep()
+    prune()
     assert services.frame_path(lender["sha256"]).exists()
     if undone:
         base = post(client, f"{path}/redo", {"base": base}).json()["number"]
@@ -186,7 +186,7 @@ def test_an_original_that_a_scene_is_made_of_stays(client, outing, scene, coast,
     post(client, f"{path}/revisions", save)
     # gone with the last scene that names it
     Scene.everything.update(removed=timezone.now() - timedelta(days=settings.REMOVED_DAYS + 1))
-    sweep()
+    prune()
     assert not services.frame_path(lender["sha256"]).exists()
 
 
@@ -207,7 +207,7 @@ def test_with_another_database_originals_are_set_aside_and_come_back(client, fra
     export.write_bytes(b"x")
     held = Frame.everything.get()
     Frame.everything.all().delete()
-    sweep()
+    prune()
     assert not path.exists()
     (aside,) = (settings.DATA / "set-aside").iterdir()
     kept = aside / "frames" / path.parent.name / path.name
@@ -215,10 +215,10 @@ def test_with_another_database_originals_are_set_aside_and_come_back(client, fra
     assert (aside / "exports" / ("e" * 32) / "a.tif").exists()
     assert str(aside) in caplog.text
     assert "Nothing was deleted" in caplog.text
-    sweep()
+    prune()
     assert kept.exists()
     held.save(force_insert=True)
-    sweep()
+    prune()
     assert path.read_bytes() == data
 
 

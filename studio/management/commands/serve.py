@@ -17,7 +17,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand, CommandError
 
-from studio.keeping import Taken, held, sweep
+from studio.keeping import Taken, held, prune
 from studio.views import make_link
 
 LONGEST_PAUSE = 60.0
@@ -107,7 +107,7 @@ class Command(BaseCommand):
                 raise CommandError(f"Port {port} is in use; choose another with PORT=…") from error
         try:
             with held("studio.lock"):
-                sweep()
+                prune()
                 self._serve(host, port, options["link"])
         except Taken as error:
             raise CommandError(f"A studio already runs on {settings.DATA}.") from error

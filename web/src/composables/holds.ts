@@ -2,7 +2,7 @@
 import { computed } from "vue";
 
 import { client, need } from "../api/client";
-import { aside } from "../stores/pictures";
+import { oneByOne } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { useAsked } from "./asked";
 
@@ -18,7 +18,7 @@ export function useHolds() {
       const params = { path: { scene_id: id } };
       const body = { document: scene.current(), latch };
       // what is wrong is said by the picture
-      return aside(() => need(client.POST("/api/scenes/{scene_id}/holds", { params, body, signal })));
+      return oneByOne(() => need(client.POST("/api/scenes/{scene_id}/holds", { params, body, signal })));
     },
   );
   // of another latch it says nothing

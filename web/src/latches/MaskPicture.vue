@@ -3,7 +3,7 @@
 import { onBeforeUnmount, ref, watch } from "vue";
 
 import { picture } from "../api/client";
-import { aside, Newest, nextNumber, windowId } from "../stores/pictures";
+import { oneByOne, Newest, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 
 const props = defineProps<{
@@ -54,7 +54,7 @@ watch(
       view: `${windowId}/${(props.ingredient ?? props.latch).slice(0, 18)}/${props.size}/${Object.values(props.values ?? {}).join()}`,
     }; // prettier-ignore
     const id = scene.opened!.id;
-    newest.ask(() => aside(async () => (await picture(`/api/scenes/${id}/mask`, body))?.blob ?? null));
+    newest.ask(() => oneByOne(async () => (await picture(`/api/scenes/${id}/mask`, body))?.blob ?? null));
   },
   { immediate: true },
 );

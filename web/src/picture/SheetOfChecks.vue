@@ -5,7 +5,7 @@ import { onBeforeUnmount, shallowRef, watch } from "vue";
 import { picture, type SceneDocument } from "../api/client";
 import { checked, CHECKS, labelOf } from "../checks";
 import type { Check } from "../checks/check";
-import { aside, nextNumber, windowId } from "../stores/pictures";
+import { oneByOne, nextNumber, windowId } from "../stores/pictures";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
 
@@ -26,7 +26,7 @@ async function ask(check: Check, mine: number): Promise<void> {
     height: Math.max(1, Math.round((WIDE * size[1]!) / size[0]!)), push: check.push ?? 1, show: check.shows ?? "picture",
     proof: check.proof ?? "",
   }; // prettier-ignore
-  const got = await aside(() => picture(`/api/scenes/${id}/picture`, body)).catch(() => null);
+  const got = await oneByOne(() => picture(`/api/scenes/${id}/picture`, body)).catch(() => null);
   if (!got || mine !== asked) return;
   if (urls.value[check.what]) URL.revokeObjectURL(urls.value[check.what]!);
   urls.value = { ...urls.value, [check.what]: URL.createObjectURL(got.blob) };

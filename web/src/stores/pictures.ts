@@ -54,7 +54,7 @@ let last: Promise<unknown> = Promise.resolve();
 
 /** One after the other, for what may wait for something to be found and is not what the eye waits for: so
  * it never takes up all the requests a browser keeps going at a time. */
-export function aside<T>(work: () => Promise<T>): Promise<T> {
+export function oneByOne<T>(work: () => Promise<T>): Promise<T> {
   const next = last.then(work);
   last = next.catch(() => undefined);
   return next;

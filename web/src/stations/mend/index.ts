@@ -26,7 +26,7 @@ export default {
   asks() {
     const scene = useScene();
     // while a repair is drawn or carried, what is learned of the whole picture stays what it was
-    return { aside: useMend().draft?.id ?? (scene.dragging ? (scene.openMove ?? "") : "") };
+    return { preview_edit: useMend().draft?.id ?? (scene.dragging ? (scene.openMove ?? "") : "") };
   },
   says() {
     const left = useMend().left;

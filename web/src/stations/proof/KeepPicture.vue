@@ -4,7 +4,7 @@ import { useObjectUrl } from "@vueuse/core";
 
 import { picture } from "../../api/client";
 import { useAsked } from "../../composables/asked";
-import { aside, nextNumber, windowId } from "../../stores/pictures";
+import { oneByOne, nextNumber, windowId } from "../../stores/pictures";
 import { useScene } from "../../stores/scene";
 
 const props = defineProps<{ number: number; name: string }>();
@@ -20,7 +20,7 @@ const { value } = useAsked(
       revision: number, full: false, view: `${windowId}/keep/${number}`, number: nextNumber(),
       width: Math.max(1, Math.round(w * scale)), height: Math.max(1, Math.round(h * scale)),
     }; // prettier-ignore
-    return (await aside(() => picture(`/api/scenes/${opened.id}/picture`, body)))?.blob ?? null;
+    return (await oneByOne(() => picture(`/api/scenes/${opened.id}/picture`, body)))?.blob ?? null;
   },
 );
 const url = useObjectUrl(value);

@@ -6,7 +6,7 @@ import time
 import pytest
 
 from studio.services import Lane, SupersededError, beside
-from studio.turns import Rank, Turns
+from studio.slots import Rank, Slots
 from sunlatch.errors import CancelledError, TooLongError
 from sunlatch.render import Engine
 from sunlatch.running.patience import Patience, go_on, holding, patience
@@ -84,8 +84,8 @@ def test_of_one_rank_one_runs_at_a_time():
 
 
 def test_standing_still_is_not_counted_as_time_that_work_takes():
-    turns = Turns()
-    lane, outcome = Lane(turns), []
+    slots = Slots()
+    lane, outcome = Lane(slots), []
 
     def slow():
         with Patience(lambda: False, 1.0), lane.asked("slow", 1, Rank.MEASURE):
@@ -107,19 +107,19 @@ def test_standing_still_is_not_counted_as_time_that_work_takes():
 
     thread = _started(slow)
     time.sleep(0.05)
-    with turns.turn(Rank.DRAG):
+    with slots.slot(Rank.DRAG):
         time.sleep(1.5)
     thread.join(5)
     assert outcome == ["begun", "done"]
 
 
 def test_one_whose_client_has_gone_does_not_wait_for_its_turn():
-    turns, gone = Turns(), threading.Event()
-    with turns.turn(Rank.LOOK):
+    slots, gone = Slots(), threading.Event()
+    with slots.slot(Rank.LOOK):
         gone.set()
-        with pytest.raises(CancelledError), turns.turn(Rank.LOOK, gone.is_set):
+        with pytest.raises(CancelledError), slots.slot(Rank.LOOK, gone.is_set):
             pass
-    with turns.turn(Rank.LOOK):
+    with slots.slot(Rank.LOOK):
         pass
 
 
@@ -133,7 +133,7 @@ def test_overtaken_while_it_stands_still_it_is_dropped():
             outcome.append("dropped")
 
     thread = _started(slow)
-    assert _until(lambda: lane._turns._running[Rank.LOOK] == 1)
+    assert _until(lambda: lane._slots._running[Rank.LOOK] == 1)
     with lane.asked("drag", 1, Rank.DRAG):
 
         def answer():
@@ -255,4 +255,4 @@ def test_several_threads_of_one_turn_that_wait_for_the_less_urgent_do_not_hold_i
         assert not one.is_alive()
     assert order[0] == "found"
     assert sorted(order[1:]) == ["look 0", "look 0", "look 1", "look 1"]
-    assert not any(lane._turns._running.values())
+    assert not any(lane._slots._running.values())

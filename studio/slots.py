@@ -1,4 +1,4 @@
-"""Whose turn it is: what a person looks at goes before what is measured, and both before what is only prepared.
+"""Priority slots, whose turn it is: what a person looks at goes before what is measured, and both before what is only prepared.
 
 Work of a rank runs one at a time, in the order in which it was asked for. Work of a lesser rank does not wait to be
 finished: it stops where it says `go_on`, for as long as anything more urgent runs, and goes on from there.
@@ -29,7 +29,7 @@ class Rank(IntEnum):
     """What nobody has asked for yet."""
 
 
-class Turns:
+class Slots:
     """Who runs now. Safe to share between threads."""
 
     def __init__(self) -> None:
@@ -40,7 +40,7 @@ class Turns:
         return any(self._running[r] for r in range(rank))
 
     @contextmanager
-    def turn(self, rank: int, gone: Callable[[], bool] = lambda: False) -> "Iterator[Turn]":
+    def slot(self, rank: int, gone: Callable[[], bool] = lambda: False) -> "Iterator[Slot]":
         """Wait for one's turn, and have it inside. Raises CancelledError where `gone` says so while waiting."""
         with self._changed:
             while self._running[rank] or self._more_urgent(rank):
@@ -48,7 +48,7 @@ class Turns:
                 if gone():
                     raise CancelledError("nobody waits for it any more")
             self._running[rank] += 1
-        mine = Turn(self, rank)
+        mine = Slot(self, rank)
         try:
             yield mine
         finally:
@@ -70,26 +70,26 @@ class Turns:
         return time.monotonic() - start
 
 
-class Turn:
+class Slot:
     """A turn that somebody has, with as many threads as he likes."""
 
-    def __init__(self, turns: Turns, rank: int) -> None:
-        self._turns, self._rank = turns, rank
-        self._aside = 0
+    def __init__(self, slots: Slots, rank: int) -> None:
+        self._slots, self._rank = slots, rank
+        self._yielding = 0
         self._lock = threading.Lock()
 
     @contextmanager
-    def aside(self) -> Iterator[None]:
+    def yielding(self) -> Iterator[None]:
         """Inside, it is given up: for waiting on something that others must be able to finish. Given up by several of its
         threads, it is given up once, and had again when none of them waits any more."""
         with self._lock:
-            self._aside += 1
-            if self._aside == 1:
-                self._turns._change(self._rank, -1)
+            self._yielding += 1
+            if self._yielding == 1:
+                self._slots._change(self._rank, -1)
         try:
             yield
         finally:
             with self._lock:
-                self._aside -= 1
-                if self._aside == 0:
-                    self._turns._change(self._rank, 1)
+                self._yielding -= 1
+                if self._yielding == 0:
+                    self._slots._change(self._rank, 1)

@@ -2,7 +2,7 @@
 
 Whoever asks for many places asks here: the formulas stay in map.py, and a lens, a turn, a projection or a field of
 displacements costs the same. Between nodes 16 px apart the cubic through four of them each way (Lagrange) misses by
-some ten-thousandths of a px, and by a twentieth on the wildest map a scene can have (tests/core/test_nodes.py).
+some ten-thousandths of a px, and by a twentieth on the wildest map a scene can have (tests/core/test_lattice.py).
 """
 
 from collections.abc import Callable
@@ -16,22 +16,22 @@ from ..compiled import inlined, kernel, part
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
-EVERY: Final = 16
+INTERVAL: Final = 16
 """Px between nodes. A block of a view begins at a whole number of them."""
 FAR: Final = 9.0
 """As far as a node is held from the frame, in long edges: what is seen at a grazing angle runs off without end."""
 
 
 @dataclass(frozen=True)
-class Nodes:
+class Lattice:
     """values (planes, rows, columns): of what was asked, at x0 + (column − 1)·step, y0 + (row − 1)·step of the turned
-    plane: one node more than the places asked for lies before them, and two behind. step: (across, down); every: px from
+    plane: one node more than the places asked for lies before them, and two behind. step: (across, down); interval: px from
     node to node, where they lie over a view."""
 
     values: F64
     start: tuple[float, float]
     step: tuple[float, float]
-    every: int = EVERY
+    interval: int = INTERVAL
 
     @staticmethod
     def over(
@@ -40,15 +40,15 @@ class Nodes:
         count: tuple[int, int],
         ask: Callable[[F64], F64],
         far: float = FAR,
-        every: int = EVERY,
-    ) -> "Nodes":
+        interval: int = INTERVAL,
+    ) -> "Lattice":
         """Nodes from `start` for count (across, down) steps. ask: places (..., 2) of the turned plane to values
         (..., planes), which are held within ±far."""
         xs = start[0] + step[0] * np.arange(-1, count[0] + 2)
         ys = start[1] + step[1] * np.arange(-1, count[1] + 2)
         found = ask(np.stack(np.meshgrid(xs, ys), -1))
         values = np.ascontiguousarray(np.moveaxis(np.clip(found, -far, far), -1, 0))
-        return Nodes(values, start, step, every)
+        return Lattice(values, start, step, interval)
 
     def at(self, points: F64) -> F64:
         """Values (..., planes) at places (..., 2) of the turned plane within the nodes: the reference of the kernels."""
@@ -102,7 +102,7 @@ def _at(values, places, out):  # type: ignore[no-untyped-def]
             )
 
 
-def scattered(nodes: Nodes, points: F64) -> F64:
+def scattered(nodes: Lattice, points: F64) -> F64:
     """Values (..., planes) at places (..., 2) of the turned plane, wherever they lie: beyond the nodes, what their rim says."""
     places = np.ascontiguousarray((np.asarray(points, float).reshape(-1, 2) - nodes.start) / nodes.step)
     out = np.empty((len(places), nodes.values.shape[0]))
@@ -111,13 +111,13 @@ def scattered(nodes: Nodes, points: F64) -> F64:
 
 
 @part
-def along_row(values, row, first, unit, origin, every, line, out):  # type: ignore[no-untyped-def]
+def along_row(values, row, first, unit, origin, interval, line, out):  # type: ignore[no-untyped-def]
     """A plane of nodes at the px of one row: (value · unit − origin). row: counted from the node plane's first place;
     first: the node of the first px; line: room for a row of nodes; out: as many px as fit, in whole steps."""
-    j = row // every
-    w0, w1, w2, w3 = lagrange((row - j * every) / every)
-    steps = out.size // every
-    part = np.float32(1.0 / every)
+    j = row // interval
+    w0, w1, w2, w3 = lagrange((row - j * interval) / interval)
+    steps = out.size // interval
+    part = np.float32(1.0 / interval)
     for i in range(steps + 3):
         c = first + i
         total = w0 * values[j, c] + w1 * values[j + 1, c] + w2 * values[j + 2, c] + w3 * values[j + 3, c]
@@ -128,25 +128,25 @@ def along_row(values, row, first, unit, origin, every, line, out):  # type: igno
         a1 = np.float32(r - p / 3.0 - q / 2.0 - t / 6.0)
         a2 = np.float32((p + r) / 2.0 - q)
         a3 = np.float32((t - p) / 6.0 + (q - r) / 2.0)
-        here = out[s * every : (s + 1) * every]
-        for c in range(every):
+        here = out[s * interval : (s + 1) * interval]
+        for c in range(interval):
             f = np.float32(c) * part
             here[c] = a0 + f * (a1 + f * (a2 + f * a3))
 
 
 @kernel("void(float64[:, :, ::1], float64[::1], float64[::1], int64, int64, float32[:, :, :])")
-def _spread(values, scale, shift, top, every, out):  # type: ignore[no-untyped-def]
-    width = -(-out.shape[2] // every) * every
-    line, row = np.empty(width // every + 3), np.empty(width, np.float32)
+def _spread(values, scale, shift, top, interval, out):  # type: ignore[no-untyped-def]
+    width = -(-out.shape[2] // interval) * interval
+    line, row = np.empty(width // interval + 3), np.empty(width, np.float32)
     for k in range(out.shape[0]):
         for r in range(out.shape[1]):
-            along_row(values[k], top + r, 0, scale[k], shift[k], every, line, row)
+            along_row(values[k], top + r, 0, scale[k], shift[k], interval, line, row)
             here = out[k, r]
             for c in range(out.shape[2]):
                 here[c] = row[c]
 
 
-def spread(nodes: Nodes, scale: F64, shift: F64, top: int, out: F32) -> None:
+def spread(nodes: Lattice, scale: F64, shift: F64, top: int, out: F32) -> None:
     """Fill (planes, rows, w) with value · scale + shift at every px of a view whose first px is the nodes' start,
     from row `top` on."""
-    _spread(nodes.values, np.asarray(scale, float), -np.asarray(shift, float), top, nodes.every, out)
+    _spread(nodes.values, np.asarray(scale, float), -np.asarray(shift, float), top, nodes.interval, out)

@@ -8,8 +8,8 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from sunlatch.blocks import reader
-from sunlatch.geometry import Geometry, LensShape, Trimmed, View, homography, mesh_of, origins, warp
-from sunlatch.geometry.nodes import EVERY, Nodes, spread
+from sunlatch.geometry import Geometry, LensShape, Trimmed, View, homography, mesh_of, source_map, warp
+from sunlatch.geometry.lattice import EVERY, Lattice, spread
 
 
 def _spread(nodes, size):
@@ -27,7 +27,7 @@ def test_cubics_are_exact(coefficients, width, height):
 
     step = 1 / 90
     count = -(-width // EVERY), -(-height // EVERY)
-    nodes = Nodes.over((0.1, -0.3), (step * EVERY, step * EVERY), count, ask)
+    nodes = Lattice.over((0.1, -0.3), (step * EVERY, step * EVERY), count, ask)
     points = np.stack(np.meshgrid(0.1 + step * np.arange(width), -0.3 + step * np.arange(height)), -1)
     assume(np.abs(nodes.values).max() < 9)  # farther ones are held
     assert np.allclose(nodes.at(points), ask(points), atol=1e-9)
@@ -45,14 +45,14 @@ def test_px_are_a_twentieth_of_one_from_their_place_at_worst(turn, bend, level):
     plumb = tuple(float(v) for v in homography(*turn).ravel())
     g = Geometry(6000, 4000, 1, LensShape((0, bend, 0.02, 0)), plumb, level, Trimmed(empty=True))
     view = g.fit(1200)
-    found = _spread(g.nodes(view, g.turned_to_source), view.size).transpose(1, 2, 0)
+    found = _spread(g.lattice(view, g.turned_to_source), view.size).transpose(1, 2, 0)
     true = g.turned_to_source(g.points(view))
     inside = ((true > 0) & (true < 2 * g.middle)).all(-1)
     assert np.abs(found - true)[inside].max(initial=0) * 1200 < 0.05
 
 
 def test_what_is_asked_behind_the_camera_stays_finite():
-    nodes = Nodes.over((0.0, 0.0), (1.0, 1.0), (4, 4), lambda p: 1 / np.maximum(1e-12, 2 - p[..., :1]))
+    nodes = Lattice.over((0.0, 0.0), (1.0, 1.0), (4, 4), lambda p: 1 / np.maximum(1e-12, 2 - p[..., :1]))
     assert np.isfinite(_spread(nodes, (64, 64))).all()
 
 
@@ -88,7 +88,7 @@ def test_a_field_of_displacements_needs_one_formula(carried):
     assert inside.mean() > 0.7
     assert np.abs(drawn[0] - wanted)[inside].max() < 2e-3
     out = np.empty((3, view.size[1], view.size[0]), np.float32)
-    origins(carried, view, (0, view.size[1]), out)
+    source_map(carried, view, (0, view.size[1]), out)
     assert np.abs(out[:2].transpose(1, 2, 0) - at / [240, 160]).max() < 1e-4
     mesh = mesh_of(carried).at(carried.points(view)) * 240
     assert np.abs(mesh - at).max() < 0.1
@@ -96,7 +96,7 @@ def test_a_field_of_displacements_needs_one_formula(carried):
 
 def test_a_view_is_the_same_in_parts(carried):
     view = carried.fit(10**6)
-    whole = _spread(carried.nodes(view, carried.turned_to_source), view.size)
+    whole = _spread(carried.lattice(view, carried.turned_to_source), view.size)
     part = View((40 / view.size[0], 30 / view.size[1], 1, 1), (view.size[0] - 40, view.size[1] - 30))
     assert np.allclose(
         _spread(carried.nodes(part, carried.turned_to_source), part.size), whole[:, 30:, 40:], atol=0.01 / 240
