@@ -2907,14 +2907,14 @@ export interface components {
         };
         /**
          * BracketMember
-         * @description One exposure of a bracket. turn: from the anchor's camera to this one's, as a rotation vector in radians; ev: stops
+         * @description One exposure of a bracket. rotation: from the anchor's camera to this one's, as a rotation vector in radians; ev: stops
          *     more than the anchor it was exposed for; residual: how far its matches lay off, px.
          */
         BracketMember: {
             /** Source */
             source: string;
-            /** Turn */
-            turn: number[];
+            /** Rotation */
+            rotation: number[];
             /** Ev */
             ev: number;
             /**
@@ -4315,10 +4315,10 @@ export interface components {
              */
             lateral: number;
             /**
-             * Bend
+             * Radial
              * @default 0
              */
-            bend: number;
+            radial: number;
             /**
              * Corners
              * @default 0
@@ -4396,7 +4396,7 @@ export interface components {
         };
         /**
          * LoanLine
-         * @description A line of the Join band: part of a second frame, aligned to the scene's. turn: from the scene's camera
+         * @description A line of the Join band: part of a second frame, aligned to the scene's. rotation: from the scene's camera
          *     (of a sweep: its world) to its own, as a rotation vector in radians; focal: of both, px; ev: stops more than the scene's frame it was exposed for.
          */
         LoanLine: {
@@ -4415,8 +4415,8 @@ export interface components {
             revision: number;
             /** Source */
             source: string;
-            /** Turn */
-            turn: number[];
+            /** Rotation */
+            rotation: number[];
             /** Focal */
             focal: number;
             /**
@@ -5884,10 +5884,10 @@ export interface components {
         Scene: {
             /**
              * Schema Version
-             * @default 8
+             * @default 9
              * @constant
              */
-            schema_version: 8;
+            schema_version: 9;
             /**
              * Name
              * @default
@@ -6344,8 +6344,8 @@ export interface components {
          * Sweep
          * @description Frames joined on a sphere. Its light lies on a raster of angles, the master, whose px the anchor's middle has.
          *
-         *     focal: px; density: px of the master per radian; bend: what the lens bends beyond what is known of it (seen = true · (1 + bend r²), r = 1 at a corner);
-         *     fall: stops lost at a corner beyond what is known; corner: the left top of the master, radians to the right of and
+         *     focal: px; density: px of the master per radian; distortion: what the lens bends beyond what is known of it (seen = true · (1 + distortion r²), r = 1 at a corner);
+         *     vignetting: stops lost at a corner beyond what is known; corner: the left top of the master, radians to the right of and
          *     below ahead; size: of the master, px; unit: the anchor's long edge, px, by which coordinates are divided.
          */
         Sweep: {
@@ -6367,15 +6367,15 @@ export interface components {
             /** Density */
             density: number;
             /**
-             * Bend
+             * Distortion
              * @default 0
              */
-            bend: number;
+            distortion: number;
             /**
-             * Fall
+             * Vignetting
              * @default 0
              */
-            fall: number;
+            vignetting: number;
             /** Corner */
             corner: number[];
             /** Size */
@@ -6393,7 +6393,7 @@ export interface components {
         };
         /**
          * SweepMember
-         * @description One frame of a sweep. turn: how the camera was turned, world to camera, as a rotation vector in radians (camera
+         * @description One frame of a sweep. rotation: how the camera was turned, world to camera, as a rotation vector in radians (camera
          *     axes: x right, y down, z ahead, of the upright frame; world axes likewise, level, ahead where the anchor looked);
          *     gain: stops to be added so that it is as light as the anchor; size: upright, px; residual: how far its matches lay
          *     off, px; lens: how it bends, as far as the file or a table says (k0 … k3 of geometry.lens); bracket: the exposures it is
@@ -6403,8 +6403,8 @@ export interface components {
             /** Source */
             source: string;
             bracket?: components["schemas"]["Bracket"] | null;
-            /** Turn */
-            turn: number[];
+            /** Rotation */
+            rotation: number[];
             /**
              * Gain
              * @default 0
@@ -6769,10 +6769,10 @@ export interface components {
              */
             untrimmed: boolean;
             /**
-             * Aside
+             * Preview Edit
              * @default
              */
-            aside: string;
+            preview_edit: string;
             /**
              * Push
              * @default 1
@@ -6842,10 +6842,10 @@ export interface components {
              */
             untrimmed: boolean;
             /**
-             * Aside
+             * Preview Edit
              * @default
              */
-            aside: string;
+            preview_edit: string;
             /** Latch */
             latch: string;
             /**
@@ -6900,10 +6900,10 @@ export interface components {
              */
             untrimmed: boolean;
             /**
-             * Aside
+             * Preview Edit
              * @default
              */
-            aside: string;
+            preview_edit: string;
             /** Move */
             move: string;
             /** N */
@@ -7710,10 +7710,10 @@ export interface components {
              */
             untrimmed: boolean;
             /**
-             * Aside
+             * Preview Edit
              * @default
              */
-            aside: string;
+            preview_edit: string;
         };
         /**
          * LenderOut
@@ -7814,10 +7814,10 @@ export interface components {
             near?: components["schemas"]["Take"] | null;
         };
         /**
-         * Grown
+         * Regrown
          * @description A repair, and a small picture of its place as it would be, as a data address.
          */
-        Grown: {
+        Regrown: {
             repair: components["schemas"]["RegrowRepair"];
             /** Picture */
             picture: string;
@@ -8013,10 +8013,10 @@ export interface components {
              */
             untrimmed: boolean;
             /**
-             * Aside
+             * Preview Edit
              * @default
              */
-            aside: string;
+            preview_edit: string;
             /** Other */
             other: {
                 [key: string]: unknown;
@@ -8274,10 +8274,10 @@ export interface components {
              */
             untrimmed: boolean;
             /**
-             * Aside
+             * Preview Edit
              * @default
              */
-            aside: string;
+            preview_edit: string;
             /** Settings */
             settings: components["schemas"]["StepsAsked"][];
             /** Piece */
@@ -10590,7 +10590,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Grown"][];
+                    "application/json": components["schemas"]["Regrown"][];
                 };
             };
             /** @description Unprocessable Entity */
