@@ -6,7 +6,7 @@ import type { AnyRepair, Area, RegrowRepair } from "../../model/repairs";
 import type { Errand } from "../scene/errands";
 import type { Mending } from "./asked";
 
-export type Proposal = Schemas["Grown"];
+export type Proposal = Schemas["Regrown"];
 /** An area, or a latch by its id; what it may be grown from, and what never: the same. */
 type Place = Partial<Pick<Schemas["Outlined"], "area" | "latch" | "corners" | Limit | `${Limit}_latch`>>;
 /** What limits where a place is grown from. */
