@@ -14,83 +14,30 @@ from numpy.typing import NDArray
 
 from ..binding.maps import lens_as_it_is, lens_of, settings_of
 from ..colour import LUMA, camera_to_working
-from ..compiled import kernel
 from ..errors import DocumentError
-from ..fastmath import smooth
 from ..frame import Raster
 from ..geometry import Geometry, Placed, View
-from ..latch.base import sampled
 from ..ledger import Latch, NewSky, Scene, Source, new_ingredient
 from ..masking.masks import Latches
 from ..masking.reader import Reader
-from ..mend.membrane import membrane
 from ..running.cache import key_of
 from ..sensor.ground import Ground
 from ..sensor.kernels import to_working
 from ..sensor.noise import LIGHT_SHARE, WEIGHTS
 from ..sensor.repairs import mended
 from .loans import OpenSource, SecondaryFrame, onto
+from .own_sky import OwnSky, share_of_sky
+from .sky_bands import LEAST, SkyBands, along_the_horizon, grain_of, in_water, mirrored, old_sky
 
 F32 = NDArray[np.float32]
 LOOK: Final = 512
 """Long edge, px, at which the sky that was there is learned."""
-SURE: Final = 0.97
-"""What the matte must hold at least, where it is learned."""
 FAR: Final = 0.05
 """How far from the horizon haze falls to a third, in heights of the frame."""
 WATER: Final = "Water"
 """The latch that says what mirrors a sky, where a scene has one."""
 FADES: Final = 24.0
 """Px past its own edge over which a placed sky ends."""
-LEAST: Final = 1e-6
-RIPPLES: Final = (0.012, 0.05)
-"""How far ripples blur what water mirrors, in widths and in heights of the frame."""
-STEEP: Final = 0.35
-"""How much water mirrors that is looked down at…"""
-FRESNEL: Final = 0.2
-"""…how far below the horizon that is, in heights of the frame."""
-
-
-@kernel(
-    "void(float32[:, :, ::1], float32[:, :, :], float32[:, :], float32[:, :, :], float32[:, :], float32[::1],"
-    " float32[:, ::1], float32, float32[:, :, :], float32[:, :])"
-)
-def _lay(rgb, new, alpha, old, away, gain, far, haze, mirrored, grain):  # type: ignore[no-untyped-def]
-    """A band of working light with the sky that was there, `old`, out and the new one in. gain: of what stands before it;
-    mirrored (3, rows, w): times as light as water is by what it mirrors; grain: times as light as the new sky is by it; away: how far below the horizon, in reaches of haze; far (3, w), haze: its light over every column, and how much of it there is
-    at the horizon."""
-    one, zero = np.float32(1), np.float32(0)
-    for r in range(rgb.shape[1]):
-        for c in range(rgb.shape[2]):
-            a = alpha[r, c]
-            # in the sky's midst what is left over is not of the land: grain, and clouds of the old sky; the new one is there
-            kept = one - smooth((a - np.float32(0.9)) * np.float32(12.5))
-            # no more of the old sky can be there than there is light
-            for k in range(3):
-                a = min(a, rgb[k, r, c] / max(old[k, r, c], np.float32(1e-6)))
-            a = max(a, zero)
-            full = one - (one - a) * kept
-            hang = haze * np.exp(-abs(away[r, c]))
-            for k in range(3):
-                before = max(rgb[k, r, c] - a * old[k, r, c], zero) * gain[k] * mirrored[k, r, c] * kept
-                before += hang * ((one - a) * far[k, c] - before) * kept
-                rgb[k, r, c] = full * new[k, r, c] * grain[r, c] + before
-
-
-@kernel("void(float32[:, :, :], float32[:, :], float32[::1], float32[:, ::1])")
-def _grain(places, light, of, out):  # type: ignore[no-untyped-def]
-    """Times as light as each px is by grain of its own. of: width and height of the level in px, how strong at which light."""
-    for r in range(out.shape[0]):
-        for c in range(out.shape[1]):
-            x, y = np.uint32(places[0, r, c] * of[0] + 65536.0), np.uint32(places[1, r, c] * of[1] + 65536.0)
-            total = np.float32(-2.0)
-            for n in range(4):  # four even numbers are all but a bell
-                h = x * np.uint32(374761393) + y * np.uint32(668265263) + np.uint32(n) * np.uint32(2246822519)
-                h = (h ^ (h >> np.uint32(13))) * np.uint32(1274126177)
-                h = (h ^ (h >> np.uint32(16))) & np.uint32(0xFFFFFF)
-                total += np.float32(h) * np.float32(1.0 / 16777216.0)
-            fall = np.sqrt(of[3] / max(light[r, c], np.float32(1e-6)))
-            out[r, c] = max(np.float32(0.1), np.float32(1) + total * np.float32(1.7320508) * of[2] * fall)
 
 
 @dataclass(frozen=True)
@@ -132,51 +79,14 @@ class SkyIn:
         unit, p = max(w, h), self.line.params
         return 0.5 + (p.down + (share - 0.5) * own_h / max(own_w, own_h) * p.size) * unit / h
 
+    @property
+    def own(self) -> OwnSky:
+        """What of its frame is sky."""
+        return OwnSky(self.frame, self.line.revision > 1)
+
     def light(self, view: View) -> F32:
-        """The new sky's working light (3, h, w) over a view: what its own matte calls sky; where its land stands, the sky
-        goes on, as it does behind the scene's."""
-        out, own = self.frame.light(view), self._own()
-        if own is None:
-            return out
-        alpha, gone_on = own
-        places = Reader(self.frame.ground).frame_places(view, self.frame.geometry)
-        there = sampled(alpha, places)
-        if float(there.min()) > 0.999:
-            return out
-        h, w = gone_on.shape[:2]
-        at_x, at_y = places[0] * w - np.float32(0.5), places[1] * h - np.float32(0.5)
-        beyond = cv2.remap(gone_on, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        beyond = self.frame.shown(np.ascontiguousarray(beyond.transpose(2, 0, 1)), view)
-        return np.asarray(beyond + there * (out - beyond), np.float32)
-
-    def lands(self, view: View) -> F32:
-        """Where over a view (h, w) the new sky's own land stands: 0 where its sky is seen."""
-        own = self._own()
-        if own is None:
-            return np.zeros((view.size[1], view.size[0]), np.float32)
-        places = Reader(self.frame.ground).frame_places(view, self.frame.geometry)
-        return np.asarray(1 - sampled(own[0], places), np.float32)
-
-    def _own(self) -> tuple[F32, F32] | None:
-        """What of the new sky's frame is sky (h, w), upright, well inside its edges, and that sky's camera light gone on behind
-        the rest (h, w, 3), small. None where all of it is brought."""
-        if self.line.revision < 2:
-            return None
-        ground = self.frame.ground
-        found = Reader(ground).finding(new_ingredient("sky")).mask
-        sky = cv2.erode((found > 0.9).astype(np.uint8), np.ones((5, 5), np.uint8), borderValue=1)
-        if not sky.any() or sky.all():
-            return None
-        base = ground.geometry.base
-
-        def make() -> F32:
-            view = base.look(LOOK)
-            planes = ground.staged(view, "crisp", base)
-            matte = cv2.resize(sky.astype(np.float32), view.size, interpolation=cv2.INTER_AREA)
-            return old_sky(planes, matte)
-
-        key = key_of("its own sky", ground.raster.identity, ground.plan.key("crisp"), ground.geometry.key())
-        return cv2.blur(sky.astype(np.float32), (3, 3)), ground.context.models.remember(key, make)
+        """The new sky's working light (3, h, w) over a view."""
+        return self.own.light(view)
 
     def inside(self, view: View) -> F32:
         """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
@@ -212,15 +122,9 @@ class SkyIn:
         view = ground.geometry.whole(LOOK)
 
         def make() -> F32:
-            light = self.light(view)
             v = self.reader.frame_places(view, ground.geometry)[1]
             weight = self.matte(view) * np.exp(-(((v - self.line.horizon) / (2 * FAR)) ** 2)) + LEAST
-            wide = max(view.size[0] / 12, 1.0)
-            # in logarithms, so that a sun over the horizon does not light all of it
-            stops = (np.log2(np.maximum(light, LEAST)) * weight).sum(1)
-            both = np.concatenate([stops, weight.sum(0)[None]]).astype(np.float32)
-            even = np.stack([_evened(row, wide) for row in both])
-            return np.asarray(2.0 ** (even[:3] / even[3]), np.float32)
+            return along_the_horizon(self.light(view), weight)
 
         return ground.context.models.remember(key_of("haze", self.key, ground.geometry.canvas_key()), make)
 
@@ -257,17 +161,8 @@ class SkyIn:
         amount = self.line.params.water
         if amount == 0:
             return np.ones((3, *places.shape[1:]), np.float32)
-        ratio = self._in_water()
-        h, w = ratio.shape[:2]
-        below = np.maximum(places[1] - np.float32(self.line.horizon), 0)
-        up = np.ascontiguousarray((np.float32(self.line.horizon) - below) * h - np.float32(0.5))
-        across = np.ascontiguousarray(places[0] * w - np.float32(0.5))
-        stops = cv2.remap(ratio, across, up, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        # what is looked at from above shows its own ground, what is looked along mirrors all
-        grazing = STEEP + (1 - STEEP) * np.exp(-below / np.float32(FRESNEL))
-        water = self.water(view, geometry)
-        share = np.float32(amount) * water * grazing.astype(np.float32)
-        return np.ascontiguousarray(np.exp2(stops.transpose(2, 0, 1) * share), np.float32)
+        horizon = np.float32(self.line.horizon)
+        return mirrored(self._in_water(), places, horizon, self.water(view, geometry), amount)
 
     def water(self, view: View, geometry: Geometry) -> F32:
         """How much of a view of a map is water (h, w): as the scene's latch Water says, else as it is found."""
@@ -292,21 +187,7 @@ class SkyIn:
 
         def make() -> F32:
             laid = self.over(base)
-            new, inside = laid.light(view), laid.inside(view)
-            there = np.maximum(inside, LEAST)
-            wide, tall = RIPPLES[0] * view.size[0], RIPPLES[1] * view.size[1]
-
-            def even(planes: F32) -> F32:
-                return np.asarray(cv2.GaussianBlur(planes, (0, 0), wide, None, tall, cv2.BORDER_REPLICATE))
-
-            weight = even(there)
-            theirs = np.log2(np.maximum(self.old(), LEAST))
-            out = [
-                even(np.log2(np.maximum(n, LEAST)) * there) / weight
-                - even(np.ascontiguousarray(theirs[..., k]))
-                for k, n in enumerate(new)
-            ]
-            return np.ascontiguousarray(np.clip(np.stack(out, -1), -6, 6), np.float32)
+            return in_water(laid.light(view), laid.inside(view), self.old())
 
         return self.scene_ground.context.models.remember(key_of("in water", self.key), make)
 
@@ -325,7 +206,7 @@ class SkyIn:
             height, width = width, height
         out = np.empty(places.shape[1:], np.float32)
         of = np.array([width, height, lacks * amount, self._middle()], np.float32)
-        _grain(places, light, of, out)
+        grain_of(places, light, of, out)
         return out
 
     def grains(self, view: View, geometry: Geometry) -> tuple[float, float]:
@@ -359,62 +240,6 @@ class SkyIn:
             return np.array([np.median(there) if there.size else 0.18], np.float32)
 
         return float(self.scene_ground.context.models.remember(key_of("sky's middle", self.key), make)[0])
-
-
-@dataclass(frozen=True)
-class SkyBands:
-    """See `SkyIn.lay`."""
-
-    new: F32
-    alpha: F32
-    old: F32
-    away: F32
-    gain: F32
-    far: F32
-    haze: np.float32
-    mirrored: F32
-    grain: F32
-
-    def band(self, rgb: F32, r: int, e: int) -> None:
-        """Lay it into working light of rows r to before e, in place."""
-        _lay(
-            rgb,
-            self.new[:, r:e],
-            self.alpha[r:e],
-            self.old[:, r:e],
-            self.away[r:e],
-            self.gain,
-            self.far,
-            self.haze,
-            self.mirrored[:, r:e],
-            self.grain[r:e],
-        )
-
-
-def _evened(row: F32, sigma: float) -> F32:
-    """A row (n) evened over so many of its places."""
-    return np.asarray(
-        cv2.GaussianBlur(row[None], (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)[0], np.float32
-    )
-
-
-def old_sky(light: F32, matte: F32) -> F32:
-    """A sky (h, w, 3) as it is where a matte (h, w) is sure of it, evened, and gone on where it is not; light (3, h, w)."""
-    sure = cv2.erode((matte > SURE).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-    if not sure.any():
-        sure = matte >= max(float(matte.max()) - 0.02, LEAST)
-    weight = sure.astype(np.float32)
-    spread_ = cv2.blur(weight, (5, 5)) + LEAST
-    even = np.stack([cv2.blur(np.maximum(p, LEAST) * weight, (5, 5)) / spread_ for p in light])
-    gone_on = membrane(np.log(np.maximum(even, LEAST)).astype(np.float32), ~sure)
-    return np.ascontiguousarray(np.exp(gone_on).transpose(1, 2, 0), np.float32)
-
-
-def share_of_sky(ground: Ground) -> float:
-    """The share of a frame's height, from above, that is sky all across; 1 where all of it is."""
-    found = Reader(ground).finding(new_ingredient("sky")).mask
-    clear = (found > 0.5).mean(1) > 0.9
-    return float(np.argmin(clear)) / len(clear) if not clear.all() else 1.0
 
 
 def sky_in(

@@ -17,7 +17,9 @@ from ..parameters import held
 from ..running.progress import phase
 from ..sensor.ground import Ground
 from ..sensor.kernels import LOG_GREY, to_working
-from .skies import LEAST, LOOK, SkyIn, bound_sky, share_of_sky
+from .own_sky import share_of_sky
+from .skies import LOOK, SkyIn, bound_sky
+from .sky_bands import LEAST
 
 F32 = NDArray[np.float32]
 HOLDS, MOST_DARKER = 2.0, 2.0

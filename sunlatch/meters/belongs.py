@@ -74,7 +74,7 @@ def read_belongs(development: Development) -> list[Belonging]:
     if above.sum() < 50 or land.sum() < 50:
         raise RenderError("there is too little of the sky, or of the land, to compare them")
     return [_side(stops, above, land, sky.line.params.mirror), _colour(sky.line), _apart(stops, above, land, sky.line),
-            _reach(whole, sky.inside(view), sky.line.params.size), _own_land(whole, sky.lands(view)), _specks(sky), _horizon(sky), _water(development, sky), _grain(development, sky), _fringe(development, sky)]  # fmt: skip
+            _reach(whole, sky.inside(view), sky.line.params.size), _own_land(whole, sky.own.lands(view)), _specks(sky), _horizon(sky), _water(development, sky), _grain(development, sky), _fringe(development, sky)]  # fmt: skip
 
 
 def _grain(development: Development, sky: SkyIn) -> Belonging:

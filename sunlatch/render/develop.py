@@ -5,9 +5,6 @@ Light moves, and rendered. Steps over pixels run as kernels over bands of rows; 
 about the whole picture it learns at a fixed small size. A result's key is the hash of all it depends on.
 """
 
-from concurrent.futures import Future, wait
-from functools import cached_property
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -19,19 +16,18 @@ from ..geometry import View
 from ..layers.loans import OpenSource, layer_alpha, layers_of
 from ..layers.skies import sky_in
 from ..layers.sky_proposal import propose_sky
-from ..ledger import Latch, MoveLine, NewSky, Scene, Source
+from ..ledger import Latch, NewSky, Scene, Source
 from ..masking.masks import Latches
 from ..masking.reader import Reader
-from ..moves import LIGHT_KINDS
-from ..moves.base import NO_AUX, Lay
 from ..running.cache import key_of
 from ..running.context import RenderContext
-from ..running.patience import doing_of, go_on
+from ..running.patience import doing_of
 from ..sensor.ground import Ground
 from ..sensor.kernels import blend, bound, push_colour, times, to_working
 from ..sensor.repairs import mended
+from .band import LightBand
 from .output import Output
-from .passes import BAND_ROWS, Band, Pass, Start, Step
+from .passes import BAND_ROWS, Band, Start, Step
 from .seen import Seen, SeenReader
 
 F32 = NDArray[np.float32]
@@ -83,7 +79,10 @@ class Development:
         """The latches as they read the frame alone: by these it is smoothed and drawn together, and others are let in."""
         self.push = 1.0
         """How many times as vivid the picture is shown, to see casts; a way of looking only."""
-        self.steps = self._plan()
+        start = key_of(self._frame_key, [float(v) for v in self._matrix], *(loan.key for loan in self.loans),
+                       self.sky.key if self.sky else "")  # fmt: skip
+        self.band = LightBand(self.ground, scene, self.latches, start, self._frame_key, self._from_camera)
+        """The Light band, ready to run."""
 
     def again(self, scene: Scene | None = None, untrimmed: bool = False) -> "Development":
         """The same light under another scene, or with what Trim cuts away."""
@@ -91,32 +90,15 @@ class Development:
             self.context, scene or self.scene, self.under, untrimmed, self._lent, self._preview_edit
         )
 
-    # the plan
+    @property
+    def steps(self) -> list[Step]:
+        """The moves that are on, in their order."""
+        return self.band.steps
 
-    def _plan(self) -> list[Step]:
-        key = self._start_key()
-        steps = []
-        for line in self.scene.working():
-            if line.strength == 0:
-                continue
-            declared = LIGHT_KINDS[line.kind]
-            assert declared.coefficients is not None
-            coef = declared.coefficients(line.params, line.strength)
-            if declared.located is not None:
-                coef = np.concatenate([coef, declared.located(line.params, self._lay)])
-            key = key_of(
-                key,
-                line.kind,
-                line.revision,
-                np.asarray(coef, np.float32).tobytes().hex(),
-                self.latches.where_key(line.latch, line.spare),
-            )
-            steps.append(Step(line, coef, key))
-        return steps
-
-    def _start_key(self) -> str:
-        return key_of(self._frame_key, [float(v) for v in self._matrix], *(loan.key for loan in self.loans),
-                      self.sky.key if self.sky else "")  # fmt: skip
+    def light_planes(self, view: View, upto: int | None = None, keep: bool = False) -> F32:
+        """Scene light (3, h, w), working RGB, after the first `upto` steps (all by default): what
+        enters Rendering. keep: hold what the next answer to a drag will need."""
+        return self.band.light(view, upto, keep)
 
     # camera RGB as Ground leaves it
 
@@ -160,11 +142,6 @@ class Development:
         with doing_of(kind):
             return self.bare.where(line.latch, line.spare, view)
 
-    def move_mask(self, line: MoveLine, view: View) -> F32 | None:
-        """Where a move applies, latch and spare clauses together; None for everywhere."""
-        with doing_of(line.id):
-            return self.latches.where(line.latch, line.spare, view)
-
     def propose_sky(
         self, source: Source, raster: Raster, latch: Latch, horizon: float | None = None
     ) -> NewSky:
@@ -172,88 +149,6 @@ class Development:
         return propose_sky(
             self.ground, self.bare, self.bare.reader, self._matrix, source, raster, latch, horizon
         )
-
-    # running the steps
-
-    def _aux(self, index: int) -> F32:
-        """What step `index` must know about the whole picture as it enters that step."""
-        line = self.steps[index].line
-        declared = LIGHT_KINDS[line.kind]
-        survey = declared.survey
-        if survey is None:
-            return NO_AUX
-        before = self.steps[index - 1].key if index else self._start_key()
-
-        def make() -> F32:
-            go_on()
-            whole = self.light_planes(self.geometry.whole(declared.survey_edge), index)
-            return np.ascontiguousarray(survey(whole, line.params), np.float32)
-
-        asked = line.params.model_dump(mode="json", include=set(declared.surveyed))
-        key = key_of("survey", self.ground.raster.identity, before, line.kind, line.revision, asked)
-        with doing_of(line.id):
-            return self.context.models.remember(key, make)
-
-    @cached_property
-    def _lay(self) -> Lay:
-        """How the picture lies, for moves that have a place on it."""
-        canvas, box = self.geometry.canvas, self.ground.trimmed.box
-        crop = (box.x0 - canvas.x0, box.y0 - canvas.y0, box.x1 - canvas.x0, box.y1 - canvas.y0)
-        return Lay((canvas.width, canvas.height), crop, self.geometry.to_canvas)
-
-    def light_planes(self, view: View, upto: int | None = None, keep: bool = False) -> F32:
-        """Scene light (3, h, w), working RGB, after the first `upto` steps (all by default): what
-        enters Rendering. keep: hold what the next answer to a drag will need."""
-        steps = self.steps if upto is None else self.steps[:upto]
-        last = steps[-1].key if steps else self._start_key()
-        key = self._light_key(view, last)
-        found = self.context.views.get(key)
-        if found is not None:
-            return found
-        out = np.empty((3, view.size[1], view.size[0]), np.float32)
-
-        def take(band: F32, r: int, e: int) -> None:
-            out[:, r:e] = band
-
-        self._run(view, steps, take, keep)
-        self.context.views.put(key, out)
-        return out
-
-    def _known(self, first: int, last: int, ahead: bool) -> list[Future[F32]]:
-        """What each step from `first` to before `last` must know. ahead: the surveys this takes are made on one
-        of the threads while on the others bands go as far as they can."""
-        known: list[Future[F32]] = [Future() for _ in range(first, last)]
-
-        def learn() -> None:
-            for i, one in enumerate(known, first):
-                if one.set_running_or_notify_cancel():
-                    try:
-                        one.set_result(self._aux(i))
-                    except BaseException as error:
-                        one.set_exception(error)
-
-        if ahead and any(LIGHT_KINDS[s.line.kind].survey for s in self.steps[first:last]):
-            self.context.pool.submit(learn)
-        else:
-            learn()
-        return known
-
-    def _light_key(self, view: View, key: str) -> str:
-        return self.ground.view_key("light", view, self.geometry, key)
-
-    def _resumed(self, view: View, chain: list[str]) -> tuple[int, F32 | None]:
-        """How many steps are behind a picture of the view that is still held, and it."""
-        for n in range(len(chain) - 1, 0, -1):
-            held = self.context.views.get(self._light_key(view, chain[n]))
-            if held is not None:
-                return n, held
-        return 0, None
-
-    def _worth_keeping(self, view: View, chain: list[str], begin: int) -> int:
-        """Before which step of the chain the picture is worth keeping for the next answer to a drag; −1 for none."""
-        view_key = self.ground.view_key("view", view, self.geometry, self._frame_key)
-        same, count = self.context.changed_at(view_key, chain) - 1, len(chain) - 1
-        return same if begin < same < count or (begin < same == count and same > 0) else -1
 
     def _from_camera(self, view: View) -> Start:
         """Bands of working light before the first step."""
@@ -280,32 +175,6 @@ class Development:
 
         return start
 
-    def _run(
-        self, view: View, steps: list[Step], take: Band, keep: bool = False, ahead: bool = False,
-        band_rows: int = BAND_ROWS,
-    ) -> None:  # fmt: skip
-        """Take working RGB through `steps`, the first so many, band by band, and hand each band on. keep: hold what
-        the next answer to a drag will need. ahead: see `_known`; for pictures that are shown, not for those that
-        are surveyed."""
-        chain = [self._start_key(), *(s.key for s in steps)]
-        begin, held = self._resumed(view, chain)
-        kept_at = self._worth_keeping(view, chain, begin) if keep else -1
-        known = self._known(begin, len(steps), ahead)
-        try:
-            start = self._from_camera(view) if held is None else (lambda r, e: held[:, r:e].copy())
-            masks = [self.move_mask(step.line, view) for step in steps[begin:]]
-            light = Pass(
-                self.context, view.size, self.geometry.place(view), steps[begin:], masks, known,
-                kept_at - begin if kept_at >= 0 else -1, band_rows,
-            )  # fmt: skip
-            light.run(start, take)
-        finally:
-            for one in known:
-                one.cancel()
-            wait(known)
-        if light.kept is not None:
-            self.context.views.put(self._light_key(view, chain[kept_at]), light.kept)
-
     def display(
         self, view: View, output: Output, take: Band, keep: bool = True, band_rows: int = BAND_ROWS,
         nothing: float = 1.0,
@@ -314,7 +183,7 @@ class Development:
         (3, rows, w), linear, 0–1. `keep` holds what the next answer to a drag will need. nothing: what stands where the
         picture shows nothing; the paper's white in a file."""
         if not output.renders:
-            self._run(view, self.steps, take, keep, ahead=True, band_rows=band_rows)
+            self.band.run(view, self.steps, take, keep, ahead=True, band_rows=band_rows)
             return
         black, white = self.ground.ends()
         try:
@@ -335,4 +204,4 @@ class Development:
                 out[:, beyond[r:e]] = nothing
             take(out, r, e)
 
-        self._run(view, self.steps, render, keep, ahead=True, band_rows=band_rows)
+        self.band.run(view, self.steps, render, keep, ahead=True, band_rows=band_rows)

@@ -15,7 +15,8 @@ from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, MendError, RenderError
 from sunlatch.frame import hash_file
 from sunlatch.geometry import Geometry, Placed, View
-from sunlatch.layers.skies import SkyIn, _grain, _lay, old_sky
+from sunlatch.layers.skies import SkyIn
+from sunlatch.layers.sky_bands import _lay, grain_of, old_sky
 from sunlatch.ledger import Latch, NewSky, Scene, Source, SpecksRepair, new_ingredient, parse_scene, sky_latch
 from sunlatch.mend import spot_of
 from sunlatch.meters import read_belongs
@@ -411,13 +412,13 @@ def test_grain_lies_on_the_px_of_the_frame_and_is_as_strong_as_the_lands(brought
     places = np.stack(np.meshgrid(np.linspace(0.1, 0.9, 900), np.linspace(0.1, 0.5, 600))).astype(np.float32)
     light = np.full((600, 900), 0.3, np.float32)
     out = np.empty_like(light)
-    _grain(places, light, np.array([6000, 4000, 0.05, 0.3], np.float32), out)
+    grain_of(places, light, np.array([6000, 4000, 0.05, 0.3], np.float32), out)
     assert out.std() == pytest.approx(0.05, rel=0.1)
     assert out.mean() == pytest.approx(1, abs=0.002)
     neighbours = np.corrcoef(out[:, :-1].ravel(), out[:, 1:].ravel())[0, 1]
     assert abs(neighbours) < 0.03
     again = np.empty_like(light[:100])
-    _grain(
+    grain_of(
         np.ascontiguousarray(places[:, 200:300]),
         light[:100],
         np.array([6000, 4000, 0.05, 0.3], np.float32),
@@ -492,7 +493,7 @@ def test_of_a_sky_only_sky_is_brought(landed, pair):
     development = engine.develop(scene, pair["heath"][1], lent=lent)
     view = development.geometry.fit(700)
     sky = development.sky
-    lands, matte = sky.lands(view), sky.matte(view)
+    lands, matte = sky.own.lands(view), sky.matte(view)
     where = (lands > 0.9) & (matte > 0.9)
     assert where.mean() > 0.05
     light = np.log2(np.maximum(np.tensordot(np.asarray(LUMA, np.float32), sky.light(view), 1), 1e-5))
@@ -513,7 +514,7 @@ def test_a_sky_of_an_earlier_scene_stays_as_it_was(landed, pair):
     earlier.sky.revision = 1
     sky = engine.develop(earlier, pair["heath"][1], lent=lent).sky
     view = sky.scene_ground.geometry.fit(300)
-    assert not sky.lands(view).any()
+    assert not sky.own.lands(view).any()
     assert np.array_equal(sky.light(view), sky.frame.light(view))
 
 

@@ -182,7 +182,7 @@ def test_a_stroke_of_repair_makes_its_own_blocks_anew_and_no_others(coast):
     done = Repaired(coast.pyramid, under_way.block, RED)
     scene.moves = [new_move("contrast", params={"amount": 0.3})]
     steps = [engine.develop(scene, r) for r in (coast.pyramid, under_way, done)]
-    surveys = [d._aux(0) for d in steps]
+    surveys = [d.band._aux(0) for d in steps]
     assert surveys[0] is surveys[1]
     assert surveys[2] is not surveys[1]
 

@@ -210,7 +210,7 @@ def test_surveys_made_ahead_change_no_px(coast):
         pictures.append(picture_8(development, development.geometry.fit(420), full=False))
     known = Engine(threads=2).develop(scene, coast.pyramid)
     for n in range(len(known.steps)):
-        known._aux(n)
+        known.band._aux(n)
     pictures.append(picture_8(known, known.geometry.fit(420), full=False))
     assert all(np.array_equal(p, pictures[0]) for p in pictures[1:])
     plain = coast.scene()

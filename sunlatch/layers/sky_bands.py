@@ -1,0 +1,156 @@
+"""A new sky's px: the mixture of both skies taken apart and put together band by band, what water mirrors of it, its grain."""
+
+from dataclasses import dataclass
+from typing import Final
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from ..compiled import kernel
+from ..fastmath import smooth
+from ..mend.membrane import membrane
+
+F32 = NDArray[np.float32]
+SURE: Final = 0.97
+"""What the matte must hold at least, where it is learned."""
+LEAST: Final = 1e-6
+RIPPLES: Final = (0.012, 0.05)
+"""How far ripples blur what water mirrors, in widths and in heights of the frame."""
+STEEP: Final = 0.35
+"""How much water mirrors that is looked down at…"""
+FRESNEL: Final = 0.2
+"""…how far below the horizon that is, in heights of the frame."""
+
+
+@kernel(
+    "void(float32[:, :, ::1], float32[:, :, :], float32[:, :], float32[:, :, :], float32[:, :], float32[::1],"
+    " float32[:, ::1], float32, float32[:, :, :], float32[:, :])"
+)
+def _lay(rgb, new, alpha, old, away, gain, far, haze, mirrored, grain):  # type: ignore[no-untyped-def]
+    """A band of working light with the sky that was there, `old`, out and the new one in. gain: of what stands before it;
+    mirrored (3, rows, w): times as light as water is by what it mirrors; grain: times as light as the new sky is by it; away: how far below the horizon, in reaches of haze; far (3, w), haze: its light over every column, and how much of it there is
+    at the horizon."""
+    one, zero = np.float32(1), np.float32(0)
+    for r in range(rgb.shape[1]):
+        for c in range(rgb.shape[2]):
+            a = alpha[r, c]
+            # in the sky's midst what is left over is not of the land: grain, and clouds of the old sky; the new one is there
+            kept = one - smooth((a - np.float32(0.9)) * np.float32(12.5))
+            # no more of the old sky can be there than there is light
+            for k in range(3):
+                a = min(a, rgb[k, r, c] / max(old[k, r, c], np.float32(1e-6)))
+            a = max(a, zero)
+            full = one - (one - a) * kept
+            hang = haze * np.exp(-abs(away[r, c]))
+            for k in range(3):
+                before = max(rgb[k, r, c] - a * old[k, r, c], zero) * gain[k] * mirrored[k, r, c] * kept
+                before += hang * ((one - a) * far[k, c] - before) * kept
+                rgb[k, r, c] = full * new[k, r, c] * grain[r, c] + before
+
+
+@kernel("void(float32[:, :, :], float32[:, :], float32[::1], float32[:, ::1])")
+def grain_of(places, light, of, out):  # type: ignore[no-untyped-def]
+    """Times as light as each px is by grain of its own. of: width and height of the level in px, how strong at which light."""
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            x, y = np.uint32(places[0, r, c] * of[0] + 65536.0), np.uint32(places[1, r, c] * of[1] + 65536.0)
+            total = np.float32(-2.0)
+            for n in range(4):  # four even numbers are all but a bell
+                h = x * np.uint32(374761393) + y * np.uint32(668265263) + np.uint32(n) * np.uint32(2246822519)
+                h = (h ^ (h >> np.uint32(13))) * np.uint32(1274126177)
+                h = (h ^ (h >> np.uint32(16))) & np.uint32(0xFFFFFF)
+                total += np.float32(h) * np.float32(1.0 / 16777216.0)
+            fall = np.sqrt(of[3] / max(light[r, c], np.float32(1e-6)))
+            out[r, c] = max(np.float32(0.1), np.float32(1) + total * np.float32(1.7320508) * of[2] * fall)
+
+
+@dataclass(frozen=True)
+class SkyBands:
+    """See `SkyIn.lay`."""
+
+    new: F32
+    alpha: F32
+    old: F32
+    away: F32
+    gain: F32
+    far: F32
+    haze: np.float32
+    mirrored: F32
+    grain: F32
+
+    def band(self, rgb: F32, r: int, e: int) -> None:
+        """Lay it into working light of rows r to before e, in place."""
+        _lay(
+            rgb,
+            self.new[:, r:e],
+            self.alpha[r:e],
+            self.old[:, r:e],
+            self.away[r:e],
+            self.gain,
+            self.far,
+            self.haze,
+            self.mirrored[:, r:e],
+            self.grain[r:e],
+        )
+
+
+def _evened(row: F32, sigma: float) -> F32:
+    """A row (n) evened over so many of its places."""
+    return np.asarray(
+        cv2.GaussianBlur(row[None], (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)[0], np.float32
+    )
+
+
+def old_sky(light: F32, matte: F32) -> F32:
+    """A sky (h, w, 3) as it is where a matte (h, w) is sure of it, evened, and gone on where it is not; light (3, h, w)."""
+    sure = cv2.erode((matte > SURE).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    if not sure.any():
+        sure = matte >= max(float(matte.max()) - 0.02, LEAST)
+    weight = sure.astype(np.float32)
+    spread_ = cv2.blur(weight, (5, 5)) + LEAST
+    even = np.stack([cv2.blur(np.maximum(p, LEAST) * weight, (5, 5)) / spread_ for p in light])
+    gone_on = membrane(np.log(np.maximum(even, LEAST)).astype(np.float32), ~sure)
+    return np.ascontiguousarray(np.exp(gone_on).transpose(1, 2, 0), np.float32)
+
+
+def mirrored(ratio: F32, places: F32, horizon: np.float32, water: F32, amount: float) -> F32:
+    """How many times as light water is by mirroring another sky (3, h, w). ratio: stops by which that is lighter (see `in_water`);
+    places (2, h, w): on the frame upright; horizon: in heights of it; water (h, w): how much of each px it is."""
+    h, w = ratio.shape[:2]
+    below = np.maximum(places[1] - horizon, 0)
+    up = np.ascontiguousarray((horizon - below) * h - np.float32(0.5))
+    across = np.ascontiguousarray(places[0] * w - np.float32(0.5))
+    stops = cv2.remap(ratio, across, up, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    # what is looked at from above shows its own ground, what is looked along mirrors all
+    grazing = STEEP + (1 - STEEP) * np.exp(-below / np.float32(FRESNEL))
+    share = np.float32(amount) * water * grazing.astype(np.float32)
+    return np.ascontiguousarray(np.exp2(stops.transpose(2, 0, 1) * share), np.float32)
+
+
+def in_water(new: F32, inside: F32, old: F32) -> F32:
+    """Stops by which a sky (3, h, w) is lighter than the one that was there (h, w, 3), as ripples show them: (h, w, 3), blurred up
+    and down. inside (h, w): how much of the new one there is."""
+    there = np.maximum(inside, LEAST)
+    wide, tall = RIPPLES[0] * new.shape[2], RIPPLES[1] * new.shape[1]
+
+    def even(planes: F32) -> F32:
+        return np.asarray(cv2.GaussianBlur(planes, (0, 0), wide, None, tall, cv2.BORDER_REPLICATE))
+
+    weight = even(there)
+    theirs = np.log2(np.maximum(old, LEAST))
+    out = [
+        even(np.log2(np.maximum(n, LEAST)) * there) / weight - even(np.ascontiguousarray(theirs[..., k]))
+        for k, n in enumerate(new)
+    ]
+    return np.ascontiguousarray(np.clip(np.stack(out, -1), -6, 6), np.float32)
+
+
+def along_the_horizon(light: F32, weight: F32) -> F32:
+    """A sky's light (3, h, w) over every column (3, w), weighted and smooth: in logarithms, so that a sun over the horizon does not
+    light all of it."""
+    wide = max(light.shape[2] / 12, 1.0)
+    stops = (np.log2(np.maximum(light, LEAST)) * weight).sum(1)
+    both = np.concatenate([stops, weight.sum(0)[None]]).astype(np.float32)
+    even = np.stack([_evened(row, wide) for row in both])
+    return np.asarray(2.0 ** (even[:3] / even[3]), np.float32)
