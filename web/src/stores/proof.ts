@@ -5,7 +5,8 @@ import { computed, ref, shallowRef, watch } from "vue";
 
 import { ask, client, need, token, Refusal, type MoveLine, type Schemas } from "../api/client";
 import type { Sheet } from "../picture/viewport";
-import { Newest, nextNumber, windowId } from "./pictures";
+import { useAsked } from "../composables/asked";
+import { nextNumber, windowId } from "./pictures";
 import { useScene } from "./scene";
 import { freshId } from "./scene/lines";
 import { useTray } from "./tray";
@@ -27,7 +28,6 @@ export const useProof = defineStore("proof", () => {
   const look = ref<Look>("look");
   /** Paper and ink as light as they are, not as the screen's white and black. */
   const white = ref(true);
-  const layout = shallowRef<Schemas["LayoutOut"] | null>(null);
   const press = shallowRef<Schemas["PressPaper"][]>([]);
   const flight = shallowRef<Schemas["Preflight"] | null>(null);
   const checking = ref(false);
@@ -64,37 +64,27 @@ export const useProof = defineStore("proof", () => {
     layout.value?.ppi && screenPpi.value ? (screenPpi.value * window.devicePixelRatio) / layout.value.ppi : 0,
   );
 
-  /** What the layout was asked for last: it does not depend on light. */
-  let last = "";
-  const newest = new Newest<Schemas["LayoutOut"]>((got) => {
-    layout.value = got;
-    scene.notices.settle("proof");
-  }, say);
-  watch(
-    [() => scene.tick, atProof],
-    () => {
-      stale.value = true;
-      if (!scene.opened || !scene.document || !atProof.value) return;
-      const asked = JSON.stringify([
-        scene.opened.id,
-        scene.map?.size,
-        scene.document.paper,
-        papers.value.map((p) => [p.id, p.profile, p.params]),
-        scene.document.ground,
-      ]); // prettier-ignore;
-      if (asked === last && layout.value) return;
-      last = asked;
-      const params = { path: { scene_id: scene.opened.id } };
-      const body = { document: scene.current() };
-      newest.ask(
-        () =>
-          need(client.POST("/api/scenes/{scene_id}/paper", { params, body })) as Promise<
-            Schemas["LayoutOut"]
-          >,
-      );
-    },
-    { immediate: true },
+  /** What the layout depends on: not on light. */
+  const laidOutBy = () =>
+    scene.opened && scene.document && atProof.value
+      ? JSON.stringify([
+          scene.opened.id, scene.map?.size, scene.document.paper,
+          papers.value.map((p) => [p.id, p.profile, p.params]), scene.document.ground,
+        ]) // prettier-ignore
+      : undefined;
+  const { value: layout } = useAsked(
+    laidOutBy,
+    (_, signal) =>
+      need(
+        client.POST("/api/scenes/{scene_id}/paper", {
+          params: { path: { scene_id: scene.opened!.id } },
+          body: { document: scene.current() },
+          signal,
+        }),
+      ) as Promise<Schemas["LayoutOut"]>,
+    (refusal) => (refusal ? say(refusal) : scene.notices.settle("proof")),
   );
+  watch([() => scene.tick, atProof], () => (stale.value = true), { immediate: true });
   watch(
     () => scene.opened?.id,
     () => {

@@ -5,41 +5,38 @@ import { vPoint } from "../../ui/point";
 import { nextTick, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import { client, need, type Latch, type MoveLine, type Schemas } from "../../api/client";
+import { useAsked } from "../../composables/asked";
 import { useTrial } from "../../composables/trial";
 import { useScene } from "../../stores/scene";
 import { useView } from "../../stores/view";
 import GlyphMark from "../../ui/GlyphMark.vue";
 
+type Complaint = Schemas["Complained"]["wrong"];
 const scene = useScene();
 const view = useView();
 const trial = useTrial();
-const wrong = ref("");
-const remedies = ref<Schemas["Remedy"][] | null>(null);
+const wrong = ref<Complaint | "">("");
 const panel = ref<HTMLElement>();
-let asked = 0;
 
-type Complaint = Schemas["Complained"]["wrong"];
-async function say(what: Complaint): Promise<void> {
-  const mine = ++asked;
-  const id = scene.opened!.id;
-  trial.leave();
-  wrong.value = what;
-  remedies.value = null;
-  try {
-    const got = await need(
-      client.POST("/api/scenes/{scene_id}/remedies", {
-        params: { path: { scene_id: scene.opened!.id } },
-        body: { document: trial.without(), ...view.wrong!, wrong: what },
-      }),
-    );
-    if (mine !== asked || scene.opened?.id !== id) return;
-    scene.notices.settle("remedies");
-    remedies.value = got as Schemas["Remedy"][];
-  } catch (error) {
-    if (mine !== asked || scene.opened?.id !== id) return;
-    scene.notices.tell("remedies", error);
+const { value: remedies } = useAsked(
+  () => (wrong.value && view.wrong && scene.opened ? { what: wrong.value, at: view.wrong } : null),
+  ({ what, at }, signal) => {
+    const params = { path: { scene_id: scene.opened!.id } };
+    const body = { document: trial.without(), ...at, wrong: what };
+    return need(client.POST("/api/scenes/{scene_id}/remedies", { params, body, signal })) as Promise<
+      Schemas["Remedy"][]
+    >;
+  },
+  (refusal) => {
+    if (!refusal) return scene.notices.settle("remedies");
+    scene.notices.tell("remedies", refusal);
     close();
-  }
+  },
+);
+function say(what: Complaint): void {
+  trial.leave();
+  remedies.value = null;
+  wrong.value = what;
 }
 const labelOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)?.label ?? "";
 function show(r: Schemas["Remedy"]): void {
@@ -52,7 +49,6 @@ function take(r: Schemas["Remedy"]): void {
   view.wrong = null;
 }
 function close(): void {
-  asked++;
   trial.leave();
   view.wrong = null;
 }
@@ -64,10 +60,8 @@ function key(e: KeyboardEvent): void {
 watch(
   () => view.wrong,
   async () => {
-    asked++;
     trial.leave();
     wrong.value = "";
-    remedies.value = null;
     await nextTick();
     panel.value?.querySelector<HTMLElement>(".complaints button")?.focus();
   },

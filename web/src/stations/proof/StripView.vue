@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** The test strip as it will come out of the press; the winner is clicked, and the scene takes it. */
 import { ElButton, ElInput, ElOption, ElSelect } from "element-plus";
-import { computed, onBeforeUnmount, ref, shallowRef, watch } from "vue";
+import { computed, onBeforeUnmount, ref, watch } from "vue";
 
 import { ask, Refusal, token, type SceneDocument } from "../../api/client";
+import { useAsked } from "../../composables/asked";
 import { nextNumber, windowId } from "../../stores/pictures";
 import { useProof } from "../../stores/proof";
 import { useScene } from "../../stores/scene";
@@ -47,8 +48,6 @@ const of = ref("exposure");
 const steps = ref(NAMED.exposure!.steps);
 const second = ref("");
 const secondSteps = ref("");
-const made = shallowRef<Made | null>(null);
-const busy = ref(false);
 const problem = ref("");
 
 function stepsFor(what: string): string {
@@ -65,7 +64,7 @@ function read(text: string, what: string): number[] {
   const times = others.value.find((o) => o.value === what)?.times ?? 1;
   const all = text.replaceAll("−", "-").split(/[,;]\s*|\s+/).filter(Boolean).map(Number); // prettier-ignore
   if (!all.length || all.some((v) => !Number.isFinite(v)))
-    throw new Error(`“${text}” is not a row of numbers.`);
+    throw new Refusal(`“${text}” is not a row of numbers.`, 0);
   return all.map((v) => v / times);
 }
 const settings = () => [
@@ -83,45 +82,40 @@ function piece(): number[] | null {
 /** Px of a piece: all of them side by side fill the room. */
 const wide = () => Math.round(Math.min(420, Math.max(100, 770 / settings()[0]!.steps.length - 8)));
 
-let asked = 0;
-async function render(): Promise<void> {
-  const mine = ++asked;
-  const id = scene.opened?.id;
-  if (!id) return;
-  problem.value = "";
-  busy.value = true;
-  try {
-    const response = await fetch(`/api/scenes/${id}/strip`, {
-      method: "POST",
-      headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
-      body: JSON.stringify({
-        document: scene.current(), settings: settings(), wide: wide(), piece: piece(), view: `${windowId}/strip`, number: nextNumber(),
-      }),
-    }); // prettier-ignore
-    if (mine !== asked || response.status === 204) return;
-    if (!response.ok) {
-      const said = (await response.json().catch(() => null)) as { detail?: string } | null;
-      throw new Refusal(said?.detail ?? "The strip could not be made.", response.status);
-    }
-    const told = JSON.parse(response.headers.get("X-Strip")!) as Omit<Made, "url">;
-    const blob = await response.blob();
-    if (mine !== asked) return;
-    drop();
-    made.value = { ...told, url: URL.createObjectURL(blob) };
-  } catch (error) {
-    if (mine === asked) problem.value = (error as Error).message;
-  } finally {
-    if (mine === asked) busy.value = false;
+/** Rises when other steps were typed. */
+const typed = ref(0);
+async function render(stop: AbortSignal): Promise<Made | null> {
+  const response = await fetch(`/api/scenes/${scene.opened!.id}/strip`, {
+    method: "POST",
+    signal: stop,
+    headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
+    body: JSON.stringify({
+      document: scene.current(), settings: settings(), wide: wide(), piece: piece(), view: `${windowId}/strip`, number: nextNumber(),
+    }),
+  }); // prettier-ignore
+  if (response.status === 204) return null;
+  if (!response.ok) {
+    const said = (await response.json().catch(() => null)) as { detail?: string } | null;
+    throw new Refusal(said?.detail ?? "The strip could not be made.", response.status);
   }
+  const told = JSON.parse(response.headers.get("X-Strip")!) as Omit<Made, "url">;
+  return { ...told, url: URL.createObjectURL(await response.blob()) };
 }
-function drop(): void {
-  if (made.value) URL.revokeObjectURL(made.value.url);
-}
-watch([() => scene.tick, of, second], () => !scene.dragging && void render(), { immediate: true });
-onBeforeUnmount(() => {
-  asked++;
-  drop();
-});
+const {
+  value: made,
+  pending: busy,
+  failed,
+} = useAsked(
+  () =>
+    scene.dragging || !scene.opened
+      ? undefined
+      : JSON.stringify([scene.opened.id, scene.tick, of.value, second.value, typed.value]),
+  (_, stop) => render(stop),
+);
+watch(failed, (refusal) => (problem.value = refusal?.message ?? ""));
+const drop = (one: Made | null) => one && URL.revokeObjectURL(one.url);
+watch(made, (_, before) => drop(before));
+onBeforeUnmount(() => drop(made.value));
 
 /** The scene takes the winner's steps, the paper where they are the paper's. */
 async function take(piece: Piece): Promise<void> {
@@ -168,7 +162,7 @@ function press(): void {
         size="small"
         class="steps"
         aria-label="Steps, added to what it is"
-        @change="render"
+        @change="typed++"
       />
       <ElSelect
         v-model="second"
@@ -194,7 +188,7 @@ function press(): void {
         size="small"
         class="steps"
         aria-label="Steps of the second setting"
-        @change="render"
+        @change="typed++"
       />
       <ElButton size="small" :disabled="!proof.paper?.profile" @click="press">Print on the press</ElButton>
       <a v-if="made" class="save" :href="made.url" :download="`${scene.opened?.name} strip.png`">Save</a>
