@@ -104,7 +104,7 @@ def frame_line(frame: Frame) -> FrameLine:
     )  # fmt: skip
 
 
-PAGE = 400
+PAGE = 120
 """Frames that are sent at a time."""
 
 

@@ -188,7 +188,7 @@ def test_ground_from_the_command_line(run, tmp_path, coast):
     assert run("latch", "scene.json", "add", "Sky", "fan").returncode == 0
     before = (tmp_path / "scene.json").read_bytes()
     for words, sentence in (
-        (("lens", "known=hand", "bend=-0.25"), "fold the picture over itself"),
+        (("lens", "known=hand", "radial=-0.25"), "fold the picture over itself"),
         (("trim", "width=0.0001"), "trim.params.width"),
         (("colour_of_light", "kelvin=900"), "colour_of_light.params.kelvin"),
         (("ends", "--latch", "Sky"), "cannot be latched"),

@@ -257,7 +257,7 @@ def test_painting_stays_on_its_rock_through_lens_plumb_and_crop(coast, engine):
     )  # fmt: skip
     scene.latches.append(hand)
     lens, plumb, trim = scene.ground.lens.params, scene.ground.plumb.params, scene.ground.trim.params
-    lens.known, lens.bend = "hand", -0.05
+    lens.known, lens.radial = "hand", -0.05
     plumb.lean, plumb.roll = 8.0, 2.0
     trim.level = -3.0
     development = engine.develop(scene, coast.pyramid)

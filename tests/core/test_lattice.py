@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from sunlatch.blocks import reader
 from sunlatch.geometry import Geometry, LensShape, Trimmed, View, homography, mesh_of, source_map, warp
-from sunlatch.geometry.lattice import EVERY, Lattice, spread
+from sunlatch.geometry.lattice import INTERVAL, Lattice, spread
 
 
 def _spread(nodes, size):
@@ -26,8 +26,8 @@ def test_cubics_are_exact(coefficients, width, height):
         return np.polynomial.polynomial.polyval2d(points[..., 0], points[..., 1], c)[..., None]
 
     step = 1 / 90
-    count = -(-width // EVERY), -(-height // EVERY)
-    nodes = Lattice.over((0.1, -0.3), (step * EVERY, step * EVERY), count, ask)
+    count = -(-width // INTERVAL), -(-height // INTERVAL)
+    nodes = Lattice.over((0.1, -0.3), (step * INTERVAL, step * INTERVAL), count, ask)
     points = np.stack(np.meshgrid(0.1 + step * np.arange(width), -0.3 + step * np.arange(height)), -1)
     assume(np.abs(nodes.values).max() < 9)  # farther ones are held
     assert np.allclose(nodes.at(points), ask(points), atol=1e-9)
@@ -99,5 +99,5 @@ def test_a_view_is_the_same_in_parts(carried):
     whole = _spread(carried.lattice(view, carried.turned_to_source), view.size)
     part = View((40 / view.size[0], 30 / view.size[1], 1, 1), (view.size[0] - 40, view.size[1] - 30))
     assert np.allclose(
-        _spread(carried.nodes(part, carried.turned_to_source), part.size), whole[:, 30:, 40:], atol=0.01 / 240
+        _spread(carried.lattice(part, carried.turned_to_source), part.size), whole[:, 30:, 40:], atol=0.01 / 240
     )

@@ -136,7 +136,7 @@ def test_a_repair_is_in_the_picture_the_masks_the_ladder_and_the_file(coast, ben
     """And the rest is as it was."""
     scene, engine = _scene(coast), Engine(threads=2)
     if bent:
-        scene.ground.lens.params = type(scene.ground.lens.params)(known="hand", bend=0.03)
+        scene.ground.lens.params = type(scene.ground.lens.params)(known="hand", radial=0.03)
     one = Repaired(coast.pyramid, _block(coast, 0.1, 0.55, 0.45, 0.95), RED)
     plain, mended = engine.develop(scene, coast.pyramid), engine.develop(scene, one)
     view = plain.geometry.fit(600)

@@ -68,7 +68,7 @@ def test_the_map_of_a_sweep_comes_back(
     name: str, roll: float, lean: float, facing: float, u: float, v: float
 ) -> None:
     turn = tuple(float(x) for x in (rotation(lean, 0, roll) @ rotation(0, -facing, 0)).ravel())
-    geometry, sphere = sweep_of(4, 25.0, projection=name, turn=turn)
+    geometry, sphere = sweep_of(4, 25.0, projection=name, rotation=turn)
     place = np.array([[u * sphere.master.size[0], v * sphere.master.size[1]]]) / 600
     there = geometry.to_turned(place)
     if np.abs(there).max() < 3:
@@ -76,7 +76,9 @@ def test_the_map_of_a_sweep_comes_back(
 
 
 def test_all_the_way_round_there_is_no_edge() -> None:
-    geometry, sphere = sweep_of(12, 30.0, projection="cylindrical", turn=tuple(rotation(0, -170, 0).ravel()))
+    geometry, sphere = sweep_of(
+        12, 30.0, projection="cylindrical", rotation=tuple(rotation(0, -170, 0).ravel())
+    )
     assert sphere.master.wraps
     assert geometry.wraps
     box = geometry.box

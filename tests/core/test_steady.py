@@ -48,7 +48,7 @@ def test_a_crop_changes_no_mask_made_of_a_grown_or_feathered_one(coast, edge_tru
 
 def test_noise_moves_no_mask_where_the_lens_drew_colours_apart(coast):
     scene = coast.scene()
-    scene.ground.lens.params = type(scene.ground.lens.params)(known="hand", red=3.0, blue=-3.0, bend=0.02)
+    scene.ground.lens.params = type(scene.ground.lens.params)(known="hand", red=3.0, blue=-3.0, radial=0.02)
     latch = Latch(
         name="Lights", read_at=Engine(threads=1).develop(scene, coast.pyramid).ground.read_at(),
         edge_true=EdgeTrue(on=False), ingredients=[new_ingredient("fan", params={"narrowness": 2})],
@@ -107,7 +107,7 @@ def test_the_quota_drops_what_was_used_the_longest_ago(tmp_path):
 
 def _bent(coast):
     scene = coast.scene()
-    scene.ground.lens.params = type(scene.ground.lens.params)(known="hand", bend=0.05)
+    scene.ground.lens.params = type(scene.ground.lens.params)(known="hand", radial=0.05)
     scene.ground.trim.params = type(scene.ground.trim.params)(level=3.0)
     return scene
 

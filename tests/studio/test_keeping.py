@@ -385,7 +385,7 @@ def test_saving_renders_and_decodes_nothing(client, scene, monkeypatch):
     assert post(client, f"/api/scenes/{scene['id']}/revisions", save).json()["number"] == 2
     document["ground"]["plumb"]["params"].update(lean=39.0, swing=39.0)
     document["ground"]["trim"]["params"].update(stretch=1.0)
-    document["ground"]["lens"]["params"].update(bend=0.3)
+    document["ground"]["lens"]["params"].update(radial=0.3)
     answer = client.post(
         f"/api/scenes/{scene['id']}/revisions", save | {"base": 2, "document": document},
         content_type="application/json",

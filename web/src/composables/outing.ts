@@ -1,6 +1,6 @@
 /** The outing on Gather's table: its frames, what is done with them, and what can be taken back. */
 import { useQuery, useQueryClient } from "@tanstack/vue-query";
-import { computed, ref } from "vue";
+import { computed, ref, watch } from "vue";
 import { useRouter } from "vue-router";
 
 import { client, need, type Schemas } from "../api/client";
@@ -140,6 +140,15 @@ export function useOuting(asked: () => string | undefined) {
         loading = false;
       }
     });
+  /** All of them are sent, some at a time: so counts are right, and what is asked for next is there. */
+  watch(
+    () => {
+      const of = outing.value;
+      return of && of.frames.length < of.count ? `${of.id} ${of.frames.length}` : "";
+    },
+    (left) => left && void loadMore(),
+    { immediate: true },
+  );
 
   const problem = computed(
     () => refused.value || reading.problem.value || (error.value ? error.value.message : ""),

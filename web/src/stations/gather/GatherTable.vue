@@ -3,7 +3,7 @@
  * it is good for. */
 import { useElementSize } from "@vueuse/core";
 import { ElDropdownItem, ElDropdownMenu } from "element-plus";
-import { computed, onBeforeUnmount, ref, watch } from "vue";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
 import {
   goodFor,
@@ -47,6 +47,9 @@ const APART = 12;
 const over = ref(false);
 const field = ref<HTMLElement>();
 const { width } = useElementSize(field);
+/** Rows that are drawn at first, and at a time. */
+const FIRST = 16;
+const MORE = 8;
 /** How high a row is about, px: a wide window shows larger pictures, not more emptiness. */
 const LOW = 200;
 const OVERVIEW = 104;
@@ -67,14 +70,36 @@ function act(what: string, group: Group): void {
   if (what === "compare") emit("all", whole(group));
   else emit("apart", group);
 }
-/** What was not sent with the outing is fetched as it comes into sight. */
+/** So many rows are drawn; more as the last of them comes near, so that no step of scrolling waits for a thousand pictures. */
+const drawn = ref(FIRST);
+const drawable = computed(() => laid.value.slice(0, drawn.value));
+const outer = ref<HTMLElement>();
 const rest = ref<HTMLElement>();
-const sight = new IntersectionObserver((seen) => seen.some((e) => e.isIntersecting) && emit("more"));
-watch(rest, (now, before) => {
-  if (before) sight.unobserve(before);
-  if (now) sight.observe(now);
+let sight: IntersectionObserver | undefined;
+function onward(): void {
+  if (drawn.value < laid.value.length) drawn.value += MORE;
+  else if (props.more) emit("more");
+}
+onMounted(() => {
+  const near = { root: outer.value, rootMargin: "1500px" };
+  sight = new IntersectionObserver((seen) => seen.some((e) => e.isIntersecting) && onward(), near);
+  if (rest.value) sight.observe(rest.value);
 });
-onBeforeUnmount(() => sight.disconnect());
+// looked at anew after every step: what stays in sight while rows are added is not told of again
+watch([rest, drawn, () => laid.value.length], ([now], [before]) => {
+  if (before) sight?.unobserve(before);
+  if (now) sight?.observe(now);
+}, { flush: "post" }); // prettier-ignore
+/** What is come to by keys is there. */
+watch(
+  () => props.currentId,
+  (id) => {
+    const at = laid.value.findIndex((row) => row.runs.some((r) => r.frames.some((f) => f.id === id)));
+    drawn.value = Math.max(drawn.value, at + MORE);
+  },
+  { immediate: true, flush: "sync" },
+);
+onBeforeUnmount(() => sight?.disconnect());
 function dropped(e: DragEvent): void {
   over.value = false;
   emit("bring", e.dataTransfer?.files);
@@ -83,6 +108,7 @@ function dropped(e: DragEvent): void {
 
 <template>
   <div
+    ref="outer"
     class="outer"
     :class="{ over }"
     @dragover.prevent="over = true"
@@ -94,7 +120,7 @@ function dropped(e: DragEvent): void {
         <p>{{ empty }}</p>
       </div>
       <div
-        v-for="row in laid"
+        v-for="row in drawable"
         :key="row.key"
         class="row"
         :class="{ grouped: row.runs.some((r) => r.group) }"
@@ -163,7 +189,7 @@ function dropped(e: DragEvent): void {
           </div>
         </section>
       </div>
-      <p v-if="more" ref="rest" class="quiet">{{ more }}</p>
+      <p v-if="more || drawn < laid.length" ref="rest" class="quiet">{{ more }}</p>
     </div>
   </div>
 </template>
