@@ -20,7 +20,7 @@ from sunlatch.mend.patches import HALF
 from sunlatch.render import Engine, picture_8
 from sunlatch.render.output import SCREEN as SCREEN_OUT
 
-from .merging import DATA, timed
+from .join import DATA, timed
 
 SCREEN = (1350, 900)
 

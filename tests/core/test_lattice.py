@@ -99,5 +99,7 @@ def test_a_view_is_the_same_in_parts(carried):
     whole = _spread(carried.lattice(view, carried.turned_to_source), view.size)
     part = View((40 / view.size[0], 30 / view.size[1], 1, 1), (view.size[0] - 40, view.size[1] - 30))
     assert np.allclose(
-        _spread(carried.lattice(part, carried.turned_to_source), part.size), whole[:, 30:, 40:], atol=0.01 / 240
+        _spread(carried.lattice(part, carried.turned_to_source), part.size),
+        whole[:, 30:, 40:],
+        atol=0.01 / 240,
     )
