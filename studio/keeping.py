@@ -1,6 +1,5 @@
 """The data folder in order: who holds it, what is left over in it, and what is gone for good."""
 
-import fcntl
 import logging
 import os
 import shutil
@@ -15,8 +14,9 @@ from pathlib import Path
 from django.conf import settings
 from django.db.models import Q
 from django.utils import timezone
+from filelock import FileLock, Timeout
 
-from sunlatch.frame import GONE
+from sunlatch.running.shelf import GONE, LOCKS
 
 from .models import Frame, Habit, Job, Outing, Revision, Scene
 
@@ -32,12 +32,15 @@ class Taken(Exception):  # noqa: N818
 @contextmanager
 def held(name: str, wait: bool = False) -> Iterator[None]:
     """Hold a lock of the data folder. Raises Taken where another holds it, unless it is waited for."""
-    with (settings.DATA / name).open("w") as file:
-        try:
-            fcntl.flock(file, fcntl.LOCK_EX | (0 if wait else fcntl.LOCK_NB))
-        except BlockingIOError as error:
-            raise Taken(name) from error
+    lock = FileLock(settings.DATA / name, thread_local=False)
+    try:
+        lock.acquire(timeout=-1 if wait else 0)
+    except Timeout as error:
+        raise Taken(name) from error
+    try:
         yield
+    finally:
+        lock.release()
 
 
 def end_with_parent() -> None:
@@ -72,7 +75,7 @@ def prune() -> None:
         settings.PYRAMID_FOLDER,
         settings.JOIN_FOLDER,
     ):
-        for left in (*Path(root).rglob("*.part*"), *Path(root).glob(f"{GONE}*")):
+        for left in (*Path(root).rglob("*.part*"), *Path(root).glob(f"{GONE}*"), Path(root) / LOCKS):
             _remove(left)
     _gone_for_good()
     _set_aside_what_nobody_knows()

@@ -4,19 +4,16 @@ from .decoder import Decoder, Decoders
 from .metadata import FrameInfo
 from .pyramid import Pyramid, write_pyramid
 from .raster import Raster, level_for, per_of, span_of, whole
-from .store import GONE, FrameStore, Used, hash_file, keep_quota
+from .store import FrameStore, hash_file
 
 __all__ = [
-    "GONE",
     "Decoder",
     "Decoders",
     "FrameInfo",
     "FrameStore",
     "Pyramid",
     "Raster",
-    "Used",
     "hash_file",
-    "keep_quota",
     "level_for",
     "per_of",
     "span_of",

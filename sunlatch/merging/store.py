@@ -1,9 +1,6 @@
 """Where joined light lies: made of frames and a solution when it is asked for, and dropped when there is no room."""
 
-import threading
-from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
@@ -11,11 +8,11 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from ..frame import Pyramid, Raster, Used, keep_quota, write_pyramid
+from ..frame import Pyramid, Raster, write_pyramid
 from ..ledger import Bracket, Scene, Source, Sweep, SweepMember
 from ..registration.inputs import InputFrame
 from ..running.context import RenderContext
-from ..running.patience import holding, uncounted
+from ..running.shelf import Shelf
 from . import bracket, sweep
 from .plan import Progress, nothing
 from .raster import SEAMS, Joined, facts_of, key_of_join, merged_first
@@ -26,6 +23,7 @@ Open = Callable[[Source], Raster]
 FIRST_LONG: Final = 2600
 """The first look of a sweep is joined at the first level no longer than this, px."""
 OPEN: Final = 4
+"""Joins that are held open."""
 
 
 def first_level(size: Sequence[int]) -> int:
@@ -41,37 +39,15 @@ class JoinStore:
 
     def __init__(self, folder: Path, quota_bytes: int = 20 << 30) -> None:
         self.folder = folder
-        self._quota = quota_bytes
-        self._open: OrderedDict[str, Joined] = OrderedDict()
-        self._lock = threading.Lock()
-        self._making: dict[str, threading.Lock] = {}
-        self._used = Used()
+        self.shelf: Shelf[Joined] = Shelf(folder, quota_bytes, OPEN)
 
     def best(self, scene: Scene) -> Joined | None:
         """The best there is now: whole, else first, else none. It counts as used."""
-        assert scene.base.kind != "frame"
-        key = key_of_join(scene)
-        found = self._best(key, scene.base)
-        if found is not None:
-            self._used.note(key, self.folder / key)
-        return found
-
-    def _best(self, key: str, base: Sweep | Bracket) -> Joined | None:
-        for stage in ("whole", "first"):
-            name = f"{key}-{stage}"
-            with self._lock:
-                if name in self._open:
-                    self._open.move_to_end(name)
-                    return self._open[name]
-            folder = self.folder / key / stage
-            with suppress(FileNotFoundError):  # not there, or just dropped by another
-                found = Joined(Pyramid.open(folder, name), base)
-                with self._lock:
-                    self._open[name] = found
-                    while len(self._open) > OPEN:
-                        self._open.popitem(last=False)
-                return found
-        return None
+        base = scene.base
+        assert base.kind != "frame"
+        return self.shelf.best(
+            key_of_join(scene), lambda folder, key: Joined(Pyramid.open(folder, key), base)
+        )
 
     def first_look(self, scene: Scene, open_frame: Open, context: RenderContext) -> Joined:
         """Something to look at as soon as possible. open_frame: a source's raster, the quickest will do."""
@@ -94,9 +70,7 @@ class JoinStore:
         if found is not None:
             return found
         key = key_of_join(scene)
-        with self._lock:
-            lock = self._making.setdefault(f"{key}-{stage}", threading.Lock())
-        with uncounted(), holding(lock):  # whoever makes it may stand still for us
+        with self.shelf.making(key, stage):  # whoever makes it may stand still for us
             found = there()
             if found is None:
                 self._make(scene, open_frame, context, self.folder / key / stage, progress)
@@ -139,7 +113,7 @@ class JoinStore:
         folder.parent.mkdir(parents=True, exist_ok=True)
         info = facts_of(base, chief.info)
         write_pyramid(folder, info, made.size, told(), first_level=made.level, beside={SEAMS: made.seams})
-        keep_quota(self.folder, self._quota, folder.parent)
+        self.shelf.keep_quota(folder.parent.name)
 
     def _of_sweep(
         self,

@@ -8,13 +8,12 @@ Outside any, work goes on to its end.
 """
 
 import math
-import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 from contextvars import ContextVar, Token
 from types import TracebackType
-from typing import Self
+from typing import Protocol, Self
 
 from ..errors import CancelledError, SunLatchError, TooLongError
 
@@ -99,8 +98,18 @@ def rank() -> int:
     return held.rank if held else 0
 
 
+class Lockable(Protocol):
+    """What is taken like a lock of the standard library."""
+
+    def acquire(self, blocking: bool = True, timeout: float = -1) -> bool:
+        """Take it; whether it was."""
+
+    def release(self) -> None:
+        """Give it back."""
+
+
 @contextmanager
-def holding(lock: threading.Lock) -> Iterator[None]:
+def holding(lock: Lockable) -> Iterator[None]:
     """Hold a lock that somebody less urgent may hold, who then goes on. Raises CancelledError where nobody waits."""
     held = _held.get()
     if held is None:

@@ -9,10 +9,12 @@ import pytest
 
 from fieldworld.camera import Shot, smaller
 from fieldworld.seen import Viewpoint
-from sunlatch.frame import FrameStore, Used, hash_file, keep_quota
+from sunlatch.frame import FrameStore, hash_file
+from sunlatch.frame.store import shelf_name
 from sunlatch.geometry import View
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
 from sunlatch.render import Engine
+from sunlatch.running.shelf import Used, keep_quota
 from tests.coast import shoot
 
 
@@ -94,15 +96,15 @@ def test_the_quota_drops_what_was_used_the_longest_ago(tmp_path):
     store = FrameStore(tmp_path / "pyramids")
     store.first_look(*frames[0])
     store.first_look(*frames[1])
-    one = sum(f.stat().st_size for f in store._home(frames[0][0]).rglob("*") if f.is_file())
+    one = sum(f.stat().st_size for f in store.shelf.home(shelf_name(frames[0][0])).rglob("*") if f.is_file())
     for n, (sha256, _) in enumerate(frames[:2]):  # brought in long ago, the first before the second
-        os.utime(store._home(sha256), (1e9 + n, 1e9 + n))
-    store._used = Used()
+        os.utime(store.shelf.home(shelf_name(sha256)), (1e9 + n, 1e9 + n))
+    store.shelf.used = Used()
     assert store.best(frames[0][0]) is not None  # looked at now
-    store._quota = int(2.5 * one)
+    store.shelf._quota = int(2.5 * one)
     store.first_look(*frames[2])
     store.decoder.close()
-    assert [store._home(sha256).exists() for sha256, _ in frames] == [True, False, True]
+    assert [store.shelf.home(shelf_name(sha256)).exists() for sha256, _ in frames] == [True, False, True]
 
 
 def _bent(coast):
