@@ -1,15 +1,17 @@
 """What is made behind, for scenes that are open: one thing at a time, and of each scene the newest only."""
 
+import logging
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from contextlib import suppress
 from dataclasses import dataclass, field
 
 from sunlatch.errors import SunLatchError
 
 Work = Callable[[Callable[[], bool]], object]
 """Gets a question that says whether it is not wanted any more."""
+
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,8 @@ class Behind:
                     return
                 self._now = self._waiting.popitem(last=False)
             # what cannot be made is said when it is asked for
-            with suppress(SunLatchError, OSError):
-                asked = self._now[1]
+            asked = self._now[1]
+            try:
                 asked.work(asked.given_up.is_set)
+            except (SunLatchError, OSError) as error:
+                log.info("%s was not made behind: %s", self._name, error)

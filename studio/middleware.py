@@ -1,6 +1,7 @@
 """Work goes on while somebody waits for it."""
 
 import threading
+import uuid
 from collections.abc import Callable
 
 from django.conf import settings
@@ -9,6 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from sunlatch.running.patience import Patience
 
 from . import services
+from .logs import bound
 from .slots import Rank
 
 closing = threading.Event()
@@ -26,8 +28,14 @@ def while_wanted(
         def gone() -> bool:
             return closing.is_set() or (left is not None and left.is_set())
 
-        lane = services.lane()
-        with Patience(gone, settings.PICTURE_SECONDS), lane.wanted(Rank.MEASURE):
-            return get_response(request)
+        lane, name = services.lane(), uuid.uuid4().hex[:12]
+        with (
+            bound(request=name, path=request.path),
+            Patience(gone, settings.PICTURE_SECONDS),
+            lane.wanted(Rank.MEASURE),
+        ):
+            answer = get_response(request)
+            answer["X-Request"] = name
+            return answer
 
     return middleware

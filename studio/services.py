@@ -4,11 +4,12 @@ Interactive requests carry a view and a rising number. When a newer one for the 
 waiting, older ones are dropped before work on them starts.
 """
 
+import logging
 import math
 import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from contextvars import copy_context
 from functools import cache
 from pathlib import Path
@@ -31,6 +32,7 @@ from .behind import Behind
 from .models import Frame
 from .slots import Rank, Slots
 
+log = logging.getLogger(__name__)
 Result = TypeVar("Result")
 
 
@@ -185,8 +187,10 @@ def later(name: str, work: Callable[[], object]) -> None:
     """Do something in the background that nobody waits for. What cannot be done is said when it is asked for."""
 
     def done() -> None:
-        with suppress(SunLatchError, OSError):
+        try:
             work()
+        except (SunLatchError, OSError) as error:
+            log.info("%s was not done behind: %s", name, error)
 
     threading.Thread(target=done, name=name, daemon=True).start()
 

@@ -5,6 +5,8 @@ import secrets
 from contextlib import suppress
 from pathlib import Path
 
+from .logs import logging_of
+
 ROOT = Path(__file__).resolve().parent.parent
 DATA = Path(os.environ.get("SUNLATCH_DATA", ROOT / "data")).resolve()
 DATA.mkdir(parents=True, exist_ok=True)
@@ -119,9 +121,4 @@ EXPORT_FOLDER = DATA / "exports"
 PYRAMID_FOLDER = DATA / "pyramids"
 JOIN_FOLDER = DATA / "joins"
 PYRAMID_QUOTA = int(os.environ.get("SUNLATCH_PYRAMID_QUOTA", 20 << 30))
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
-}
+LOGGING = logging_of(os.environ.get("SUNLATCH_LOG", "WARNING"), bool(os.environ.get("SUNLATCH_LOG_JSON")))

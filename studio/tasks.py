@@ -26,6 +26,7 @@ from . import services
 from .exporting import export, pressed
 from .field_camera import FieldCamera, landing_folder
 from .grouping import regroup
+from .logs import bound
 from .models import Job
 from .sentences import of_database, of_disk
 
@@ -125,6 +126,11 @@ def _run(job_id: str, first_step: str, kept: str, work: Callable[[Work], str]) -
     if not waiting.update(state=Job.RUNNING, step=first_step, tries=F("tries") + 1, began=timezone.now()):
         return
 
+    with bound(job=job_id):
+        _carried_out(job_id, kept, work)
+
+
+def _carried_out(job_id: str, kept: str, work: Callable[[Work], str]) -> None:
     _under_way.add(job_id)
 
     def finish(state: str, message: str, **more: Any) -> None:

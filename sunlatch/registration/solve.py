@@ -10,7 +10,8 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
-from scipy.sparse import coo_matrix
+from scipy.sparse import coo_matrix, csr_array
+from scipy.sparse.csgraph import breadth_first_order, connected_components, minimum_spanning_tree
 from scipy.spatial.transform import Rotation
 
 from ..errors import JoinError
@@ -81,30 +82,30 @@ def guess_focal(pairs: list[Pair]) -> float:
 
 
 def _tree(count: int, pairs: list[Pair], root: int, focal: float) -> dict[int, F64]:
-    """First rotations: from frame to frame along the pairs that have the most in common."""
+    """First rotations: along the spanning tree of the pairs that have the most in common."""
+    between = {(min(p.i, p.j), max(p.i, p.j)): p for p in sorted(pairs, key=lambda p: len(p.a))}
+    graph = _graph(count, list(between.values()))
+    order, before = breadth_first_order(minimum_spanning_tree(-graph), root, directed=False)
     turns = {root: np.eye(3)}
-    left = sorted(pairs, key=lambda p: -len(p.a))
-    while True:
-        step = next((p for p in left if (p.i in turns) != (p.j in turns)), None)
-        if step is None:
-            return turns
-        rotation = rotation_between(step, focal)
-        if step.i in turns:
-            turns[step.j] = rotation @ turns[step.i]
-        else:
-            turns[step.i] = rotation.T @ turns[step.j]
+    for n in (int(v) for v in order[1:]):
+        known = int(before[n])
+        pair = between[min(n, known), max(n, known)]
+        rotation = rotation_between(pair, focal)
+        turns[n] = (rotation if pair.j == n else rotation.T) @ turns[known]
+    return turns
+
+
+def _graph(count: int, pairs: list[Pair]) -> csr_array:
+    """Frames by pairs; what two have in common is the weight between them."""
+    i, j = [p.i for p in pairs], [p.j for p in pairs]
+    return csr_array(([float(len(p.a)) for p in pairs], (i, j)), shape=(count, count))
 
 
 def groups(count: int, pairs: list[Pair]) -> list[list[int]]:
     """Frames that hang together by pairs, the most first."""
-    home = list(range(count))
-    for p in pairs:
-        one, other = home[p.i], home[p.j]
-        home = [one if h == other else h for h in home]
-    sets: dict[int, list[int]] = {}
-    for n, h in enumerate(home):
-        sets.setdefault(h, []).append(n)
-    return sorted(sets.values(), key=lambda s: (-len(s), s[0]))
+    number, home = connected_components(_graph(count, pairs), directed=False)
+    sets = [np.flatnonzero(home == n).tolist() for n in range(number)]
+    return sorted(sets, key=lambda s: (-len(s), s[0]))
 
 
 def _spread(pair: Pair) -> Pair:
