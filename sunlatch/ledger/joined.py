@@ -129,7 +129,7 @@ class Sweep(_Strict):
     below ahead; size: of the master, px; unit: the anchor's long edge, px, by which coordinates are divided."""
 
     kind: Literal["sweep"] = "sweep"
-    revision: Literal[1, 2, 3] = 1
+    revision: Literal[1, 2, 3, 4] = 1
     anchor: Id
     focal: float = Field(gt=1, lt=1e6)
     density: float = Field(gt=1, lt=1e6)

@@ -192,7 +192,7 @@ def _laid_out(usable: list[InputFrame], solved: Solved, anchor: int, up: F64, ou
     ]
     worst = solved.worst or [(np.zeros(2), 0.0)] * len(pairs)
     base = Sweep(
-        revision=3, anchor=chief.key, focal=focal, density=focal, distortion=solved.distortion, corner=[0.0, 0.0], size=[64, 64], unit=unit,
+        revision=4, anchor=chief.key, focal=focal, density=focal, distortion=solved.distortion, corner=[0.0, 0.0], size=[64, 64], unit=unit,
         members=members, pairs=pairs, left_out=out,
     )  # fmt: skip
     base = base.model_copy(update=_bounds(base))

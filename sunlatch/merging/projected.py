@@ -1,6 +1,7 @@
 """A projected (warped) frame of a sweep, on the master: rescued, freed of its lens's faults, as light as the anchor."""
 
 import math
+from collections.abc import Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass
 from functools import cached_property
@@ -67,6 +68,12 @@ class Projected:
         return Projected(
             frame, geometry, Ground(context, bare, frame.raster).sensor, member.gain, base.vignetting
         )
+
+    @property
+    def noise(self) -> tuple[float, float]:
+        """Scale and offset of its own noise, in light as it is made here: as its file states it, else as measured."""
+        model, times = self.sensor.model(), 2.0**self.gain
+        return model.scale * times, model.offset * times**2
 
     @property
     def _onto(self) -> Onto:
@@ -153,3 +160,8 @@ class Projected:
         x, y = source[..., 0] * unit, source[..., 1] * unit
         edge = np.minimum(np.minimum(x, w - x), np.minimum(y, h - y)) - BORDER
         return np.stack([edge, np.minimum(self.geometry.radius2(points), 4.0)], -1)
+
+
+def noises_of(projected: Sequence[Projected]) -> F64:
+    """The noise of each (n, 2): scale and offset."""
+    return np.array([p.noise for p in projected], float)

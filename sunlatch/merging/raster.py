@@ -31,6 +31,8 @@ EVERY: Final = 8
 """Px between places at which coverage is asked."""
 HOLDS: Final = 0.8
 """An exposure holds light up to this share of what clips it."""
+NOISES: Final = "noises.npy"
+"""Beside the levels: scale and offset of the noise of each frame that is in; from revision 4 of a sweep on."""
 SEAMS: Final = "seams.npy"
 """Beside the levels: which of the frames that are in is shown where, at the small size; −1 where none is."""
 
@@ -155,9 +157,12 @@ class Joined:
         return None
 
     def noise(self, level: int, block: Block) -> tuple[float, float] | None:
-        """As the anchor's file states it; of a bracket, what is left of it where its longer exposures hold."""
+        """Of a sweep, of the frames that are shown in the block, by how much of it they are; before revision 4 as the anchor's file
+        states it. Of a bracket, what is left of that where its longer exposures hold."""
         stated = self.info.noise_profile
-        if self.base.kind != "bracket" or stated is None:
+        if self.base.kind == "sweep":
+            return stated if self._noises is None else self._mixed(level, block)
+        if stated is None:
             return stated
         coarsest = max(self.levels)
         if coarsest not in self._light:
@@ -176,6 +181,25 @@ class Joined:
         times = [2.0**m.ev for m in self.base.enabled]
         held = [t for t in times if light * t < HOLDS] or [min(times)]
         return stated[0] / sum(held), stated[1] / sum(t * t for t in held)
+
+    @cached_property
+    def _noises(self) -> NDArray[np.float64] | None:
+        assert self.pyramid.folder is not None
+        path = self.pyramid.folder / NOISES
+        return np.asarray(np.load(path)) if path.exists() else None
+
+    def _mixed(self, level: int, block: Block) -> tuple[float, float]:
+        """The variance of all that is shown in a block is the mean of theirs."""
+        assert self._noises is not None
+        names, (height, width) = self.seams, self.shape(level)
+        rows = np.arange(block.top * names.shape[0] // height, -(-block.bottom * names.shape[0] // height))
+        columns = np.arange(block.left * names.shape[1] // width, -(-block.right * names.shape[1] // width))
+        rows = np.clip(rows, 0, names.shape[0] - 1)
+        columns = columns % names.shape[1] if self.wraps else np.clip(columns, 0, names.shape[1] - 1)
+        shown = names[np.ix_(rows, columns)]
+        here = self._noises[shown[shown >= 0]]
+        scale, offset = (here if len(here) else self._noises).mean(0)
+        return float(scale), float(offset)
 
     @property
     def home(self) -> Path | None:

@@ -1,7 +1,7 @@
 """Where joined light lies: made of frames and a solution when it is asked for, and dropped when there is no room."""
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Final
 
@@ -15,7 +15,8 @@ from ..running.context import RenderContext
 from ..running.shelf import Shelf
 from . import bracket, sweep
 from .plan import Progress, nothing
-from .raster import SEAMS, Joined, facts_of, key_of_join, merged_first
+from .projected import noises_of
+from .raster import NOISES, SEAMS, Joined, facts_of, key_of_join, merged_first
 
 F16 = NDArray[np.float16]
 Open = Callable[[Source], Raster]
@@ -112,7 +113,9 @@ class JoinStore:
 
         folder.parent.mkdir(parents=True, exist_ok=True)
         info = facts_of(base, chief.info)
-        write_pyramid(folder, info, made.size, told(), first_level=made.level, beside={SEAMS: made.seams})
+        write_pyramid(
+            folder, info, made.size, told(), first_level=made.level, beside={SEAMS: made.seams, **made.more}
+        )
         self.shelf.keep_quota(folder.parent.name)
 
     def _of_sweep(
@@ -129,7 +132,9 @@ class JoinStore:
         level = 0 if whole else first_level(base.size)
         size = (-(-base.size[1] // 2**level), -(-base.size[0] // 2**level))
         owners = np.array([*joining.owners, -1])[joining.names].astype(np.int8)
-        return _Made(level, size, owners, sweep.bands(all_projected, joining, base.size, level, context.pool))
+        more = {NOISES: noises_of(all_projected)} if base.revision > 3 else {}
+        px = sweep.bands(all_projected, joining, base.size, level, context.pool)
+        return _Made(level, size, owners, px, more)
 
     def _of_bracket(
         self,
@@ -154,12 +159,14 @@ class JoinStore:
 
 @dataclass(frozen=True)
 class _Made:
-    """What a pyramid is written from: its first level, that one's (height, width), who is shown where, and its px."""
+    """What a pyramid is written from: its first level, that one's (height, width), who is shown where, and its px; more: what
+    else lies beside it."""
 
     level: int
     size: tuple[int, int]
     seams: NDArray[np.int8]
     bands: Iterator[F16]
+    more: dict[str, NDArray[np.float64]] = field(default_factory=dict)
 
 
 def input_frames(sources: list[Source], open_frame: Open) -> list[InputFrame]:

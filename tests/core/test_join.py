@@ -13,6 +13,7 @@ from fieldworld.lent import find_any
 from fieldworld.optics import turning
 from sunlatch.binding.maps import master_of, outline_of, rotation_matrix
 from sunlatch.blobs import Blobs
+from sunlatch.blocks import Block
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.frame import FrameStore, hash_file, whole
 from sunlatch.geometry import View, mesh_of, solve_on_sphere
@@ -91,6 +92,22 @@ def test_turns_focal_and_horizon_are_those_of_the_world(sweep: Scene) -> None:
 def test_exposure_that_drifted_is_told_and_undone(sweep: Scene) -> None:
     for n, member in enumerate(sweep.base.members):
         assert member.gain == pytest.approx(np.log2(1 / (1 + 0.05 * (n - 2))), abs=0.03)
+
+
+def test_noise_is_that_of_the_frames_that_are_shown(sweep: Scene, joined: Joined) -> None:
+    """Each frame's own, by as much as it was made lighter; where two meet, between theirs."""
+    stated, (height, width), names = joined.info.noise_profile, joined.shape(0), joined.seams
+    assert stated is not None
+    per = height / names.shape[0], width / names.shape[1]
+    for n, member in enumerate(sweep.base.enabled):
+        rows, columns = np.nonzero(cv2.erode((names == n).astype(np.uint8), np.ones((5, 5), np.uint8)))
+        r, c = rows[len(rows) // 2], columns[len(columns) // 2]
+        block = Block(int(r * per[0]), int((r + 1) * per[0]), int(c * per[1]), int((c + 1) * per[1]))
+        times = 2.0**member.gain
+        assert joined.noise(0, block) == pytest.approx((stated[0] * times, stated[1] * times**2), rel=1e-6)
+    whole = joined.noise(0, Block(0, height, 0, width))
+    gains = [2.0**m.gain for m in sweep.base.enabled]
+    assert stated[0] * min(gains) < whole[0] < stated[0] * max(gains)
 
 
 @pytest.mark.parametrize("heading", [-36.5, -10.0, 16.5, 43.0])
@@ -262,7 +279,7 @@ def test_a_full_turn_is_blended_across_its_cut(shots: Shots, engine: Engine, tmp
     base = plan_sweep(input_frames(some, shots.open), engine, quick=True)
     for n, member in enumerate(base.members):
         member.gain += 0.15 if n % 2 else -0.15
-    assert base.revision == 3
+    assert base.revision == 4
     at_cut = {}
     for revision in (2, 3):
         scene = scene_of(base.model_copy(update={"revision": revision}), some)

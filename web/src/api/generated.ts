@@ -6359,7 +6359,7 @@ export interface components {
              * @default 1
              * @enum {integer}
              */
-            revision: 1 | 2 | 3;
+            revision: 1 | 2 | 3 | 4;
             /** Anchor */
             anchor: string;
             /** Focal */
