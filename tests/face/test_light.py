@@ -410,6 +410,8 @@ def test_what_is_wrong_is_pointed_at(pool):
     pool.keyboard.press("Enter")
     pool.get_by_role("button", name="Too bright").press("Enter")
     expect(remedies.first).to_be_visible()
+    pool.get_by_role("button", name="Too bright").press("Enter")  # said once more, it is looked at once more
+    expect(remedies.first).to_be_visible()
     remedies.first.get_by_role("button").press("Enter")
     settled(pool)
     expect(pool.get_by_role("button", name="undo: Exposure on Sky")).to_be_visible()

@@ -18,8 +18,13 @@ const trial = useTrial();
 const wrong = ref<Complaint | "">("");
 const panel = ref<HTMLElement>();
 
+/** How often it was asked: the same once more is looked for once more. */
+const times = ref(0);
 const { value: remedies } = useAsked(
-  () => (wrong.value && view.wrong && scene.opened ? { what: wrong.value, at: view.wrong } : null),
+  () =>
+    wrong.value && view.wrong && scene.opened
+      ? { what: wrong.value, at: view.wrong, time: times.value }
+      : null,
   ({ what, at }, signal) => {
     const params = { path: { scene_id: scene.opened!.id } };
     const body = { document: trial.without(), ...at, wrong: what };
@@ -36,6 +41,7 @@ const { value: remedies } = useAsked(
 function say(what: Complaint): void {
   trial.leave();
   remedies.value = null;
+  times.value++;
   wrong.value = what;
 }
 const labelOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)?.label ?? "";
