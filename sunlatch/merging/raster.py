@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 import cv2
 import numpy as np
@@ -45,14 +45,21 @@ def key_of_join(scene: Scene) -> str:
     if not base.painted:
         del told["painted"]
     members = [
-        m.model_dump(mode="json", exclude={"residual", "source", "on", "bracket"}) for m in base.enabled
+        _of_old(m.model_dump(mode="json", exclude={"residual", "source", "on", "bracket"}))
+        for m in base.enabled
     ]
     hashes = [scene.source(m.source).sha256 for m in base.enabled]
     if base.kind == "sweep":
         hashes += [key_of_join(merged_first(scene, m)) for m in base.enabled if m.bracket]
     told["anchor"] = scene.anchor.sha256
-    text = json.dumps([REVISION, told, members, hashes], sort_keys=True)
+    text = json.dumps([REVISION, _of_old(told), members, hashes], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def _of_old(said: dict[str, Any]) -> dict[str, Any]:
+    """The same by the words of documents before version 9: joins that were made then are not made again."""
+    words = {"rotation": "turn", "distortion": "bend", "vignetting": "fall"}
+    return {words.get(word, word): value for word, value in said.items()}
 
 
 def merged_first(scene: Scene, member: SweepMember) -> Scene:

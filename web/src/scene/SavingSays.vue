@@ -31,6 +31,11 @@ const says = computed(() => {
 <style scoped>
 .says {
   color: var(--ink-2);
+  /* where it is long it makes way for the buttons beside it; what it asks stands on the picture */
+  min-width: 4em;
+  flex: 0 1 auto;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .open {
   color: var(--ink);

@@ -187,7 +187,7 @@ main {
   /* what is said lies over the picture; the pointer goes through it */
   pointer-events: none;
 }
-.over :is(p) {
+.over > p {
   display: flex;
   align-items: center;
   gap: 8px;
