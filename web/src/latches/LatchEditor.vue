@@ -276,6 +276,14 @@ ul {
   background: var(--accent-soft);
   font-weight: 600;
 }
+@media (max-width: 1199px) {
+  .looks {
+    margin-left: -14px;
+  }
+  .looks label {
+    padding: 4px 3px;
+  }
+}
 .looks label:focus-within {
   outline: 2px solid var(--accent);
 }

@@ -76,6 +76,12 @@ li.here {
 a {
   color: var(--ink);
 }
+/* the whole stone is what one presses */
+a::after {
+  content: "";
+  position: absolute;
+  inset: 0;
+}
 .later {
   color: var(--dim);
 }

@@ -58,6 +58,11 @@ const leftWhen = computed(() => {
   border: 1px solid var(--line);
   border-radius: 3px;
 }
+p:last-child {
+  display: flex;
+  gap: 8px;
+  margin-top: 8px;
+}
 .strong {
   font-weight: 600;
 }

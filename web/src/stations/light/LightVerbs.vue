@@ -177,6 +177,9 @@ form .boxed {
   gap: 8px;
 }
 @media (max-width: 1239px) {
+  form {
+    min-width: 76px;
+  }
   .word {
     position: absolute;
     width: 1px;
