@@ -14,7 +14,11 @@ _SHARED: list[Any] = [
 
 def logging_of(level: str, as_json: bool) -> dict[str, Any]:
     """Django's LOGGING. level: the least that is written; as_json: one JSON object a line, for programs to read."""
-    last = structlog.processors.JSONRenderer() if as_json else structlog.dev.ConsoleRenderer(colors=False)
+    last = (
+        structlog.processors.JSONRenderer()
+        if as_json
+        else structlog.dev.ConsoleRenderer(colors=False, exception_formatter=structlog.dev.plain_traceback)
+    )
     told = [structlog.processors.dict_tracebacks] if as_json else []
     return {
         "version": 1,

@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..blocks import Block, Fetch, reader
+from ..running.arrays import load
 from .binning import halve
 from .metadata import FrameInfo
 
@@ -125,11 +126,11 @@ class Pyramid:
         """Open a pyramid folder; `key` names its contents for the render cache."""
         meta = json.loads((folder / "meta.json").read_text())
         levels = {
-            k: np.load(folder / f"L{k}.npy", mmap_mode="r")
+            k: load(folder / f"L{k}.npy", mapped=True)
             for k in range(meta["first_level"], meta["last_level"] + 1)
         }
         clipped_path = folder / "clipped.npy"
-        clipped = np.load(clipped_path, mmap_mode="r") if clipped_path.exists() else None
+        clipped = load(clipped_path, mapped=True) if clipped_path.exists() else None
         return Pyramid(key, FrameInfo.model_validate(meta["info"]), levels, clipped, folder)
 
     @property

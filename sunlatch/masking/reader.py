@@ -25,6 +25,7 @@ from ..latch.base import Finding, Sight, no_sheet
 from ..latch.kept import keep, kept
 from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
 from ..ledger import IngredientLine, ReadAt, new_ingredient
+from ..running.arrays import load
 from ..running.cache import key_of
 from ..running.patience import holding
 from ..sensor.ground import Ground
@@ -266,7 +267,7 @@ def _unpacked(packed: NDArray[Any]) -> Finding:
 def _read(path: Path | None) -> NDArray[Any] | None:
     """What was found before; None where it is not there, or not whole."""
     try:
-        held = np.asarray(np.load(path)) if path else None
+        held = load(path) if path else None
     except (OSError, ValueError, EOFError):
         return None
     if held is None or held.ndim != 1 or held.size < HEAD or held.size != HEAD + int(held[0]) * int(held[1]):

@@ -17,6 +17,7 @@ from ..blocks import Block, Fetch, going_round
 from ..frame import FrameInfo, Pyramid
 from ..geometry import View
 from ..ledger import Bracket, Scene, Sweep, SweepMember
+from ..running.arrays import load
 from ..sensor.ground import Ground
 from .projected import BORDER
 
@@ -156,7 +157,7 @@ class Joined:
         """Which of the frames that are in is shown where (h, w), by index; −1 where none is. Of a bracket: which exposure is
         believed alone, where something moved."""
         assert self.pyramid.folder is not None
-        return np.asarray(np.load(self.pyramid.folder / SEAMS))
+        return load(self.pyramid.folder / SEAMS)
 
     @property
     def clipped(self) -> U8 | None:
@@ -193,7 +194,7 @@ class Joined:
     def _noises(self) -> NDArray[np.float64] | None:
         assert self.pyramid.folder is not None
         path = self.pyramid.folder / NOISES
-        return np.asarray(np.load(path)) if path.exists() else None
+        return load(path) if path.exists() else None
 
     def _mixed(self, level: int, block: Block) -> tuple[float, float]:
         """The variance of all that is shown in a block is the mean of theirs."""

@@ -4,6 +4,7 @@ import io
 import json
 import logging
 import logging.config
+import sys
 
 import pytest
 
@@ -55,3 +56,19 @@ def test_what_a_job_says_names_the_job(ana, lines):
     assert said["half of it"] == job.pk
     assert said["after it"] is None
     assert Job.objects.get(pk=job.pk).state == Job.DONE
+
+
+def test_a_traceback_tells_no_values():
+    """Lines say where it went wrong, not what was held there."""
+    made = logging_of("INFO", as_json=False)
+    formatter = logging.config.DictConfigurator(made).configure_formatter(made["formatters"]["lines"])
+    held = "tide-and-" + "stack"
+    try:
+        raise OSError(f"refused {len(held)}")
+    except OSError:
+        record = logging.LogRecord(
+            "studio", logging.ERROR, __file__, 1, "the disk refused", (), sys.exc_info()
+        )
+    said = formatter.format(record)
+    assert "OSError: refused 14" in said
+    assert held not in said
