@@ -26,12 +26,10 @@ from ..sensor.kernels import to_working
 from ..sensor.noise import LIGHT_SHARE, WEIGHTS
 from ..sensor.repairs import mended
 from .loans import OpenSource, SecondaryFrame, onto
-from .own_sky import OwnSky, share_of_sky
+from .own_sky import LOOK, OwnSky, share_of_sky
 from .sky_bands import LEAST, SkyBands, along_the_horizon, grain_of, in_water, mirrored, old_sky
 
 F32 = NDArray[np.float32]
-LOOK: Final = 512
-"""Long edge, px, at which the sky that was there is learned."""
 FAR: Final = 0.05
 """How far from the horizon haze falls to a third, in heights of the frame."""
 WATER: Final = "Water"

@@ -17,8 +17,8 @@ from ..parameters import held
 from ..running.progress import phase
 from ..sensor.ground import Ground
 from ..sensor.kernels import LOG_GREY, to_working
-from .own_sky import share_of_sky
-from .skies import LOOK, SkyIn, bound_sky
+from .own_sky import LOOK, share_of_sky
+from .skies import SkyIn, bound_sky
 from .sky_bands import LEAST
 
 F32 = NDArray[np.float32]
