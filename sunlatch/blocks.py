@@ -79,6 +79,12 @@ def going_round(read: Fetch, width: int) -> Fetch:
     return fetch
 
 
+def px_of(places: NDArray[np.floating], size: int, wraps: bool) -> NDArray[np.intp]:
+    """The px of an axis at places along it: beyond its ends the last one, or, where it goes round, the one on its other side."""
+    px = np.floor(places).astype(np.intp)
+    return np.asarray(px % size if wraps else np.clip(px, 0, size - 1))
+
+
 def inside(first: int, last: int, size: int) -> tuple[int, int, int, int]:
     """Of px first..last of an axis, those that exist (at least one, the nearest), and where they stand
     among those asked for."""

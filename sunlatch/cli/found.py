@@ -36,54 +36,63 @@ def find(
     if as_json:
         print(json.dumps(found))
         return
-    for what, told in found.items():
-        print(f"{what}: {told['told']}{_more(told)}")
+    for what, one in found.items():
+        print(f"{what}: {one['verdict']}{_more(one)}")
 
 
-def _more(told: dict[str, Any]) -> str:
-    said = [f"{100 * told['sure']:.0f} % sure"] if "sure" in told and told["told"] != "none" else []
-    said += [f"{100 * told['share']:.0f} % of the frame"] if told.get("share") else []
-    said += [told["said"]] if told.get("said") else []
-    return f" ({'; '.join(said)})" if said else ""
+def _more(one: dict[str, Any]) -> str:
+    words = [f"{100 * one['sure']:.0f} % sure"] if "sure" in one and one["verdict"] != "none" else []
+    words += [f"{100 * one['share']:.0f} % of the frame"] if one.get("share") else []
+    words += [one["description"]] if one.get("description") else []
+    return f" ({'; '.join(words)})" if words else ""
 
 
 def _shape(bare: Development, kind: str) -> dict[str, Any]:
     finding = bare.reader.finding(new_ingredient(kind))
     x0, y0, x1, y1 = finding.region
     share = float((finding.mask > 0.5).mean()) * (x1 - x0) * (y1 - y0)
-    told: dict[str, Any] = {"told": finding.told, "sure": round(finding.sure, 2), "share": round(share, 4)}
-    if finding.told == "none":
-        told["said"] = INGREDIENT_KINDS[kind].nothing
-    return told
+    one: dict[str, Any] = {
+        "verdict": finding.verdict,
+        "sure": round(finding.sure, 2),
+        "share": round(share, 4),
+    }
+    if finding.verdict == "none":
+        one["description"] = INGREDIENT_KINDS[kind].nothing
+    return one
 
 
 def _horizon(bare: Development) -> dict[str, Any]:
     line = find_horizon(bare)
     if line is None:
-        return {"told": "none", "sure": 0.0, "said": "No line that light steps along was found"}
-    told = "found" if line.share >= SURE else "doubtful"
-    return {"told": told, "sure": line.share, "off": line.off, "said": f"{line.off:+.1f}° off level"}
+        return {"verdict": "none", "sure": 0.0, "description": "No line that light steps along was found"}
+    verdict = "found" if line.share >= SURE else "doubtful"
+    return {
+        "verdict": verdict,
+        "sure": line.share,
+        "off": line.off,
+        "description": f"{line.off:+.1f}° off level",
+    }
 
 
 def _verticals(bare: Development) -> dict[str, Any]:
     lines = find_lines(bare)
     if len(lines) < 2:
-        return {"told": "none", "said": "Nothing built that should stand upright was found"}
-    return {"told": "found", "count": len(lines), "said": f"{len(lines)} edges"}
+        return {"verdict": "none", "description": "Nothing built that should stand upright was found"}
+    return {"verdict": "found", "count": len(lines), "description": f"{len(lines)} edges"}
 
 
 def _lens(bare: Development) -> dict[str, Any]:
     info = bare.raster.info
     if info.lens_tags:
-        return {"told": "found", "said": "the frame carries its lens's own corrections"}
+        return {"verdict": "found", "description": "the frame carries its lens's own corrections"}
     known = known_lens(info)
     if known:
-        return {"told": "found", "said": str(known)}
-    return {"told": "none", "said": "Nobody knows this lens"}
+        return {"verdict": "found", "description": str(known)}
+    return {"verdict": "none", "description": "Nobody knows this lens"}
 
 
 def _specks(bare: Development) -> dict[str, Any]:
     count = len(find_specks(bare.raster))
     if not count:
-        return {"told": "none", "count": 0, "said": "No specks were found"}
-    return {"told": "found", "count": count, "said": f"{count}"}
+        return {"verdict": "none", "count": 0, "description": "No specks were found"}
+    return {"verdict": "found", "count": count, "description": f"{count}"}

@@ -16,6 +16,8 @@ MIDDLE_GREY: Final = 0.18
 
 LUMA: Final = np.array([0.2627, 0.6780, 0.0593])
 """Luminance weights of the working space (ITU-R BT.2020)."""
+DISPLAY_LUMA: Final = np.array([0.2126, 0.7152, 0.0722], np.float32)
+"""What red, green and blue of a screen (BT.709 primaries) count in its light."""
 
 D65: Final = np.array([0.3127, 0.3290])
 D50: Final = np.array([0.34567, 0.35850])

@@ -14,7 +14,7 @@ TRIED: Final = 12
 """Steps along the long side of the mesh, if they are enough to be true within…"""
 TRUE: Final = 5e-5
 """…this, in long edges: half a px of a large frame, a tenth of one as it is mostly seen. Else as many as it takes…"""
-MOST: Final = 48
+STEPS_MOST: Final = 48
 """…but not more than these…"""
 BENT: Final = 80
 """…or these, where it was reshaped or nudged."""
@@ -37,7 +37,7 @@ def mesh_of(geometry: Geometry) -> Lattice:
     if geometry.straight:
         return with_steps(2)
     # what a brush did may lie between the places that are tried
-    tried = with_steps(TRIED if not geometry.fields else MOST)
+    tried = with_steps(TRIED if not geometry.fields else STEPS_MOST)
     rows, columns = (n - 3 for n in tried.values.shape[1:])
     grid = np.stack(np.meshgrid(np.arange(columns) + 0.5, np.arange(rows) + 0.5), -1)
     between = start + grid * tried.step
@@ -49,7 +49,7 @@ def mesh_of(geometry: Geometry) -> Lattice:
     if geometry.fields:
         return with_steps(BENT)
     # cubics miss by the fourth power of the step
-    return with_steps(min(math.ceil(TRIED * (off / TRUE) ** 0.25), MOST))
+    return with_steps(min(math.ceil(TRIED * (off / TRUE) ** 0.25), STEPS_MOST))
 
 
 def described(geometry: Geometry) -> dict[str, Any]:

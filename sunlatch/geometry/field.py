@@ -15,7 +15,7 @@ from .lattice import Lattice, scattered
 
 F64 = NDArray[np.float64]
 
-LEAST: Final = 0.15
+AREA_LEAST: Final = 0.15
 """No place may be stretched to more than one over this of its area: beyond lies the fold."""
 TRIES: Final = 24
 
@@ -50,7 +50,7 @@ class Field:
                 break
             xx, yx = np.moveaxis((self.under(at + right) - self.under(at - right)) / (2 * step), -1, 0)
             xy, yy = np.moveaxis((self.under(at + down) - self.under(at - down)) / (2 * step), -1, 0)
-            det = np.maximum(xx * yy - xy * yx, LEAST / 4)
+            det = np.maximum(xx * yy - xy * yx, AREA_LEAST / 4)
             go = np.stack(
                 [(yy * off[..., 0] - xy * off[..., 1]) / det, (xx * off[..., 1] - yx * off[..., 0]) / det], -1
             )
@@ -85,7 +85,7 @@ def slopes(nodes: Lattice) -> tuple[tuple[F64, F64], tuple[F64, F64]]:
     return (across[0], down[0]), (across[1], down[1])
 
 
-def held_back(nodes: Lattice, least: float = LEAST) -> tuple[Lattice, float]:
+def held_back(nodes: Lattice, least: float = AREA_LEAST) -> tuple[Lattice, float]:
     """The same, of which only so much is done that it folds nowhere; and how much that is, 0 to 1."""
     (xx, xy), (yx, yy) = slopes(nodes)
     trace, det = xx + yy, xx * yy - xy * yx

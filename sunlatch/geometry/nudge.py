@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..compiled import kernel
 from ..running.patience import go_on
-from .field import LEAST, Field, determinants
+from .field import AREA_LEAST, Field, determinants
 from .lattice import Lattice
 from .trim import Box
 
@@ -147,7 +147,7 @@ def _as_far(before: F64, after: F64, step: tuple[float, float]) -> float:
 
     def fine(f: float) -> bool:
         tried = Lattice(before + f * (after - before), (0.0, 0.0), step)
-        return float(determinants(tried).min()) >= LEAST
+        return float(determinants(tried).min()) >= AREA_LEAST
 
     if fine(1.0):
         return 1.0

@@ -21,7 +21,7 @@ from .projection import PROJECTIONS, along, towards
 F64 = NDArray[np.float64]
 B2 = NDArray[np.bool_]
 
-LOOK: Final = 181
+OUTLINE_PLACES: Final = 181
 """Places each way at which a picture's outline is looked for."""
 MASK_LONG: Final = 720
 """Cells along the long side of the map of what frames cover."""
@@ -189,7 +189,7 @@ class Sphere:
     def bounds(self) -> tuple[float, float, float, float]:
         """The rectangle (x0, y0, x1, y1) of all that is covered and that the projection is fit to show."""
         m, laid = self.master, PROJECTIONS[self.projection]
-        directions = m.directions(m.grid(2 * LOOK - 1, LOOK))
+        directions = m.directions(m.grid(2 * OUTLINE_PLACES - 1, OUTLINE_PLACES))
         covered = self.outline.covered(directions)
         seen = directions @ self._turn.T
         if laid.round or self.projection == "panini":
@@ -205,7 +205,7 @@ class Sphere:
             half = self._scale / 2
             return -half, -half, half, half
         (x0, y0), (x1, y1) = places.min(0), places.max(0)
-        step = self._scale * m.size[0] / m.focal / (2 * LOOK - 2)
+        step = self._scale * m.size[0] / m.focal / (2 * OUTLINE_PLACES - 2)
         if laid.round and x1 - x0 > 2 * math.pi * self._scale - 3 * step:
             x0, x1 = -math.pi * self._scale, math.pi * self._scale
         return float(x0), float(y0), float(x1), float(y1)

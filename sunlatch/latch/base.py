@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..compiled import kernel
 from ..errors import DocumentError
+from ..lookup import looked_up
 from ..parameters import Params, choice
 from .stroke import Sheet, Stroke
 
@@ -49,7 +50,7 @@ class Sight:
     OKLab (3, h, w) of a region, in fractions of the frame, at a long edge of so many px at most. aspect:
     (width, height) in long edges. to_frame: source points (n, 2) → long edges from the left top corner.
     stops: light (h, w) of the whole. name: names the frame. found: what a kind found in it (h, w) before marks
-    set it right. sheet: the strokes on a sheet."""
+    set it right. sheet: the strokes on a sheet. wraps: its right edge goes on at its left."""
 
     lab: Callable[..., F32]
     aspect: tuple[float, float]
@@ -58,6 +59,7 @@ class Sight:
     name: str
     found: Callable[..., F32] = _nothing
     sheet: Callable[[Sheet], tuple[Stroke, ...]] = no_sheet
+    wraps: bool = False
 
 
 def answer() -> Any:
@@ -75,7 +77,7 @@ class Finding:
     sure: float = 1.0
 
     @property
-    def told(self) -> Literal["found", "doubtful", "none"]:
+    def verdict(self) -> Literal["found", "doubtful", "none"]:
         """What comes of it: it is there, it is asked for, or there is none."""
         if self.sure < DOUBT or not self.mask.any():
             return "none"
@@ -84,7 +86,7 @@ class Finding:
     def held(self, params: Params) -> bool:
         """Whether it counts: where it is sure, or the photographer says that it is there; never where he says that not."""
         answer = getattr(params, "answer", "found")
-        return answer == "yes" or (answer == "found" and self.told == "found")
+        return answer == "yes" or (answer == "found" and self.verdict == "found")
 
 
 def judged(mask: F32, sure: float) -> Finding:
@@ -196,8 +198,16 @@ def by_light(stops: F32, curve: F64, each: Each = at_once) -> F32:
     return out
 
 
-def sampled(raster: F32, places: F32) -> F32:
+def on_frame(places: F32, wraps: bool) -> F32:
+    """Places (2, h, w) in fractions of a frame, where its px lie: one that goes all the way round may be counted on and on."""
+    return np.stack([np.mod(places[0], np.float32(1)), places[1]]) if wraps else places
+
+
+def sampled(raster: F32, places: F32, wraps: bool = False) -> F32:
     """A mask of the whole frame (H, W), looked up where px lie on it: places (2, h, w) in fractions."""
     h, w = raster.shape
     x, y = places[0] * np.float32(w) - np.float32(0.5), places[1] * np.float32(h) - np.float32(0.5)
-    return np.asarray(cv2.remap(raster, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+    if wraps:
+        raster = cv2.copyMakeBorder(raster, 0, 0, 1, 1, cv2.BORDER_WRAP)
+        x = np.mod(x, np.float32(w)) + np.float32(1)
+    return np.asarray(looked_up(raster, x, y), np.float32)

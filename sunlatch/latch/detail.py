@@ -35,7 +35,7 @@ def evaluate(params: DetailParams, reading: Reading) -> F32:
     contrast = np.sqrt(np.maximum(np.asarray(cv2.blur(fine * fine, (window, window)), np.float32), 0))
     t = np.clip((np.log2(np.maximum(contrast, 1e-6) / params.above) + 1) / 2, 0, 1)
     mask = np.asarray(t * t * (3 - 2 * t), np.float32)
-    return sampled(mask if params.what == "texture" else 1 - mask, reading.frame())
+    return sampled(mask if params.what == "texture" else 1 - mask, reading.frame(), reading.sight.wraps)
 
 
 INGREDIENT = IngredientKind(

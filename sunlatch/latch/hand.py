@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from ..blocks import px_of
 from ..parameters import Params, drawn, number
 from .base import F32, IngredientKind, Reading, Region, Sight, sampled
 from .stroke import Sheet, Stroke
@@ -19,7 +20,7 @@ SIZES = (1280, 2560, 5120, 10240)
 """Long edges, px, at which strokes are drawn; the first that is not coarser than the view."""
 TILE = 1024
 """Px on a side of the squares they are drawn on: at 100 % only those that are seen are."""
-AROUND = 8
+MARGIN_PX = 8
 """Px around a window that are seen with it."""
 LIKE = 0.05
 """Distance in OKLab at which an edge-seeking stroke lets go."""
@@ -83,8 +84,8 @@ def _seen(tile: _Tile, corner: tuple[int, int], size: tuple[int, int], sight: Si
     """The picture's colour (3, h, w) over a window of the raster, texture taken for no edge. What lies around the
     window is seen too, so that two windows meet without a step."""
     (left, top), (w, h) = corner, size
-    x0, y0 = max(left - AROUND, 0), max(top - AROUND, 0)
-    x1, y1 = min(left + w + AROUND, tile.shape[1]), min(top + h + AROUND, tile.shape[0])
+    x0, y0 = max(left - MARGIN_PX, 0), max(top - MARGIN_PX, 0)
+    x1, y1 = min(left + w + MARGIN_PX, tile.shape[1]), min(top + h + MARGIN_PX, tile.shape[0])
     lab = sight.lab(tile.region((x0, y0, x1, y1)), max(x1 - x0, y1 - y0))
     # a small frame is not enlarged for the look
     lab = np.stack([cv2.resize(p, (x1 - x0, y1 - y0), interpolation=cv2.INTER_LINEAR) for p in lab])
@@ -99,8 +100,9 @@ def _gone_over(stroke: Stroke, tile: _Tile, reading: Reading) -> F32:
     if held is None:
         path = path_of(stroke, reading.sight, tile.shape)
         some = path[np.linspace(0, len(path) - 1, min(len(path), 12)).astype(int), :2]
-        places = np.clip(some, 0, np.array([tile.shape[1] - 1, tile.shape[0] - 1])).astype(int)
-        corners = [(max(int(x) - 1, 0), max(int(y) - 1, 0)) for x, y in places]
+        across = px_of(some[:, 0], tile.shape[1], reading.sight.wraps)
+        down = px_of(some[:, 1], tile.shape[0], False)
+        corners = [(max(int(x) - 1, 0), max(int(y) - 1, 0)) for x, y in zip(across, down, strict=True)]
         held = np.stack([_seen(tile, corner, (3, 3), reading.sight).mean((1, 2)) for corner in corners])
         reading.keep(name, held)
     return held
@@ -114,14 +116,14 @@ def _alike(lab: F32, colours: F32) -> F32:
     return np.asarray(1 / (1 + (best / LIKE**2) ** 2), np.float32)
 
 
-def _window(places: F32, shape: tuple[int, int]) -> tuple[int, int, int, int] | None:
-    """What of a raster (h, w) is needed to look up places (2, h, w), in fractions of it: left, top, right, bottom.
-    A map is without folds, so its outermost places lie on its rim."""
+def _window(places: F32, shape: tuple[int, int], wraps: bool) -> tuple[int, int, int, int] | None:
+    """What of a raster (h, w) is needed to look up places (2, h, w), in fractions of it: left, top, right, bottom; counted on
+    and on where it wraps. A map is without folds, so its outermost places lie on its rim."""
     rim = [places[:, 0], places[:, -1], places[:, :, 0], places[:, :, -1]]
     at = np.concatenate(rim, axis=1) * np.array([[shape[1]], [shape[0]]])
     low, high = np.floor(at.min(1)).astype(int) - 2, np.ceil(at.max(1)).astype(int) + 2
-    left, top = max(int(low[0]), 0), max(int(low[1]), 0)
-    right, bottom = min(int(high[0]), shape[1]), min(int(high[1]), shape[0])
+    top, bottom = max(int(low[1]), 0), min(int(high[1]), shape[0])
+    left, right = (int(low[0]), int(high[0])) if wraps else (max(int(low[0]), 0), min(int(high[0]), shape[1]))
     return (left, top, right, bottom) if left < right and top < bottom else None
 
 
@@ -130,7 +132,7 @@ def evaluate(params: HandParams, reading: Reading) -> F32:
     aspect, span = reading.sight.aspect, next((s for s in SIZES if s >= reading.span), SIZES[-1])
     shape = (max(1, round(aspect[1] * span)), max(1, round(aspect[0] * span)))
     places = reading.frame()
-    window = _window(places, shape)
+    window = _window(places, shape, reading.sight.wraps)
     if window is None:
         return np.zeros(places.shape[1:], np.float32)
     strokes: list[Stroke] = []
@@ -143,15 +145,23 @@ def evaluate(params: HandParams, reading: Reading) -> F32:
     left, top, right, bottom = window
     mask = np.empty((bottom - top, right - left), np.float32)
     for y in range(top // TILE * TILE, bottom, TILE):
-        for x in range(left // TILE * TILE, right, TILE):
-            tile = _Tile(shape, x, y)
-            x0, x1, y0, y1 = max(x, left), min(tile.right, right), max(y, top), min(tile.bottom, bottom)
-            laid = _laid(strokes, names, tile, reading)
-            mask[y0 - top : y1 - top, x0 - left : x1 - left] = laid[y0 - y : y1 - y, x0 - x : x1 - x]
+        for at, first, last in _turns(left, right, shape[1]):
+            for x in range(first // TILE * TILE, last, TILE):
+                tile = _Tile(shape, x, y)
+                x0, x1, y0, y1 = max(x, first), min(tile.right, last), max(y, top), min(tile.bottom, bottom)
+                laid = _laid(strokes, names, tile, reading)
+                here = mask[y0 - top : y1 - top, at + x0 - left : at + x1 - left]
+                here[:] = laid[y0 - y : y1 - y, x0 - x : x1 - x]
     # looked up in fractions of the window
     corner = np.array([left / shape[1], top / shape[0]], np.float32)[:, None, None]
     extent = np.array([(right - left) / shape[1], (bottom - top) / shape[0]], np.float32)[:, None, None]
     return sampled(mask, (places - corner) / extent)
+
+
+def _turns(left: int, right: int, width: int) -> list[tuple[int, int, int]]:
+    """Columns counted on and on, as columns of a raster (first, before last), each with where it begins."""
+    turns = range(left // width, -(-right // width))
+    return [(n * width, max(left - n * width, 0), min(right - n * width, width)) for n in turns]
 
 
 def _laid(strokes: list[Stroke], names: list[str], tile: _Tile, reading: Reading) -> F32:

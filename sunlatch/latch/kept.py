@@ -12,7 +12,7 @@ from ..blobs import NAME, Blobs
 from ..errors import DocumentError
 from .base import Finding
 
-FULL = 65535
+WHITE_16 = 65535
 
 
 class KeptFinding(BaseModel):
@@ -30,7 +30,7 @@ class KeptFinding(BaseModel):
 
 def keep(finding: Finding, by: str, finder: str, blobs: Blobs) -> KeptFinding:
     """Put a finding among a scene's blobs. Raises StorageError where it cannot be written."""
-    grey = np.rint(np.clip(finding.mask, 0, 1) * FULL).astype(np.uint16)
+    grey = np.rint(np.clip(finding.mask, 0, 1) * WHITE_16).astype(np.uint16)
     data = cv2.imencode(".png", grey, [cv2.IMWRITE_PNG_COMPRESSION, 3])[1].tobytes()
     return KeptFinding(
         mask=blobs.put(data), region=list(finding.region), by=by, finder=finder, sure=finding.sure
@@ -43,4 +43,4 @@ def kept(held: KeptFinding, blobs: Blobs) -> Finding:
     if grey is None or grey.dtype != np.uint16 or grey.ndim != 2:
         raise DocumentError(f"a part of the scene is damaged ({held.mask[:8]})")
     x0, y0, x1, y1 = held.region
-    return Finding(np.asarray(grey / np.float32(FULL), np.float32), (x0, y0, x1, y1), held.sure)
+    return Finding(np.asarray(grey / np.float32(WHITE_16), np.float32), (x0, y0, x1, y1), held.sure)

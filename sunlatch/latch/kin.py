@@ -3,6 +3,7 @@
 import cv2
 import numpy as np
 
+from ..blocks import px_of
 from ..parameters import Params, Point, drawn, number
 from .base import F32, IngredientKind, Reading, sampled
 from .found.novelty import roughness
@@ -54,21 +55,29 @@ def evaluate(params: KinParams, reading: Reading) -> F32:
     name = f"roughness {sight.name} {w} {h}"
     rough = reading.kept(name)
     if rough is None:
-        rough = roughness(whole, 5, max(5, round(0.012 * max(h, w))))
+        across = max(5, round(0.012 * max(h, w)))
+        pad = 2 * across * sight.wraps
+        ring = np.stack([cv2.copyMakeBorder(p, 0, 0, pad, pad, cv2.BORDER_WRAP) for p in whole])
+        rough = np.ascontiguousarray(roughness(ring, 5, across)[:, pad : pad + w])
         reading.keep(name, rough)
     lab, frame = reading.lab(), reading.frame()
-    here = sampled(rough, frame)
+    here = sampled(rough, frame, sight.wraps)
     aspect = np.array(sight.aspect, np.float32)
     tone, colour = max(params.tone, 0.002), max(params.colour, 0.002)
     half = max(1, round(PATCH * max(h, w)))
     for at in sight.to_frame(np.array([[p.x, p.y] for p in params.places])) / sight.aspect:
-        c, r = int(np.clip(at[0] * w, 0, w - 1)), int(np.clip(at[1] * h, 0, h - 1))
-        window = (slice(max(r - half, 0), r + half + 1), slice(max(c - half, 0), c + half + 1))
-        middle = np.median(whole[(slice(None), *window)].reshape(3, -1), axis=1).astype(np.float32)
+        r, c = int(px_of(at[1] * h, h, False)), int(px_of(at[0] * w, w, sight.wraps))
+        around = np.arange(c - half, c + half + 1)
+        columns = px_of(around, w, True) if sight.wraps else around[(around >= 0) & (around < w)]
+        rows = np.arange(max(r - half, 0), min(r + half + 1, h))[:, None]
+        middle = np.median(whole[:, rows, columns].reshape(3, -1), axis=1).astype(np.float32)
         off = np.square((lab[0] - middle[0]) / np.float32(tone))
         off += (np.square(lab[1] - middle[1]) + np.square(lab[2] - middle[2])) / np.float32(colour**2)
-        off += np.square((here - np.float32(np.median(rough[window]))) / np.float32(params.texture))
-        away = np.square((frame[0] - np.float32(at[0])) * aspect[0])
+        off += np.square((here - np.float32(np.median(rough[rows, columns]))) / np.float32(params.texture))
+        across = frame[0] - np.float32(at[0])
+        if sight.wraps:
+            across -= np.round(across)
+        away = np.square(across * aspect[0])
         away += np.square((frame[1] - np.float32(at[1])) * aspect[1])
         off += away / np.float32(params.within**2)
         np.maximum(out, np.exp2(-off), out=out)

@@ -1,5 +1,7 @@
 """Strokes laid on the frame with a brush: by Hand, and to tell a finder what it is to keep."""
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -136,8 +138,29 @@ def covered(
 ) -> tuple[F32, int, int] | None:
     """How much of a raster (h, w) of a region a stroke covers, and that window's left and top; None where it
     touches nothing of it."""
-    path = path_of(stroke, sight, shape, region)
-    return laid(path, stroke.radius * float(_spread(sight, region, shape).max()), stroke.soft, shape)
+    path, spread = path_of(stroke, sight, shape, region), _spread(sight, region, shape)
+    radius = stroke.radius * float(spread.max())
+    if not sight.wraps:
+        return laid(path, radius, stroke.soft, shape)
+    once = spread[0] * sight.aspect[0]
+    low, high = float(path[:, 0].min()) - radius, float(path[:, 0].max()) + radius
+    turns = range(math.ceil((low - shape[1]) / once), math.floor(high / once) + 1)
+    shown = [laid(path - np.array([n * once, 0, 0], np.float32), radius, stroke.soft, shape) for n in turns]
+    return _together([one for one in shown if one is not None])
+
+
+def _together(parts: list[tuple[F32, int, int]]) -> tuple[F32, int, int] | None:
+    """What windows at (left, top) are covered by, as one: a stroke that crosses itself counts once."""
+    if len(parts) < 2:
+        return parts[0] if parts else None
+    left, top = min(p[1] for p in parts), min(p[2] for p in parts)
+    right = max(x + cover.shape[1] for cover, x, _ in parts)
+    bottom = max(y + cover.shape[0] for cover, _, y in parts)
+    out = np.zeros((bottom - top, right - left), np.float32)
+    for cover, x, y in parts:
+        here = out[y - top : y - top + cover.shape[0], x - left : x - left + cover.shape[1]]
+        np.maximum(here, cover, out=here)
+    return out, left, top
 
 
 def laid(path: F32, radius: float, soft: float, shape: tuple[int, int]) -> tuple[F32, int, int] | None:

@@ -11,7 +11,7 @@ from .strokes import marked
 
 SIDES = 1280
 """Long edge, px, at which the box and its surroundings are looked at."""
-LEAST = 0.002
+BOX_LEAST = 0.002
 """Shortest side of a box, in fractions of the frame: a click is no box."""
 
 
@@ -44,7 +44,7 @@ def find(params: SubjectParams, sight: Sight) -> Finding:
     """The thing in the box; nothing where nothing in it differs from what lies around."""
     box = _box(params, sight)
     nothing = Finding(np.zeros((8, 8), np.float32))
-    if box is None or min(box[2] - box[0], box[3] - box[1]) < LEAST:
+    if box is None or min(box[2] - box[0], box[3] - box[1]) < BOX_LEAST:
         return nothing
     region = surroundings(box)
     lab = sight.lab(region, SIDES)

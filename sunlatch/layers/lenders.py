@@ -11,9 +11,9 @@ from ..masking.reader import Reader
 from ..parameters import within
 from ..sensor.ground import Ground
 
-LOOK: Final = 512
+JUDGED_PX: Final = 512
 """Long edge, px, at which it is looked for what a scene lacks."""
-FULL: Final = 0.97
+CLIPPED_FROM: Final = 0.97
 """Light, of what clips, that clips."""
 SOME: Final = 2e-4
 """The share of a picture that must clip to be worth a loan."""
@@ -52,8 +52,8 @@ def lender(own: Trait, other: Trait) -> Lender:
 def where_wanted(ground: Ground, reader: Reader, ev: float, name: str) -> Latch:
     """A latch for a loan, to be changed: where the scene clips, if the lender is darker; its deepest shadows, if it is lighter;
     else nothing, until something is painted. ev: stops more than the scene that the lender was exposed for."""
-    at, view = ground.read_at(), ground.geometry.look(LOOK)
-    full = ground.staged(view, "rescued").max(0) > FULL * 2.0**ground.raster.info.headroom
+    at, view = ground.read_at(), ground.geometry.look(JUDGED_PX)
+    full = ground.staged(view, "rescued").max(0) > CLIPPED_FROM * 2.0**ground.raster.info.headroom
     stops = reader.stops(view, at)
     latch = Latch(name=f"Lent by {name}"[:120], read_at=at)
     if ev < -OTHER and full.mean() > SOME:

@@ -21,7 +21,7 @@ from ..sensor.kernels import to_working
 F32 = NDArray[np.float32]
 PAST = 40.0
 """Px past its own edge over which a lent frame fades: until there its edge is drawn on, as held by hand it is never the same."""
-FULL = (0.9, 0.98)
+LENDS_TO = (0.9, 0.98)
 """Shares of what a photosite holds at which a frame begins to lend no more, and at which it lends nothing."""
 _NONE = np.zeros(9, np.float32)
 OpenSource = Callable[[Source], Raster]
@@ -71,7 +71,7 @@ class SecondaryFrame:
         """Where it holds light over a view (h, w): not where two of its channels clipped, with a soft end."""
         planes = self.ground.staged(view, "crisp", self.geometry)
         second = planes.sum(0) - planes.max(0) - planes.min(0)
-        return np.asarray(np.clip((FULL[1] - second) / (FULL[1] - FULL[0]), 0, 1), np.float32)
+        return np.asarray(np.clip((LENDS_TO[1] - second) / (LENDS_TO[1] - LENDS_TO[0]), 0, 1), np.float32)
 
     def inside(self, view: View, fades: float) -> F32:
         """Where it reaches over a view (h, w), ending over so many of its px past its own edge."""

@@ -1,15 +1,16 @@
 """What of a frame that brings a sky is sky, and that sky gone on behind its own land."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from ..geometry import View
+from ..geometry import Placed, View
 from ..latch.base import sampled
 from ..ledger import new_ingredient
+from ..lookup import looked_up
 from ..masking.reader import Reader
 from ..running.cache import key_of
 from ..sensor.ground import Ground
@@ -17,7 +18,7 @@ from .loans import SecondaryFrame
 from .sky_bands import old_sky
 
 F32 = NDArray[np.float32]
-LOOK: Final = 512
+LEARNED_PX: Final = 512
 """Long edge, px, at which a sky is learned."""
 
 
@@ -41,7 +42,7 @@ class OwnSky:
             return out
         h, w = gone_on.shape[:2]
         at_x, at_y = places[0] * w - np.float32(0.5), places[1] * h - np.float32(0.5)
-        beyond = cv2.remap(gone_on, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        beyond = looked_up(gone_on, at_x, at_y)
         beyond = self.frame.shown(np.ascontiguousarray(beyond.transpose(2, 0, 1)), view)
         return np.asarray(beyond + there * (out - beyond), np.float32)
 
@@ -66,13 +67,35 @@ class OwnSky:
         base = ground.geometry.base
 
         def make() -> F32:
-            view = base.look(LOOK)
+            view = base.look(LEARNED_PX)
             planes = ground.staged(view, "crisp", base)
             matte = cv2.resize(sky.astype(np.float32), view.size, interpolation=cv2.INTER_AREA)
             return old_sky(planes, matte)
 
         key = key_of("its own sky", ground.raster.identity, ground.plan.key("crisp"), ground.geometry.key())
         return cv2.blur(sky.astype(np.float32), (3, 3)), ground.context.models.remember(key, make)
+
+
+def all_round(frame: SecondaryFrame, once: float) -> list[SecondaryFrame]:
+    """A placed frame as it lies on a scene that goes all the way round: there, and a turn farther to either side. once: a turn,
+    in long edges of the scene."""
+    placed = frame.geometry.sphere
+    assert isinstance(placed, Placed)
+    shifts = [(placed.shift[0] + n * once, placed.shift[1]) for n in (-1, 0, 1)]
+    maps = [replace(frame.geometry, sphere=replace(placed, shift=shift)) for shift in shifts]
+    return [replace(frame, geometry=geometry) for geometry in maps]
+
+
+def light_of_all(skies: list[OwnSky], view: View, fades: float) -> F32:
+    """Working light (3, h, w) of one sky that lies in several places: where they meet, they pass into one another."""
+    total = np.zeros((3, view.size[1], view.size[0]), np.float32)
+    weights = np.full(total.shape[1:], np.finfo(np.float32).tiny, np.float32)
+    for sky in skies:
+        there = sky.frame.inside(view, fades)
+        if there.any():
+            total += sky.light(view) * there
+            weights += there
+    return np.asarray(total / weights, np.float32)
 
 
 def share_of_sky(ground: Ground) -> float:

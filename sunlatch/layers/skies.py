@@ -8,7 +8,6 @@ fringe of the old is left on twigs.
 from dataclasses import dataclass, replace
 from typing import Final
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,6 +17,7 @@ from ..errors import DocumentError
 from ..frame import Raster
 from ..geometry import Geometry, Placed, View
 from ..ledger import Latch, NewSky, Scene, Source, new_ingredient
+from ..lookup import looked_up
 from ..masking.masks import Latches
 from ..masking.reader import Reader
 from ..running.cache import key_of
@@ -26,8 +26,8 @@ from ..sensor.kernels import to_working
 from ..sensor.noise import LIGHT_SHARE, WEIGHTS
 from ..sensor.repairs import mended
 from .loans import OpenSource, SecondaryFrame, onto
-from .own_sky import LOOK, OwnSky, share_of_sky
-from .sky_bands import LEAST, SkyBands, along_the_horizon, grain_of, in_water, mirrored, old_sky
+from .own_sky import LEARNED_PX, OwnSky, all_round, light_of_all, share_of_sky
+from .sky_bands import DARKEST_LIGHT, SkyBands, along_the_horizon, grain_of, in_water, mirrored, old_sky
 
 F32 = NDArray[np.float32]
 FAR: Final = 0.05
@@ -66,17 +66,6 @@ class SkyIn:
         matrix = camera_to_working(own.raster.info.colour, own.light())
         return np.ravel(matrix * 2.0**stops).astype(np.float32)
 
-    def land_at(self) -> float | None:
-        """How far down the scene's frame upright, in heights of it, the new sky's own land begins; None where it has none."""
-        share = share_of_sky(self.frame.ground)
-        if share >= 1:
-            return None
-        (w, h), (own_w, own_h) = (
-            g.geometry.base.developed_size for g in (self.scene_ground, self.frame.ground)
-        )
-        unit, p = max(w, h), self.line.params
-        return 0.5 + (p.down + (share - 0.5) * own_h / max(own_w, own_h) * p.size) * unit / h
-
     @property
     def own(self) -> OwnSky:
         """What of its frame is sky."""
@@ -84,11 +73,19 @@ class SkyIn:
 
     def light(self, view: View) -> F32:
         """The new sky's working light (3, h, w) over a view."""
-        return self.own.light(view)
+        if not self.scene_ground.raster.wraps:
+            return self.own.light(view)
+        return light_of_all([OwnSky(frame, self.own.parted) for frame in self._all()], view, FADES)
 
     def inside(self, view: View) -> F32:
         """How much of it there is at all over a view (h, w): it ends a little past its own edge."""
-        return self.frame.inside(view, FADES)
+        if not self.scene_ground.raster.wraps:
+            return self.frame.inside(view, FADES)
+        return np.asarray(np.minimum(sum(f.inside(view, FADES) for f in self._all()), 1), np.float32)
+
+    def _all(self) -> list[SecondaryFrame]:
+        once = self.scene_ground.geometry
+        return all_round(self.frame, once.width / once.long_edge)
 
     def matte(self, view: View) -> F32:
         """How much of the sky that was there gives way (h, w)."""
@@ -100,7 +97,7 @@ class SkyIn:
     def old(self) -> F32:
         """The sky that was there, gone on behind what stands before it: working light (h, w, 3) of the frame upright, small."""
         base = self.scene_ground.geometry.base
-        view = base.look(LOOK)
+        view = base.look(LEARNED_PX)
 
         def make() -> F32:
             planes = self.scene_ground.reading_camera(view, base)
@@ -117,11 +114,11 @@ class SkyIn:
     def far(self) -> F32:
         """The new sky's light at the horizon over every column of the canvas (3, w), small and smooth: what haze is lit by."""
         ground = self.scene_ground
-        view = ground.geometry.whole(LOOK)
+        view = ground.geometry.whole(LEARNED_PX)
 
         def make() -> F32:
             v = self.reader.frame_places(view, ground.geometry)[1]
-            weight = self.matte(view) * np.exp(-(((v - self.line.horizon) / (2 * FAR)) ** 2)) + LEAST
+            weight = self.matte(view) * np.exp(-(((v - self.line.horizon) / (2 * FAR)) ** 2)) + DARKEST_LIGHT
             return along_the_horizon(self.light(view), weight)
 
         return ground.context.models.remember(key_of("haze", self.key, ground.geometry.canvas_key()), make)
@@ -129,12 +126,12 @@ class SkyIn:
     def lay(self, view: View) -> "SkyBands":
         """All that a view needs, ready to be laid band by band."""
         geometry = self.plane or self.scene_ground.geometry
-        places = np.asarray(self.reader.frame_places(view, geometry), np.float32)
+        places = np.asarray(self.reader.looked_up(view, geometry), np.float32)
         small = self.old()
         h, w = small.shape[:2]
         at_x = np.ascontiguousarray(places[0] * w - np.float32(0.5))
         at_y = np.ascontiguousarray(places[1] * h - np.float32(0.5))
-        old = cv2.remap(small, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        old = looked_up(small, at_x, at_y)
         p = self.line.params
         shed = np.array(self.line.shed) + p.stops
         gain = (2.0 ** (p.relight * shed)).astype(np.float32)
@@ -175,13 +172,13 @@ class SkyIn:
         """Whether what would mirror it is surely water: found so, or said by a latch."""
         if self.latches.scene.latch(WATER) is not None:
             return True
-        return self.latches.reader.finding(new_ingredient("water")).told == "found"
+        return self.latches.reader.finding(new_ingredient("water")).verdict == "found"
 
     def _in_water(self) -> F32:
         """Stops by which this sky is lighter than the one that was there, as ripples show them: (h, w, 3) of the frame upright,
         small, blurred up and down."""
         base = self.scene_ground.geometry.base
-        view = base.look(LOOK)
+        view = base.look(LEARNED_PX)
 
         def make() -> F32:
             laid = self.over(base)
@@ -196,7 +193,7 @@ class SkyIn:
         if amount == 0 or not matte.any():
             return np.ones(places.shape[1:], np.float32)
         ours, theirs = self.grains(view, geometry)
-        light = np.maximum(np.tensordot(np.asarray(LUMA, np.float32), new, 1), LEAST)
+        light = np.maximum(np.tensordot(np.asarray(LUMA, np.float32), new, 1), DARKEST_LIGHT)
         lacks = np.sqrt(np.maximum(ours * ours - theirs * theirs, 0))
         level = self.scene_ground.sensor.level(geometry, view)
         height, width = self.scene_ground.raster.shape(level)
@@ -238,6 +235,16 @@ class SkyIn:
             return np.array([np.median(there) if there.size else 0.18], np.float32)
 
         return float(self.scene_ground.context.models.remember(key_of("sky's middle", self.key), make)[0])
+
+
+def land_at(sky: SkyIn) -> float | None:
+    """How far down the scene's frame upright, in heights of it, the new sky's own land begins; None where it has none."""
+    share = share_of_sky(sky.frame.ground)
+    if share >= 1:
+        return None
+    (w, h), (own_w, own_h) = (g.geometry.base.developed_size for g in (sky.scene_ground, sky.frame.ground))
+    unit, p = max(w, h), sky.line.params
+    return 0.5 + (p.down + (share - 0.5) * own_h / max(own_w, own_h) * p.size) * unit / h
 
 
 def sky_in(

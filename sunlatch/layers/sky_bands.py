@@ -9,12 +9,13 @@ from numpy.typing import NDArray
 
 from ..compiled import kernel
 from ..fastmath import smooth
+from ..lookup import looked_up
 from ..mend.membrane import membrane
 
 F32 = NDArray[np.float32]
 SURE: Final = 0.97
 """What the matte must hold at least, where it is learned."""
-LEAST: Final = 1e-6
+DARKEST_LIGHT: Final = 1e-6
 RIPPLES: Final = (0.012, 0.05)
 """How far ripples blur what water mirrors, in widths and in heights of the frame."""
 STEEP: Final = 0.35
@@ -106,11 +107,11 @@ def old_sky(light: F32, matte: F32) -> F32:
     """A sky (h, w, 3) as it is where a matte (h, w) is sure of it, evened, and gone on where it is not; light (3, h, w)."""
     sure = cv2.erode((matte > SURE).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     if not sure.any():
-        sure = matte >= max(float(matte.max()) - 0.02, LEAST)
+        sure = matte >= max(float(matte.max()) - 0.02, DARKEST_LIGHT)
     weight = sure.astype(np.float32)
-    spread_ = cv2.blur(weight, (5, 5)) + LEAST
-    even = np.stack([cv2.blur(np.maximum(p, LEAST) * weight, (5, 5)) / spread_ for p in light])
-    gone_on = membrane(np.log(np.maximum(even, LEAST)).astype(np.float32), ~sure)
+    spread_ = cv2.blur(weight, (5, 5)) + DARKEST_LIGHT
+    even = np.stack([cv2.blur(np.maximum(p, DARKEST_LIGHT) * weight, (5, 5)) / spread_ for p in light])
+    gone_on = membrane(np.log(np.maximum(even, DARKEST_LIGHT)).astype(np.float32), ~sure)
     return np.ascontiguousarray(np.exp(gone_on).transpose(1, 2, 0), np.float32)
 
 
@@ -121,7 +122,7 @@ def mirrored(ratio: F32, places: F32, horizon: np.float32, water: F32, amount: f
     below = np.maximum(places[1] - horizon, 0)
     up = np.ascontiguousarray((horizon - below) * h - np.float32(0.5))
     across = np.ascontiguousarray(places[0] * w - np.float32(0.5))
-    stops = cv2.remap(ratio, across, up, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    stops = looked_up(ratio, across, up)
     # what is looked at from above shows its own ground, what is looked along mirrors all
     grazing = STEEP + (1 - STEEP) * np.exp(-below / np.float32(FRESNEL))
     share = np.float32(amount) * water * grazing.astype(np.float32)
@@ -131,16 +132,17 @@ def mirrored(ratio: F32, places: F32, horizon: np.float32, water: F32, amount: f
 def in_water(new: F32, inside: F32, old: F32) -> F32:
     """Stops by which a sky (3, h, w) is lighter than the one that was there (h, w, 3), as ripples show them: (h, w, 3), blurred up
     and down. inside (h, w): how much of the new one there is."""
-    there = np.maximum(inside, LEAST)
+    there = np.maximum(inside, DARKEST_LIGHT)
     wide, tall = RIPPLES[0] * new.shape[2], RIPPLES[1] * new.shape[1]
 
     def even(planes: F32) -> F32:
         return np.asarray(cv2.GaussianBlur(planes, (0, 0), wide, None, tall, cv2.BORDER_REPLICATE))
 
     weight = even(there)
-    theirs = np.log2(np.maximum(old, LEAST))
+    theirs = np.log2(np.maximum(old, DARKEST_LIGHT))
     out = [
-        even(np.log2(np.maximum(n, LEAST)) * there) / weight - even(np.ascontiguousarray(theirs[..., k]))
+        even(np.log2(np.maximum(n, DARKEST_LIGHT)) * there) / weight
+        - even(np.ascontiguousarray(theirs[..., k]))
         for k, n in enumerate(new)
     ]
     return np.ascontiguousarray(np.clip(np.stack(out, -1), -6, 6), np.float32)
@@ -150,7 +152,7 @@ def along_the_horizon(light: F32, weight: F32) -> F32:
     """A sky's light (3, h, w) over every column (3, w), weighted and smooth: in logarithms, so that a sun over the horizon does not
     light all of it."""
     wide = max(light.shape[2] / 12, 1.0)
-    stops = (np.log2(np.maximum(light, LEAST)) * weight).sum(1)
+    stops = (np.log2(np.maximum(light, DARKEST_LIGHT)) * weight).sum(1)
     both = np.concatenate([stops, weight.sum(0)[None]]).astype(np.float32)
     even = np.stack([_evened(row, wide) for row in both])
     return np.asarray(2.0 ** (even[:3] / even[3]), np.float32)

@@ -17,9 +17,9 @@ from ..parameters import held
 from ..running.progress import phase
 from ..sensor.ground import Ground
 from ..sensor.kernels import LOG_GREY, to_working
-from .own_sky import LOOK, share_of_sky
+from .own_sky import LEARNED_PX, share_of_sky
 from .skies import SkyIn, bound_sky
-from .sky_bands import LEAST
+from .sky_bands import DARKEST_LIGHT
 
 F32 = NDArray[np.float32]
 HOLDS, MOST_DARKER = 2.0, 2.0
@@ -41,7 +41,7 @@ def propose_sky(
     """A new sky that covers what a latch holds, its lower edge on the scene's horizon (in heights of the frame upright; found
     where none is said), as light as the sky that was there. Raises MendError where the latch holds too little."""
     base = ground.geometry.base
-    view = base.look(LOOK)
+    view = base.look(LEARNED_PX)
     matte = latches.mask(latch, view, base)
     if (matte > 0.5).mean() < 0.005:
         raise MendError(f"{latch.name} holds all but nothing here; mark the sky first, then bring another.")
@@ -62,6 +62,11 @@ def propose_sky(
     size = max(wide / sky_w, tall / (usable * sky_h)) * 1.02
     line.params.size = held(NewSkyParams, "size", size)
     across = ((left + right) / 2 - 0.5) * w / unit
+    if ground.raster.wraps:  # the middle of what is looked at; where it meets itself lies behind
+        shown = ground.geometry
+        middle = shown.to_source(np.array(shown.developed_size) / (2 * shown.long_edge))
+        across = float((middle - shown.middle)[0])
+        across -= round(across * unit / w) * w / unit
     down = (max(found, line.horizon) - 0.5) * h / unit - (usable - 0.5) * sky_h * line.params.size
     line.params.across = held(NewSkyParams, "across", across)
     line.params.down = held(NewSkyParams, "down", down)
@@ -77,25 +82,28 @@ def propose_sky(
 def _measured(line: NewSky, placed: SkyIn) -> NewSky:
     """The same, as light as the sky that was there, and with how its colour differs from that."""
     ground = placed.scene_ground
-    view = ground.geometry.look(LOOK)
+    view = ground.geometry.look(LEARNED_PX)
     camera = ground.reading_camera(view)
     old = np.empty_like(camera)
     to_working(camera, placed.scene_matrix, old)
     new, alpha = placed.light(view), placed.matte(view)
-    both = (alpha > 0.9) & (new.min(0) > LEAST) & (old.min(0) > LEAST)
+    both = (alpha > 0.9) & (new.min(0) > DARKEST_LIGHT) & (old.min(0) > DARKEST_LIGHT)
     if both.sum() < 50:
         both = alpha > 0.5
     weights = np.asarray(LUMA, np.float32)
     ours, theirs = (np.tensordot(weights, p[:, both], 1) for p in (old, new))
-    level = float(np.median(np.log2(np.maximum(ours, LEAST))) - np.median(np.log2(np.maximum(theirs, LEAST))))
+    level = float(
+        np.median(np.log2(np.maximum(ours, DARKEST_LIGHT)))
+        - np.median(np.log2(np.maximum(theirs, DARKEST_LIGHT)))
+    )
     shed = (
-        np.log2(np.maximum(new[:, both], LEAST)).mean(1)
-        - np.log2(np.maximum(old[:, both], LEAST)).mean(1)
+        np.log2(np.maximum(new[:, both], DARKEST_LIGHT)).mean(1)
+        - np.log2(np.maximum(old[:, both], DARKEST_LIGHT)).mean(1)
         + level
     )
     # as light as the old one, but for what would print white of it
     bright = (
-        np.log2(np.maximum(np.percentile(np.tensordot(weights, new[:, both], 1), 97), LEAST))
+        np.log2(np.maximum(np.percentile(np.tensordot(weights, new[:, both], 1), 97), DARKEST_LIGHT))
         + level
         - LOG_GREY
     )

@@ -1,30 +1,16 @@
 """The scene document: schema, validation, migrations, and the sentence each line reads as."""
 
 from .changes import before_light, changes, shaped_like, untouched
-from .document import (
-    SPARE_EDGES,
-    EdgeTrue,
-    Ground,
-    Group,
-    IngredientLine,
-    Latch,
-    LoanLine,
-    MoveLine,
-    NewSky,
-    Paper,
-    ReadAt,
-    Scene,
-    Source,
-    Spare,
-)
+from .document import Ground, Latch, NewSky, Paper, Scene
 from .habit import free_name, habit_of, habit_of_moves, latch_of, moves_of
 from .joined import Bracket, BracketMember, FrameBase, LeftOut, Painted, Sweep, SweepMember, SweepPair
 from .lines import doubts_shown, new_ingredient, new_move, sky_latch, spared_by
 from .migrations import SCHEMA_VERSION
 from .paper import PAPERS, Kept, PaperParams, ProfileRef
+from .parts import SPARE_EDGES, EdgeTrue, Group, IngredientLine, LoanLine, MoveLine, ReadAt, Source, Spare
 from .reading import json_schema, load_scene, parse_scene, put_away, save_scene
 from .repairs import (
-    MOST,
+    REPAIRS_MOST,
     AnyRepair,
     Area,
     AreaMask,
@@ -41,8 +27,8 @@ from .sentence import ground_sentences, ingredient_sentence, move_sentence, repa
 from .shapes import AnyShape, BentLine, NudgeBrush, NudgeLine, NudgeStroke, Pin, PulledPart, ReshapeLine
 
 __all__ = [
-    "MOST",
     "PAPERS",
+    "REPAIRS_MOST",
     "SCHEMA_VERSION",
     "SPARE_EDGES",
     "AnyRepair",

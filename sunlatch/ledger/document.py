@@ -4,161 +4,34 @@ JSON, UTF-8, `schema_version` first. Lines of moves and ingredients are typed by
 types are built from the moves and ingredients that exist, so a new one is valid at once.
 """
 
-import uuid
 from functools import reduce
 from operator import or_
-from typing import TYPE_CHECKING, Annotated, Any, Final, Literal, Self
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, create_model, model_validator
+from pydantic import BaseModel, Field, create_model, model_validator
 
-from ..latch import INGREDIENT_KINDS, KeptFinding
-from ..latch.colour import ColourParams
+from ..latch import INGREDIENT_KINDS
 from ..moves import GROUND_KINDS, LIGHT_KINDS
-from ..moves.loan import MOVE as LOAN
-from ..moves.loan import LoanParams
-from ..parameters import Params, number
+from ..parameters import number
 from .circles import no_circle
-from .joined import LOANS, SOURCES, Base, FrameBase, Id, Rotation
+from .joined import LOANS, SOURCES, Base, FrameBase
 from .migrations import SCHEMA_VERSION
 from .paper import PAPERS, Kept, PaperParams, ProfileRef
-from .repairs import MOST, AnyRepair, PlacedSky
+from .parts import (
+    EdgeTrue,
+    GroundLine,
+    Group,
+    IngredientLine,
+    LatchedGroundLine,
+    LoanLine,
+    MoveLine,
+    ReadAt,
+    Source,
+    Strict,
+    new_id,
+)
+from .repairs import REPAIRS_MOST, AnyRepair, PlacedSky
 from .shapes import MOST_SHAPES, AnyShape
-
-
-class _Strict(BaseModel):
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
-
-def _new_id() -> str:
-    return str(uuid.uuid4())
-
-
-class Source(_Strict):
-    """A frame: its content hash, and where it was last seen (relative to the document)."""
-
-    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
-    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
-    path: str = Field(default="", max_length=4096)
-
-
-class ReadAt(_Strict):
-    """The colour of light and base exposure at which a latch reads the picture. Kept in the latch,
-    so that later changes of Ground do not shift it; "read again" renews them."""
-
-    kelvin: float = Field(ge=1667, le=25000)
-    duv: float = Field(ge=-0.05, le=0.05)
-    base_exposure: float = Field(ge=-5, le=8)
-
-
-class EdgeTrue(Params):
-    """Edge-true refinement of a latch."""
-
-    on: bool = True
-    reach: float = number(
-        "Reach", default=0.004, low=0.0008, high=0.05, step=0.0002, unit="%", decimals=2,
-        shown_times=100.0, hint="How far the mask may move to meet an edge, in % of the long edge",
-    )  # fmt: skip
-    texture: float = number(
-        "Leave texture under", default=0.4, low=0.02, high=3.0, step=0.02, unit="stops", decimals=2,
-        hint="Differences smaller than this are not taken for edges",
-    )  # fmt: skip
-
-
-SPARE_EDGES: Final = {"shadows": -3.0, "highlights": 1.5}
-"""Where a fresh spare clause begins, in stops."""
-
-
-class Spare(Params):
-    """A spare clause: keep a move off the shadows, the highlights or a colour, without painting."""
-
-    what: Literal["shadows", "highlights", "colour"]
-    edge: float = number(
-        "from", default=0.0, low=-12.0, high=8.0, step=0.1, unit="stops", signed=True, decimals=1
-    )
-    soft: float = number("softly over", default=1.5, low=0.1, high=6.0, step=0.1, unit="stops")
-    colour: ColourParams = Field(default_factory=ColourParams)
-    """Which colour, where it is one that is spared."""
-    read_at: ReadAt
-
-
-class IngredientLine(_Strict):
-    """One term of a latch."""
-
-    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
-    kind: str
-    revision: int = Field(default=1, ge=1)
-    join: Literal["add", "keep_only", "take_away"] = "add"
-    invert: bool = False
-    on: bool = True
-    found: KeptFinding | None = None
-    """What was found in the frame when the scene was saved; shown where finders would say something else by now."""
-    if TYPE_CHECKING:
-        params: Any
-
-
-class Group(_Strict):
-    """Lines of the Light band that are switched together; each keeps its own switch."""
-
-    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
-    name: str = Field(min_length=1, max_length=120)
-    on: bool = True
-
-
-class MoveLine(_Strict):
-    """One line of the Light band."""
-
-    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
-    kind: str
-    revision: int = Field(default=1, ge=1)
-    name: str = Field(default="", max_length=120)
-    note: str = Field(default="", max_length=2000)
-    on: bool = True
-    strength: float = number(
-        "Strength", default=1.0, low=0.0, high=2.0, step=0.05, unit="%", decimals=0, shown_times=100.0
-    )
-    latch: str | None = None
-    group: str | None = None
-    spare: list[Spare] = Field(default_factory=list, max_length=4)
-    if TYPE_CHECKING:
-        params: Any
-
-
-class GroundLine(_Strict):
-    """One line of the Ground band, which is always there. Off, it does nothing."""
-
-    on: bool = True
-    why: str = Field(default="", max_length=400)
-    """What the program said when it proposed this; empty once it is set by hand."""
-    if TYPE_CHECKING:
-        revision: int
-        params: Any
-
-
-class LatchedGroundLine(GroundLine):
-    """One that may be latched."""
-
-    latch: str | None = None
-    spare: list[Spare] = Field(default_factory=list, max_length=4)
-
-
-class LoanLine(_Strict):
-    """A line of the Join band: part of a second frame, aligned to the scene's. rotation: from the scene's camera
-    (of a sweep: its world) to its own, as a rotation vector in radians; focal: of both, px; ev: stops more than the scene's frame it was exposed for."""
-
-    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
-    kind: Literal["loan"] = "loan"
-    revision: Annotated[int, Field(ge=1, le=LOAN.revision)] = LOAN.revision
-    source: Id
-    rotation: Rotation
-    focal: float = Field(gt=1, lt=1e6)
-    ev: float = Field(default=0.0, ge=-20, le=20)
-    on: bool = True
-    strength: float = number(
-        "Strength", default=1.0, low=0.0, high=1.0, step=0.05, unit="%", decimals=0, shown_times=100.0
-    )
-    latch: str | None = None
-    spare: list[Spare] = Field(default_factory=list, max_length=4)
-    params: LoanParams = Field(default_factory=LoanParams)
 
 
 def _camel(kind: str) -> str:
@@ -189,7 +62,7 @@ def _ground_type() -> Any:
             params=(kind.params, Field(default_factory=kind.params)),
         )
         fields[kind.kind] = (line, Field(default_factory=line))
-    return create_model("Ground", __base__=_Strict, **fields)
+    return create_model("Ground", __base__=Strict, **fields)
 
 
 if TYPE_CHECKING:
@@ -206,13 +79,13 @@ class NewSky(PlacedSky):
     """A new sky, with what was done to its frame before it came: that frame's own Ground, and its own repairs."""
 
     ground: Ground = Field(default_factory=Ground)
-    repairs: list[AnyRepair] = Field(default_factory=list, max_length=MOST)
+    repairs: list[AnyRepair] = Field(default_factory=list, max_length=REPAIRS_MOST)
 
 
-class Latch(_Strict):
+class Latch(Strict):
     """A named, live mask."""
 
-    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
+    id: str = Field(default_factory=new_id, min_length=1, max_length=64)
     name: str = Field(min_length=1, max_length=120)
     ingredients: list[AnyIngredient] = Field(default_factory=list, max_length=64)
     invert: bool = False
@@ -233,17 +106,17 @@ class Latch(_Strict):
     read_at: ReadAt
 
 
-class Paper(_Strict):
+class Paper(Strict):
     """A printing condition. moves: lines of Light for this paper alone."""
 
-    id: str = Field(default_factory=_new_id, min_length=1, max_length=64)
+    id: str = Field(default_factory=new_id, min_length=1, max_length=64)
     name: str = Field(min_length=1, max_length=120)
     profile: ProfileRef | None = None
     params: PaperParams = Field(default_factory=PaperParams)
     moves: list[AnyMove] = Field(default_factory=list, max_length=20)
 
 
-class Scene(_Strict):
+class Scene(Strict):
     """A picture in the making."""
 
     schema_version: Literal[9] = SCHEMA_VERSION
@@ -252,7 +125,7 @@ class Scene(_Strict):
     base: Base = Field(default_factory=FrameBase)
     loans: list[LoanLine] = Field(default_factory=list, max_length=LOANS)
     ground: Ground = Field(default_factory=Ground)
-    repairs: list[AnyRepair] = Field(default_factory=list, max_length=MOST)
+    repairs: list[AnyRepair] = Field(default_factory=list, max_length=REPAIRS_MOST)
     sky: NewSky | None = None
     shapes: list[AnyShape] = Field(default_factory=list, max_length=MOST_SHAPES)
     latches: list[Latch] = Field(default_factory=list, max_length=200)

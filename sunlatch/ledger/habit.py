@@ -11,8 +11,9 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..errors import DocumentError
 from ..latch import INGREDIENT_KINDS
-from .document import Latch, MoveLine, ReadAt, Scene
+from .document import Latch, Scene
 from .lines import new_move
+from .parts import MoveLine, ReadAt
 
 OF_ONE_FRAME = ("drawn", "box")
 """Kinds of parameters that say where something is in one frame."""

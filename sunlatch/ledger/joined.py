@@ -20,7 +20,7 @@ MOST_PX: Final = 2_000_000_000
 """Px of what is joined, at most."""
 ROOM: Final = 256
 """Px by which it may be larger than its sphere: its sides are whole numbers of blocks."""
-MEMBERS, EXPOSURES, LOANS = 60, 9, 8
+MEMBERS, EXPOSURES, LOANS = 120, 9, 8
 """Frames of a sweep, exposures of a bracket and loans, at most…"""
 SOURCES: Final = MEMBERS * EXPOSURES + LOANS + 1
 """…and what a scene can be made of and borrow from, with another sky."""
@@ -70,7 +70,7 @@ class Bracket(_Strict):
     anchor: Id
     focal: float = Field(gt=1, lt=1e6)
     members: list[BracketMember] = Field(min_length=2, max_length=EXPOSURES)
-    left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
+    left_out: list[LeftOut] = Field(default_factory=list, max_length=MEMBERS)
     painted: list[Painted] = Field(default_factory=list, max_length=400)
 
     @property
@@ -139,8 +139,8 @@ class Sweep(_Strict):
     size: list[Px] = Field(min_length=2, max_length=2)
     unit: Px
     members: list[SweepMember] = Field(min_length=2, max_length=MEMBERS)
-    pairs: list[SweepPair] = Field(default_factory=list, max_length=1800)
-    left_out: list[LeftOut] = Field(default_factory=list, max_length=60)
+    pairs: list[SweepPair] = Field(default_factory=list, max_length=MEMBERS * (MEMBERS - 1) // 2)
+    left_out: list[LeftOut] = Field(default_factory=list, max_length=MEMBERS)
     painted: list[Painted] = Field(default_factory=list, max_length=400)
 
     @model_validator(mode="after")

@@ -5,7 +5,8 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from ..moves import LIGHT_KINDS
-from .document import SPARE_EDGES, IngredientLine, Latch, MoveLine, ReadAt, Scene, Spare
+from .document import Latch, Scene
+from .parts import SPARE_EDGES, IngredientLine, MoveLine, ReadAt, Spare
 from .reading import plainly
 
 

@@ -23,7 +23,7 @@ from ..parameters import Params, Place, number, switch
 from .joined import Id
 
 Stops = Annotated[float, Field(ge=-20, le=20)]
-MOST: int = 1000
+REPAIRS_MOST: int = 1000
 """Repairs in a scene, at most; and spots in a line of Specks."""
 
 
@@ -103,7 +103,7 @@ class SpecksRepair(_Repair):
 
     kind: Literal["specks"] = "specks"
     revision: Annotated[int, Field(ge=1, le=SPECKS.revision)] = SPECKS.revision
-    spots: list[Speck] = Field(min_length=1, max_length=MOST)
+    spots: list[Speck] = Field(min_length=1, max_length=REPAIRS_MOST)
     params: SpecksParams = Field(default_factory=SpecksParams)
 
 

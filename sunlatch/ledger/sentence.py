@@ -3,7 +3,8 @@
 from ..latch import INGREDIENT_KINDS
 from ..moves import GROUND_KINDS, MOVE_KINDS
 from ..parameters import read
-from .document import IngredientLine, MoveLine, Scene
+from .document import Scene
+from .parts import IngredientLine, MoveLine
 from .repairs import AnyRepair
 from .shapes import AnyShape
 

@@ -21,7 +21,7 @@ from ..colour.tones import SETTINGS, tone_curve
 from ..errors import DocumentError
 from ..geometry import Geometry, View, widened
 from ..latch import INGREDIENT_KINDS, KeptFinding, Sheets, finder
-from ..latch.base import Finding, Sight, no_sheet
+from ..latch.base import Finding, Sight, no_sheet, on_frame
 from ..latch.kept import keep, kept
 from ..latch.refine import FIT_LONG_EDGE, apply_colour, fit_colour
 from ..ledger import IngredientLine, ReadAt, new_ingredient
@@ -199,6 +199,7 @@ class Reader:
             self._frame(),
             found,
             _sheets(blobs).strokes if blobs else no_sheet,
+            self.ground.raster.wraps,
         )
 
     def found_over(self, line: IngredientLine, view: View, geometry: Geometry) -> F32:
@@ -216,7 +217,7 @@ class Reader:
 
         model = self.ground.kept.remember(key_of("found fit", self.finding_key(line)), fitted)
         lab = self.lab(view, at, geometry)
-        places = self.frame_places(view, geometry)
+        places = self.looked_up(view, geometry)
         shift = np.array([[[x0]], [[y0]]], np.float32)
         extent = np.array([[[x1 - x0]], [[y1 - y0]]], np.float32)
         part = finding.region != (0.0, 0.0, 1.0, 1.0)
@@ -229,8 +230,13 @@ class Reader:
         shape = INGREDIENT_KINDS[line.kind].shape
         return shape(line.params, out) if shape else out
 
+    def looked_up(self, view: View, geometry: Geometry) -> F32:
+        """The same as `frame_places`, each on the raster: for what was learned of the whole, and is looked up in it."""
+        return on_frame(self.frame_places(view, geometry), self.ground.raster.wraps)
+
     def frame_places(self, view: View, geometry: Geometry) -> F32:
-        """Where every px of a view lies on the upright frame (2, h, w), in fractions of it."""
+        """Where every px of a view lies on the upright frame (2, h, w), in fractions of it; of one that goes all the way
+        round, counted on and on."""
         if not geometry.straight:
             return self.ground.source_map(view, geometry)[:2]
         u0, v0, du, dv = geometry.place(view)

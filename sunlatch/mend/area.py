@@ -11,6 +11,7 @@ from ..blocks import Block
 from ..errors import DocumentError, MendError
 from ..latch import laid
 from ..ledger import Area, AreaMask
+from ..lookup import looked_up
 
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
@@ -135,8 +136,8 @@ def _masked(
     across = (np.arange(block.left, block.right) + 0.5 - x0) * sx - 0.5
     down = (np.arange(block.top, block.bottom) + 0.5 - y0) * sy - 0.5
     at_x, at_y = np.meshgrid(across.astype(np.float32), down.astype(np.float32))
-    out = cv2.remap(grey, at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
-    return block, out.astype(np.float32) / 255
+    out = looked_up(grey, at_x, at_y, border=cv2.BORDER_CONSTANT)
+    return block, np.asarray(out, np.float32) / np.float32(255)
 
 
 def put_mask(mask: F32, box: tuple[float, float, float, float], blobs: Blobs) -> AreaMask:

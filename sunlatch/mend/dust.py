@@ -39,6 +39,32 @@ ROUND: Final = 0.4
 UNLIKE: Final = 0.5
 """How much may be left over, and how far colours may differ, in depths, of a faint one; a plain one is given more."""
 PLAIN: Final = 0.08
+"""From so deep on a speck is plain; natural logarithms."""
+MORE, MORE_SMALL = 0.07, 0.03
+"""By how much more may be left over of a plain one, and of any of the smallest, of which there are few px."""
+MOST: Final = 300
+"""Specks of a picture, at most."""
+DEEP_ENOUGH: Final = 0.1
+"""Deeper ones are no clearer for it, when the clearest are put first."""
+APART: Final = 1.2
+"""Radii between the middles of two specks that are two."""
+SOFT: Final = 4.0
+"""How steeply a speck's shadow ends: at its radius it is half as deep, from 1.3 radii on there is all but nothing of it."""
+SHOWN, CORE, PEAK = 2.3, 0.7, 5
+"""Radii that are compared with it, and that its dip is taken over; px, a side, within which a dip is the deepest."""
+SMOOTH: Final = 61
+"""Px, a side, of what light is compared with first."""
+BOUND: Final = np.float32(1.2)
+"""Natural logarithms by which light may differ from that: what differs more is no speck, and must not outweigh one."""
+NEAR: Final = 3
+"""Px within which only the likest is a speck."""
+CHANNELS: Final = (np.float32(0.3), np.float32(0.5), np.float32(0.2))
+"""What red, green and blue count in what is compared."""
+WINDOW, FITTED, INNER, RIM = 2.8, 2.6, 1.2, 0.95
+"""Radii: of the window that is judged, of what is fitted, of what is left over in the speck rather than around it, and of what is
+asked for its roundness."""
+COMPARED: Final = 0.7
+"""The share of the work that comparing is."""
 
 
 class Dust(NamedTuple):
@@ -53,19 +79,19 @@ class Dust(NamedTuple):
 
 def _template(radius: float) -> F32:
     """A speck of depth 1 as a lens throws its shadow: soft-edged, in a window that shows what is around."""
-    reach = int(np.ceil(2.3 * radius))
+    reach = int(np.ceil(SHOWN * radius))
     y, x = np.mgrid[-reach : reach + 1, -reach : reach + 1].astype(np.float32)
-    return np.asarray(-1 / (1 + np.exp(((x * x + y * y) / (radius * radius) - 1) * 4)), np.float32)
+    return np.asarray(-1 / (1 + np.exp(((x * x + y * y) / (radius * radius) - 1) * SOFT)), np.float32)
 
 
 def _likeness(light: F32, radius: float) -> F32:
     """How like a speck of a radius places (h, w) look: correlation, where they are darker than what is around and about the
     darkest there; −1 elsewhere."""
     template = _template(radius)
-    core, around = 2 * round(0.7 * radius) + 1, template.shape[0]
+    core, around = 2 * round(CORE * radius) + 1, template.shape[0]
     dip = cv2.blur(light, (around, around)) - cv2.blur(light, (core, core))
     like = np.full(light.shape, -1, np.float32)
-    peak = cv2.dilate(dip, np.ones((5, 5), np.uint8))
+    peak = cv2.dilate(dip, np.ones((PEAK, PEAK), np.uint8))
     template -= template.mean()
     _compare(light, dip, peak, template / np.float32(np.linalg.norm(template)), like)
     return like
@@ -104,7 +130,7 @@ def _compare(light, dip, peak, template, like):  # type: ignore[no-untyped-def]
                     like[y, x] = _like(light, template, y, x)
 
 
-def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
+def find_specks(raster: Raster, most: int = MOST) -> list[Dust]:
     """Specks on a raster, the clearest first."""
     levels = sorted(raster.levels)
     first = next((k for k in levels if max(raster.shape(k)) <= EDGE), levels[-1])
@@ -112,10 +138,10 @@ def find_specks(raster: Raster, most: int = 300) -> list[Dust]:
         larger = pool.submit(copy_context().run, _unheard, raster, first + 1) if first < levels[-1] else None
         found = _at(raster, first, RADII)
         found += larger.result() if larger else []
-    found.sort(key=lambda d: -d.like * min(d.depth, 0.1))
+    found.sort(key=lambda d: -d.like * min(d.depth, DEEP_ENOUGH))
     out: list[Dust] = []
     for dust in found:
-        if all(np.hypot(dust.x - o.x, dust.y - o.y) > 1.2 * max(dust.radius, o.radius) for o in out):
+        if all(np.hypot(dust.x - o.x, dust.y - o.y) > APART * max(dust.radius, o.radius) for o in out):
             out.append(dust)
     return out[:most]
 
@@ -130,14 +156,14 @@ def _at(raster: Raster, level: int, radii: tuple[float, ...]) -> list[Dust]:
     h, w = raster.shape(level)
     planes, light = np.empty((3, h, w), np.float32), np.empty((h, w), np.float32)
     _logarithms(np.ascontiguousarray(raster.fetch(level)(0, h, 0, w)), planes, light)
-    light = _within(light, cv2.blur(light, (61, 61), borderType=cv2.BORDER_REFLECT))
+    light = _within(light, cv2.blur(light, (SMOOTH, SMOOTH), borderType=cv2.BORDER_REFLECT))
     best, which = np.full((h, w), -1, np.float32), np.zeros((h, w), np.uint8)
     k = raster.info.width / w
     out = []
     with ThreadPoolExecutor(2) as pool:
         for n, like in enumerate(pool.map(lambda radius: _likeness(light, radius), radii)):
             go_on()
-            report(0.7 * n / len(radii))
+            report(COMPARED * n / len(radii))
             _better(like, n, best, which)
         rows, columns = _peaks(best)
         number = which[rows, columns]
@@ -158,11 +184,12 @@ def _needed(deep: float) -> float:
 
 
 def _peaks(best: F32) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Rows and columns of what looks like a speck, and more so than all within three px."""
+    """Rows and columns of what looks like a speck, and more so than all within NEAR px."""
     rows, columns = np.nonzero(best > LIKE)
-    inside = (rows >= 3) & (columns >= 3) & (rows < best.shape[0] - 3) & (columns < best.shape[1] - 3)
+    inside = (rows >= NEAR) & (columns >= NEAR)
+    inside &= (rows < best.shape[0] - NEAR) & (columns < best.shape[1] - NEAR)
     rows, columns = rows[inside], columns[inside]
-    y, x = (v.ravel() for v in np.mgrid[-3:4, -3:4])
+    y, x = (v.ravel() for v in np.mgrid[-NEAR : NEAR + 1, -NEAR : NEAR + 1])
     most = best[rows[:, None] + y, columns[:, None] + x].max(1, initial=-1)
     top = best[rows, columns] >= most
     return rows[top], columns[top]
@@ -178,9 +205,7 @@ def _logarithms(planes, logs, out):  # type: ignore[no-untyped-def]
                 logs[k, r, c] = scale * log2(max(planes[k, r, c] + floor, floor / np.float32(4)))
         for c in range(planes.shape[2]):
             out[r, c] = (
-                np.float32(0.3) * logs[0, r, c]
-                + np.float32(0.5) * logs[1, r, c]
-                + np.float32(0.2) * logs[2, r, c]
+                CHANNELS[0] * logs[0, r, c] + CHANNELS[1] * logs[1, r, c] + CHANNELS[2] * logs[2, r, c]
             )
 
 
@@ -190,7 +215,7 @@ def _within(light, around):  # type: ignore[no-untyped-def]
     out = np.empty_like(light)
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
-            out[r, c] = min(max(light[r, c] - around[r, c], np.float32(-1.2)), np.float32(1.2))
+            out[r, c] = min(max(light[r, c] - around[r, c], -BOUND), BOUND)
     return out
 
 
@@ -209,15 +234,15 @@ def _judged(
 ) -> F32:
     """How deep specks at rows and columns (n) are (n); 0 where there is none. A slope and a speck are fitted to what is there
     (least squares): what they leave over tells how well that says it."""
-    reach = int(np.ceil(2.8 * radius))
+    reach = int(np.ceil(WINDOW * radius))
     h, w = light.shape
     inside = (rows >= reach) & (rows < h - reach) & (columns >= reach) & (columns < w - reach)
     depth = np.zeros(len(rows), np.float32)
     some = np.flatnonzero(inside)
     y, x = (v.ravel() for v in np.mgrid[-reach : reach + 1, -reach : reach + 1])
     away = np.hypot(y, x) / radius
-    use, core = away < 2.6, away < 1.2
-    basis = np.stack([np.ones(len(x)), y, x, -1 / (1 + np.exp((away * away - 1) * 4))], -1)
+    use, core = away < FITTED, away < INNER
+    basis = np.stack([np.ones(len(x)), y, x, -1 / (1 + np.exp((away * away - 1) * SOFT))], -1)
     solve = np.linalg.pinv(basis[use]).astype(np.float32)
     at_r, at_c = rows[some, None] + y, columns[some, None] + x
     part = light[at_r, at_c]
@@ -232,10 +257,10 @@ def _judged(
     # round: every eighth of it is dark
     turn = ((np.arctan2(y, x) / np.pi * 4 + 8).astype(int)) % 8
     own = part - fit[:, :3] @ basis[:, :3].T.astype(np.float32)
-    shallow = np.max([own[:, (away < 0.95) & (turn == n)].mean(1) for n in range(8)], axis=0)
+    shallow = np.max([own[:, (away < RIM) & (turn == n)].mean(1) for n in range(8)], axis=0)
     # of no colour: all three dip alike
     dips = np.stack([plane[at_r, at_c][:, use] @ solve[3] for plane in planes])
     unlike = uneven + np.ptp(dips, axis=0) / deep
-    room = np.where(deep < PLAIN, 0.0, 0.07) if radius >= RADII[1] else 0.03
+    room = np.where(deep < PLAIN, 0.0, MORE) if radius >= RADII[1] else MORE_SMALL
     depth[some] = np.where((shallow < -ROUND * deep) & (unlike < UNLIKE + room), deep, 0)
     return depth

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..blocks import Block, Fetch
 from ..ledger import Take
+from ..lookup import looked_up
 from .membrane import membrane
 
 F32 = NDArray[np.float32]
@@ -50,7 +51,7 @@ def taken(read: Fetch, block: Block, take: Take, per: float, middle: tuple[float
     planes = read(top, bottom, left, right)
     at_x = (at_x - left - 0.5).astype(np.float32)
     at_y = (at_y - top - 0.5).astype(np.float32)
-    return np.stack([cv2.remap(plane, at_x, at_y, cv2.INTER_CUBIC) for plane in planes])
+    return np.stack([looked_up(plane, at_x, at_y, cv2.INTER_CUBIC, cv2.BORDER_CONSTANT) for plane in planes])
 
 
 def healed(

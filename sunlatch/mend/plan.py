@@ -28,13 +28,13 @@ from .wider import Wider, room_for
 F32 = NDArray[np.float32]
 F64 = NDArray[np.float64]
 B2 = NDArray[np.bool_]
-AROUND: Final = 1.75
+SPECK_REACH: Final = 1.75
 """How much farther than its radius a speck's soft edge reaches."""
 WORK: Final = 420
 """Px across, at most, of a hole at the size at which it is regrown; finer px follow from that."""
 CORNER: Final = 0.2
 """The share of a place that shows nothing from which on only that is filled."""
-MOST: Final = 0.4
+MENDED_SHARE: Final = 0.4
 """The share of a picture that may be mended at a time."""
 
 
@@ -44,7 +44,7 @@ def specks_of(raster: Raster, found: Sequence[Dust] | None = None) -> SpecksRepa
     if not dusts:
         raise MendError("No specks were found; point at one that you see.")
     return SpecksRepair(
-        id=str(uuid.uuid4()), spots=[spot_of(raster, d.x, d.y, d.radius * AROUND) for d in dusts]
+        id=str(uuid.uuid4()), spots=[spot_of(raster, d.x, d.y, d.radius * SPECK_REACH) for d in dusts]
     )
 
 
@@ -101,7 +101,7 @@ def clone_of(raster: Raster, area: Area, blobs: Blobs | None = None, take: Take 
 def _take_of(raster: Raster, area: Area, blobs: Blobs | None, heals: bool) -> Take:
     per, (h, w) = per_of(raster), raster.shape(min(raster.levels))
     block, cover = shade(area, per, span_of(raster), blobs)
-    if (cover > 0).sum() > MOST * h * w:
+    if (cover > 0).sum() > MENDED_SHARE * h * w:
         raise MendError("This is most of the picture; take a smaller place.")
     dx, dy = find_take(raster, block, cover, heals)
     return Take(dx=dx / per, dy=dy / per)
@@ -174,7 +174,7 @@ def regrow_of(
     level = next((k for k in levels if across / 2 ** (k - levels[0]) <= WORK), levels[-1])
     per, (h, w), span = per_of(under, level), raster.shape(level), raster.span(level)
     block, cover = shade(area, per, span, blobs)
-    if (cover > 0.02).sum() > MOST * h * w:
+    if (cover > 0.02).sum() > MENDED_SHARE * h * w:
         raise MendError("This is most of the picture; outline what should go more closely.")
     room = max(round((1.6 if far else 0.9) * max(cover.shape)), 48)
     free_box = block if source is None else shade(source, per, span, blobs)[0]

@@ -16,7 +16,7 @@ from .heal import logarithm
 
 F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
-LOOK: Final = 48
+SEARCH_PX: Final = 48
 """Px across, at most, of a place at the size at which it is looked for."""
 FAR: Final = 5.0
 """How many times its own size away a place is looked for."""
@@ -90,7 +90,7 @@ def find_take(raster: Raster, block: Block, cover: F32, heals: bool) -> tuple[in
     base = min(raster.levels)
     across = max(block.bottom - block.top, block.right - block.left)
     down = 0
-    while across >> down > LOOK and base + down < max(raster.levels):
+    while across >> down > SEARCH_PX and base + down < max(raster.levels):
         down += 1
     likely = _likely(raster, base + down, block, cover, down, None)
     if likely is None:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from ..blocks import Block, Fetch
 from ..errors import MendError
 from ..frame import Raster, span_of
+from ..lookup import looked_up
 from ..running.patience import go_on
 from .heal import logarithm
 
@@ -45,7 +46,9 @@ def straightened(read: Fetch, path: F64, reach: int) -> tuple[F32, F64]:
     planes = read(int(top), int(bottom), int(left), int(right))
     x = (at[..., 0] - left - 0.5).astype(np.float32)
     y = (at[..., 1] - top - 0.5).astype(np.float32)
-    return np.stack([cv2.remap(plane, x, y, cv2.INTER_CUBIC) for plane in planes]), across
+    return np.stack(
+        [looked_up(plane, x, y, cv2.INTER_CUBIC, cv2.BORDER_CONSTANT) for plane in planes]
+    ), across
 
 
 def every_px(path: F64) -> F64:

@@ -21,11 +21,12 @@ from ..compiled import kernel
 from ..errors import JoinError
 from ..geometry import Across, Geometry, View, warp
 from ..ledger import Bracket, BracketMember, LeftOut, Scene, Source
+from ..lookup import looked_up
 from ..registration.inputs import InputFrame
 from ..registration.pairs import find_pairs
 from ..running.context import RenderContext
 from ..running.patience import go_on
-from ..sensor.ground import Ground
+from ..sensor.plan import SensorPlan
 from ..sensor.sensor import Sensor
 from .ahead import ahead
 from .painted import painted_on
@@ -34,12 +35,12 @@ from .plan import LOOKED_AT, QUICKLY, Progress, nothing, sorted_out, tuned
 F32 = NDArray[np.float32]
 F16 = NDArray[np.float16]
 
-MOST: Final = 9
+EXPOSURES_MOST: Final = 9
 SAME: Final = 0.2
 """Exposures nearer than so many stops are one."""
 ELSEWHERE: Final = 4.0
 """Degrees: a frame turned by more is no exposure of the same view."""
-FULL, NEARLY = 0.94, 0.78
+CLIPPED_FROM, DOUBTED_FROM = 0.94, 0.78
 """Light of an exposure, of what clips, that is not believed at all, and believed to begin with."""
 BAND: Final = 256
 SMALL: Final = 4
@@ -49,7 +50,7 @@ MOVED: Final = 0.22
 SIGMAS: Final = 3.0
 LONGER: Final = 0.2
 """How many others a longer exposure outweighs, for its lesser noise."""
-AROUND: Final = 7
+MOVED_MARGIN_PX: Final = 7
 """Px of the small size around what moved that are taken from one exposure too."""
 NOISE: Final = (2e-5, 4e-8)
 """Scale and offset of the noise where a file does not state it: a common camera at its lowest ISO."""
@@ -59,7 +60,7 @@ def plan_bracket(
     frames: Sequence[InputFrame], context: RenderContext, quick: bool = False, progress: Progress = nothing
 ) -> Bracket:
     """The solution of a bracket. Raises JoinError with a sentence that names the frames."""
-    usable, out = sorted_out(frames, "A bracket", MOST)
+    usable, out = sorted_out(frames, "A bracket", EXPOSURES_MOST)
     usable, others = _of_one_size(usable)
     out += others
     exposures = [f.exposure for f in usable]
@@ -171,11 +172,15 @@ def exposures_of(base: Bracket, frames: dict[str, InputFrame], context: RenderCo
             across = Across(chief.geometry, rotation, base.focal / unit)
             info = frame.info
             geometry = Geometry(info.width, info.height, info.orientation, frame.lens, sphere=across)
-        bare = Scene(sources=[Source(sha256="0" * 64)])
         noise = frame.info.noise_profile or NOISE
         out.append(
             Exposed(
-                frame, geometry, Ground(context, bare, frame.raster).sensor, 2.0**m.ev, noise, m is taken[0]
+                frame,
+                geometry,
+                Sensor(frame.raster, SensorPlan.untouched(), context),
+                2.0**m.ev,
+                noise,
+                m is taken[0],
             )
         )
     return out
@@ -229,7 +234,10 @@ def decide(
         # a clipped px anywhere in the cell makes its mean too small
         clips = cv2.dilate(
             (
-                cv2.resize((planes.max(0) > FULL).astype(np.float32), small, interpolation=cv2.INTER_AREA) > 0
+                cv2.resize(
+                    (planes.max(0) > CLIPPED_FROM).astype(np.float32), small, interpolation=cv2.INTER_AREA
+                )
+                > 0
             ).astype(np.uint8),
             np.ones((3, 3)),
         )
@@ -251,17 +259,22 @@ def decide(
             agrees[a] += alike
             agrees[b] += alike
     moved = cv2.morphologyEx(moved.astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2)))
-    near = cv2.dilate(moved, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * AROUND + 1, 2 * AROUND + 1)))
-    soft = cv2.GaussianBlur(near.astype(np.float32), (0, 0), AROUND / 3)
+    near = cv2.dilate(
+        moved,
+        cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * MOVED_MARGIN_PX + 1, 2 * MOVED_MARGIN_PX + 1)),
+    )
+    soft = cv2.GaussianBlur(near.astype(np.float32), (0, 0), MOVED_MARGIN_PX / 3)
     # only what moved says whom to believe, and all around it is believed the same
     there = moved.astype(np.float32)
-    weight = cv2.GaussianBlur(there, (0, 0), AROUND) + 1e-6
+    weight = cv2.GaussianBlur(there, (0, 0), MOVED_MARGIN_PX) + 1e-6
     score = np.empty_like(agrees)
     for n, ok in enumerate(
         valid
     ):  # the one that most others bear out; of those, the longest that holds all around
-        whole = cv2.erode(ok.astype(np.uint8), np.ones((2 * AROUND + 1, 2 * AROUND + 1))) > 0
-        borne_out = cv2.GaussianBlur(agrees[n] * there, (0, 0), AROUND) / weight + LONGER * n
+        whole = (
+            cv2.erode(ok.astype(np.uint8), np.ones((2 * MOVED_MARGIN_PX + 1, 2 * MOVED_MARGIN_PX + 1))) > 0
+        )
+        borne_out = cv2.GaussianBlur(agrees[n] * there, (0, 0), MOVED_MARGIN_PX) / weight + LONGER * n
         score[n] = np.where(whole, borne_out, -1.0 if n else -0.5)
     best = score.argmax(0)
     numbers = {m.source: n for n, m in enumerate(sorted(base.enabled, key=lambda m: m.ev))}
@@ -269,7 +282,10 @@ def decide(
         best[cover] = number
         soft = np.maximum(soft, cv2.GaussianBlur(cover.astype(np.float32), (0, 0), 1))
     chosen = np.stack(
-        [cv2.GaussianBlur((best == n).astype(np.float32), (0, 0), AROUND / 2) for n in range(len(exposures))]
+        [
+            cv2.GaussianBlur((best == n).astype(np.float32), (0, 0), MOVED_MARGIN_PX / 2)
+            for n in range(len(exposures))
+        ]
     )
     return Merging(soft, chosen)
 
@@ -288,33 +304,33 @@ def _merged(light, times, noise, moved, chosen, last, out):  # type: ignore[no-u
     """All exposures (n, 3, h, w) as one (3, h, w), in the anchor's numbers. noise (n, 2): scale and offset; last: the one
     that is believed though it clips."""
     count = light.shape[0]
-    full, nearly = np.float32(FULL), np.float32(NEARLY)
-    trust = np.empty(count, np.float32)
+    full, nearly = np.float32(CLIPPED_FROM), np.float32(DOUBTED_FROM)
+    reliability = np.empty(count, np.float32)
     for r in range(out.shape[1]):
         for c in range(out.shape[2]):
             total, sums = np.float32(0), np.float32(0)
             for n in range(count):
                 peak = max(light[n, 0, r, c], max(light[n, 1, r, c], light[n, 2, r, c]))
                 t = min(max(np.float32(0), (full - peak) / (full - nearly)), np.float32(1))
-                trust[n] = np.float32(1) if last[n] else t * t * (np.float32(3) - np.float32(2) * t)
-                w = trust[n] * times[n] + np.float32(1e-12)
+                reliability[n] = np.float32(1) if last[n] else t * t * (np.float32(3) - np.float32(2) * t)
+                w = reliability[n] * times[n] + np.float32(1e-12)
                 total += w
                 sums += w * (light[n, 1, r, c] / times[n])
-            believed = max(sums / total, np.float32(0))
+            expected = max(sums / total, np.float32(0))
             m = moved[r, c]
             least, one = np.float32(0), np.float32(0)
             for n in range(count):
                 t = times[n]
-                w = trust[n] * t * t / (noise[n, 0] * believed * t + noise[n, 1])
+                w = reliability[n] * t * t / (noise[n, 0] * expected * t + noise[n, 1])
                 least += w
-                one += chosen[n, r, c] * trust[n]
+                one += chosen[n, r, c] * reliability[n]
             for k in range(3):
                 a, b = np.float32(0), np.float32(0)
                 for n in range(count):
                     t = times[n]
                     x = light[n, k, r, c] / t
-                    a += trust[n] * t * t / (noise[n, 0] * believed * t + noise[n, 1]) * x
-                    b += chosen[n, r, c] * trust[n] * x
+                    a += reliability[n] * t * t / (noise[n, 0] * expected * t + noise[n, 1]) * x
+                    b += chosen[n, r, c] * reliability[n] * x
                 a /= max(least, np.float32(1e-30))
                 out[k, r, c] = a if one < np.float32(1e-3) else a + m * (b / one - a)
 
@@ -339,10 +355,8 @@ def bands(
         rows = (np.arange(block.top, block.bottom) + 0.5) * merging.moved.shape[0] / h - 0.5
         columns = (np.arange(w) + 0.5) * merging.moved.shape[1] / w - 0.5
         x, y = (np.ascontiguousarray(m, np.float32) for m in np.meshgrid(columns, rows))
-        moved = cv2.remap(merging.moved, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-        chosen = np.stack(
-            [cv2.remap(c, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE) for c in merging.chosen]
-        )
+        moved = looked_up(merging.moved, x, y)
+        chosen = np.stack([looked_up(c, x, y) for c in merging.chosen])
         out = np.empty(light.shape[1:], np.float32)
         _merged(light, times, noise, moved, chosen, last, out)
         return np.ascontiguousarray(np.moveaxis(np.clip(out, -60000, 60000), 0, -1)).astype(np.float16)

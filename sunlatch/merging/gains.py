@@ -17,7 +17,7 @@ DIM: Final = float(np.log2(DARK)) + 2.5
 """…and darker is noise."""
 SOFT: Final = 0.08
 """Differences beyond so many stops are something that moved."""
-MOST: Final = 4000
+SAMPLES_MOST: Final = 4000
 PRIOR: Final = 0.3
 """How far gains may be from what metadata say, stops, where frames hardly overlap."""
 FALL_PRIOR: Final = 0.1
@@ -49,7 +49,7 @@ def solve_gains(
             at = np.flatnonzero(both)
             if len(at) < 30:
                 continue
-            at = rng.choice(at, min(MOST, len(at)), replace=False)
+            at = rng.choice(at, min(SAMPLES_MOST, len(at)), replace=False)
             apart = (other.ravel()[at] - light.ravel()[at]).astype(float)
             vignetting = (radii[i][one].ravel()[at] - radii[j][two].ravel()[at]).astype(float)
             rows.append((owners[i], owners[j], apart, vignetting))

@@ -17,6 +17,7 @@ from ..blocks import Block
 from ..errors import JoinError
 from ..geometry import Member
 from ..ledger import LeftOut, Scene, Source, Sweep, SweepMember, SweepPair
+from ..ledger.joined import MEMBERS
 from ..registration.inputs import InputFrame
 from ..registration.pairs import Pair, find_pairs
 from ..registration.solve import Solved, again, groups, rays, solve
@@ -37,7 +38,6 @@ QUICKLY: Final = 560
 """…and where only a first picture is wanted."""
 FINER: Final = 1752
 """Long edge at which matches are made finer, px."""
-MOST: Final = 60
 GRAIN: Final = 64
 """The master's sides are whole numbers of so many px, so that all its levels agree."""
 GAINS_AT: Final = 500
@@ -51,7 +51,7 @@ def nothing(step: str, done: float) -> None:
 
 
 def sorted_out(
-    frames: Sequence[InputFrame], what: str = "A sweep", most: int = MOST
+    frames: Sequence[InputFrame], what: str = "A sweep", most: int = MEMBERS
 ) -> tuple[list[InputFrame], list[LeftOut]]:
     """The frames that may be joined, and those that may not, with reasons. Raises JoinError where too few are left."""
     out: list[LeftOut] = []

@@ -16,10 +16,10 @@ from ..blocks import Block
 from ..compiled import kernel
 from ..fastmath import exp2
 from ..geometry import Geometry, LensShape, Master, Member, Onto, View, spread, warp
-from ..ledger import Scene, Source, Sweep, SweepMember
+from ..ledger import Sweep, SweepMember
 from ..registration.inputs import InputFrame
 from ..running.context import RenderContext
-from ..sensor.ground import Ground
+from ..sensor.plan import SensorPlan
 from ..sensor.sensor import Sensor
 
 F32 = NDArray[np.float32]
@@ -64,9 +64,12 @@ class Projected:
         rotation = tuple(float(v) for v in rotation_matrix(member.rotation).ravel())
         onto = Onto(master, rotation, base.focal * unit / base.unit, unit)
         geometry = Geometry(info.width, info.height, info.orientation, lens, sphere=onto)
-        bare = Scene(sources=[Source(sha256="0" * 64)])
         return Projected(
-            frame, geometry, Ground(context, bare, frame.raster).sensor, member.gain, base.vignetting
+            frame,
+            geometry,
+            Sensor(frame.raster, SensorPlan.untouched(), context),
+            member.gain,
+            base.vignetting,
         )
 
     @property

@@ -13,10 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..binding.maps import master_of, outline_of
-from ..blocks import Block, Fetch, going_round
+from ..blocks import Block, Fetch, going_round, px_of
 from ..frame import FrameInfo, Pyramid
 from ..geometry import View
 from ..ledger import Bracket, Scene, Sweep, SweepMember
+from ..lookup import looked_up
 from ..running.arrays import load
 from ..sensor.ground import Ground
 from .projected import BORDER
@@ -147,7 +148,9 @@ class Joined:
                 (np.arange(right - left, dtype=np.float32) / EVERY)[None], (bottom - top, right - left)
             )
             at_y = np.broadcast_to((np.arange(bottom - top, dtype=np.float32) / EVERY)[:, None], at_x.shape)
-            inside = cv2.remap(deep, np.ascontiguousarray(at_x), np.ascontiguousarray(at_y), cv2.INTER_LINEAR)
+            inside = looked_up(
+                deep, np.ascontiguousarray(at_x), np.ascontiguousarray(at_y), border=cv2.BORDER_CONSTANT
+            )
             return np.asarray(inside > BORDER, np.float32)[None]
 
         return going_round(read, width) if self.wraps else read
@@ -202,9 +205,8 @@ class Joined:
         names, (height, width) = self.seams, self.shape(level)
         rows = np.arange(block.top * names.shape[0] // height, -(-block.bottom * names.shape[0] // height))
         columns = np.arange(block.left * names.shape[1] // width, -(-block.right * names.shape[1] // width))
-        rows = np.clip(rows, 0, names.shape[0] - 1)
-        columns = columns % names.shape[1] if self.wraps else np.clip(columns, 0, names.shape[1] - 1)
-        shown = names[np.ix_(rows, columns)]
+        rows = px_of(rows, names.shape[0], False)
+        shown = names[np.ix_(rows, px_of(columns, names.shape[1], self.wraps))]
         here = self._noises[shown[shown >= 0]]
         scale, offset = (here if len(here) else self._noises).mean(0)
         return float(scale), float(offset)

@@ -6,7 +6,6 @@ from concurrent.futures import Executor
 from dataclasses import dataclass
 from typing import Final
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -15,6 +14,7 @@ from ..blocks import Block
 from ..compiled import kernel
 from ..fastmath import exp2, half_bits
 from ..ledger import Sweep
+from ..lookup import looked_up
 from ..registration.inputs import InputFrame
 from ..running.context import RenderContext
 from ..running.patience import go_on
@@ -202,7 +202,7 @@ def _over(small: F32, block: Block, scale: int, left: int, top: int) -> F32:
     columns = (np.arange(block.left, block.right) + 0.5) / scale - 0.5 - left
     maps = np.broadcast_arrays(columns[None, :].astype(np.float32), rows[:, None].astype(np.float32))
     x, y = (np.ascontiguousarray(m) for m in maps)
-    return np.asarray(cv2.remap(small, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+    return np.asarray(looked_up(small, x, y), np.float32)
 
 
 def bands(

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from ..colour import LUMA
 from ..errors import RenderError
-from ..layers.skies import SkyIn
+from ..layers.skies import SkyIn, land_at
 from ..layers.sky_proposal import MIRRORS
 from ..ledger import NewSky, SpecksRepair, new_ingredient
 from ..masking.reader import Reader
@@ -21,7 +21,7 @@ from ..render import Development
 from ..running.cache import key_of
 
 F32 = NDArray[np.float32]
-LOOK: Final = 480
+JUDGED_PX: Final = 480
 SLOPE: Final = 0.35
 """Stops from one side of the picture to the other from which light has a side."""
 COLOUR: Final = 0.35
@@ -34,7 +34,7 @@ HIDDEN: Final = 0.02
 """The share of its place in which its own land may lie, without a word."""
 LARGER: Final = 1.15
 """How much larger one that ends too soon is proposed."""
-LEAST: Final = 1e-5
+DARKEST_LIGHT: Final = 1e-5
 GRAINS: Final = (0.7, 1.5)
 """Grain of a sky against the land's that is taken for the same."""
 MISSED: Final = 0.02
@@ -66,9 +66,9 @@ def read_belongs(development: Development) -> list[Belonging]:
     sky = development.sky
     if sky is None:
         raise RenderError("this scene has no new sky")
-    view = development.geometry.look(LOOK)
+    view = development.geometry.look(JUDGED_PX)
     light = development.light_planes(view, 0)
-    stops = np.log2(np.maximum(np.tensordot(np.asarray(LUMA, np.float32), light, 1), LEAST))
+    stops = np.log2(np.maximum(np.tensordot(np.asarray(LUMA, np.float32), light, 1), DARKEST_LIGHT))
     whole = development.latches.mask(sky.latch, view)
     above, land = whole > 0.9, whole < 0.1
     if above.sum() < 50 or land.sum() < 50:
@@ -123,7 +123,7 @@ def _specks(sky: SkyIn) -> Belonging:
 
 def _water(development: Development, sky: SkyIn) -> Belonging:
     """Whether water shows it."""
-    view = development.geometry.look(LOOK)
+    view = development.geometry.look(JUDGED_PX)
     share = float((sky.water(view, development.geometry) > 0.5).mean())
     if share < MISSED:
         return Belonging(what="water", said="There is no water to show it.", fits=True)
@@ -151,7 +151,7 @@ def grain_said(given: float) -> Belonging:
 
 def _horizon(sky: SkyIn) -> Belonging:
     """Where the new sky's own land begins, against the horizon it is put behind."""
-    at = sky.land_at()
+    at = land_at(sky)
     if at is None:
         return Belonging(what="horizon", said="It has no horizon of its own.", fits=True)
     off, p = at - sky.line.horizon, sky.line.params
@@ -169,7 +169,7 @@ def _horizon(sky: SkyIn) -> Belonging:
 def rim_of(light: F32, new: F32, alpha: F32) -> float:
     """Stops by which the land is lighter along the edge of a sky than behind it, that sky's share taken out: light, and the
     light of the sky (h, w), and how much of it is let in; 0 where there is too little of an edge."""
-    land = np.log2(np.maximum((light - alpha * new) / np.maximum(1 - alpha, 0.2), LEAST))
+    land = np.log2(np.maximum((light - alpha * new) / np.maximum(1 - alpha, 0.2), DARKEST_LIGHT))
     deep = (cv2.blur(alpha, (5, 5)) < 0.01).astype(np.float32)
     near = cv2.blur(deep, (25, 25))
     behind = cv2.blur(land * deep, (25, 25)) / np.maximum(near, 1e-6)

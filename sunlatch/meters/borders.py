@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
+from ..colour.spaces import DISPLAY_LUMA
 from ..colour.tones import lightness
 from ..render import SCREEN, Development
 
@@ -35,7 +36,7 @@ def read_borders(development: Development) -> list[BorderMark]:
     shown = np.empty((view.size[1], view.size[0]), np.float32)
 
     def take(band: F32, r: int, e: int) -> None:
-        y = np.tensordot(np.array([0.2126, 0.7152, 0.0722], np.float32), band, 1)
+        y = np.tensordot(DISPLAY_LUMA, band, 1)
         shown[r:e] = 100 * lightness(y.astype(float))
 
     development.display(view, SCREEN, take, keep=False)

@@ -5,6 +5,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from ..colour.spaces import DISPLAY_LUMA
 from ..geometry import View
 from ..render import SCREEN, Development
 
@@ -22,14 +23,11 @@ def difference(one: Development, other: Development, view: View) -> F32:
         out = np.empty((view.size[1], view.size[0]), np.float32)
 
         def take(band: F32, r: int, e: int, out: F32 = out) -> None:
-            out[r:e] = np.tensordot(_WEIGHTS, band, 1)
+            out[r:e] = np.tensordot(DISPLAY_LUMA, band, 1)
 
         made.display(view, SCREEN, take, keep=False)
         seen.append(np.log2(np.maximum(out, DARKEST)))
     return np.asarray(seen[1] - seen[0], np.float32)
-
-
-_WEIGHTS: Final = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
 def difference_picture(one: Development, other: Development, view: View) -> NDArray[np.uint8]:

@@ -10,7 +10,7 @@ from ..frame import whole as whole_level
 from ..render.develop import Development
 
 F32 = NDArray[np.float32]
-MOST: Final = 0.004
+SCALE_LIMIT: Final = 0.004
 _PATCHES: Final = 400
 
 
@@ -81,6 +81,6 @@ def estimate_fringe(development: Development) -> tuple[float, float] | None:
         spread = 1.5 * float(np.median(np.abs(values - middle))) + 1e-7
         near = np.abs(values - middle) < 2.5 * spread
         found.append(float(np.average(values[near], weights=np.sqrt(weights[near]))))
-    if max(abs(v) for v in found) > MOST:
+    if max(abs(v) for v in found) > SCALE_LIMIT:
         return None
     return found[0], found[1]

@@ -5,7 +5,7 @@ from pydantic import BaseModel
 from ..binding.lens_profile import known_lens
 from ..moves import GROUND_KINDS
 from ..render import SCREEN, Development
-from .limits import FULL, NOTHING
+from .limits import BLACK_TO, WHITE_FROM
 from .lines import SURE, find_horizon, plumb_residual
 
 METER_LONG_EDGE = 640
@@ -102,8 +102,8 @@ def _printed(development: Development) -> tuple[float, float]:
 
     def take(band, r, e):  # type: ignore[no-untyped-def]
         nonlocal over, none
-        over += int((band.max(0) >= FULL).sum())
-        none += int((band.max(0) <= NOTHING).sum())
+        over += int((band.max(0) >= WHITE_FROM).sum())
+        none += int((band.max(0) <= BLACK_TO).sum())
 
     # what shows nothing is neither
     development.display(view, SCREEN, take, keep=False, band_rows=view.size[1], nothing=0.5)

@@ -88,7 +88,7 @@ def in_doubt(development: Development, latch: Latch) -> dict[str, str]:
         if not line.on or not kind.asks or line.params.answer != "found":
             continue
         finding = development.reader.finding(line)
-        if finding.told == "doubtful":
+        if finding.verdict == "doubtful":
             share = float((finding.mask > 0.5).mean())
             asks[line.id] = f"{kind.asks} {100 * share:.0f} % of the frame may be."
     return asks
@@ -109,7 +109,7 @@ def why_empty(development: Development, latch: Latch) -> str:
         kind = INGREDIENT_KINDS[line.kind]
         if kind.find is not None and kind.nothing:
             finding = development.reader.finding(line)
-            if finding.told == "none":
+            if finding.verdict == "none":
                 return kind.nothing
             if not finding.held(line.params):
                 return (

@@ -5,13 +5,14 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
+from ..colour.spaces import DISPLAY_LUMA
 from ..geometry import View
 from ..render import SCREEN, Development
 from ..sensor.kernels import read_stops
 
 F32 = NDArray[np.float32]
-FULL: Final = 0.9995
-NOTHING: Final = 0.0005
+WHITE_FROM: Final = 0.9995
+BLACK_TO: Final = 0.0005
 ENDS_LONG_EDGE: Final = 900
 
 
@@ -33,8 +34,8 @@ def limits_picture(development: Development, view: View) -> NDArray[np.uint8]:
     out = np.empty((view.size[1], view.size[0], 3), np.uint8)
 
     def take(band: F32, r: int, e: int) -> None:
-        full, none = band >= FULL, band <= NOTHING
-        y = np.tensordot(np.array([0.2126, 0.7152, 0.0722], np.float32), band, 1)
+        full, none = band >= WHITE_FROM, band <= BLACK_TO
+        y = np.tensordot(DISPLAY_LUMA, band, 1)
         flat = 96 + 64 * np.sqrt(np.clip(y, 0, 1))
         shown = np.broadcast_to(flat, band.shape).copy()
         some = full.any(0)

@@ -11,14 +11,14 @@ from ..sensor.kernels import read_stops
 
 F32 = NDArray[np.float32]
 LONG_EDGE = 640
-LEAST = 1e-4
+HELD_SHARE = 1e-4
 """Share of the picture a latch must hold to have a centre."""
 REFLECTION, BACKLIT, EVEN = (0.3, 1.0), (2.0, 3.0), (0.0, 2.0)
 """Plausible stops of a reflection under its sky, of a land against the light, and of one that is lit."""
 AGAINST = 1.9
 """From so many stops on the land counts as against the light."""
 TRIES, NEAR = 6, 0.02
-MOST = 5.0
+PROPOSED_STOPS = 5.0
 """Stops that are proposed at most."""
 
 
@@ -91,7 +91,7 @@ def _stops(development: Development) -> F32:
 
 def _held(latch: Latch, stops: F32, mask: F32) -> Held:
     weight = mask.ravel().astype(float)
-    if weight.mean() < LEAST:
+    if weight.mean() < HELD_SHARE:
         raise RenderError(f"{latch.name} holds nothing here, so nothing meets")
     order = np.argsort(stops, axis=None)
     share = np.cumsum(weight[order])
@@ -120,7 +120,7 @@ def _propose(
     scene.moves = [*scene.moves, line]
     for _ in range(TRIES):
         step = sign * (wanted - distance)
-        ev = float(np.clip(ev + step, -MOST, MOST))
+        ev = float(np.clip(ev + step, -PROPOSED_STOPS, PROPOSED_STOPS))
         line.params.ev = round(ev, 2)
         tried = development.again(scene)
         stops = _stops(tried)

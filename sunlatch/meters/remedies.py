@@ -42,9 +42,9 @@ COMPLAINTS: Final[dict[Complaint, str]] = {
 }
 HELD: Final = 0.5
 """A latch holds a place from here on."""
-AROUND: Final = 0.3
+SURROUNDINGS: Final = 0.3
 """How far what lies around a place reaches, in long edges."""
-LEAST, MOST = 0.5, 1.2
+STOPS_LEAST, STOPS_MOST = 0.5, 1.2
 """Stops an Exposure is proposed with, at least and at most."""
 POOL: Final = 0.12
 """How far a proposed Pool reaches, in long edges."""
@@ -79,7 +79,7 @@ class _Place:
 
     def _around(self) -> float:
         """Median stops of what lies around, as it is now."""
-        view = patch(self.development, self.x, self.y, 2 * AROUND)
+        view = patch(self.development, self.x, self.y, 2 * SURROUNDINGS)
         rgb = self.development.light_planes(View(view.region, (48, 48)))
         return float(np.log2(max(float(np.median(np.tensordot(LUMA, rgb, 1))), 1e-6) / 0.18))
 
@@ -200,7 +200,7 @@ def _answers(place: _Place, wrong: Complaint) -> Iterator[_Answer]:
 def _brightness(place: _Place, held: list[Latch | None], wrong: Complaint) -> Iterator[_Answer]:
     """A quarter of the way to the light that lies around it: enough to see whether that is it."""
     way = (place.around - place.picked.stops) / 4
-    stops = round(float(np.clip(abs(way), LEAST, MOST)), 1) * (-1 if wrong == "bright" else 1)
+    stops = round(float(np.clip(abs(way), STOPS_LEAST, STOPS_MOST)), 1) * (-1 if wrong == "bright" else 1)
     deep = min(place.picked.stops, place.around) - 2.0
     spare = (
         [Spare(what="shadows", edge=within(Spare, "edge", deep), soft=2.0, read_at=place.read_at)]

@@ -15,11 +15,11 @@ from ..render import Development
 from .belongs import COLOUR, SLOPE, slope
 
 F32 = NDArray[np.float32]
-LOOK: Final = 192
+GLANCE_PX: Final = 192
 """Long edge, px, of a glance."""
 STEP: Final = 0.15
 """Stops between neighbours at which a sky ends."""
-LEAST: Final = 1e-5
+DARKEST_LIGHT: Final = 1e-5
 BARE: Final = 0.12
 """The share of a frame under which it has no sky to speak of."""
 LARGE: Final = 1.3
@@ -56,9 +56,9 @@ class Fit:
 
 def glance(development: Development) -> Glance:
     """Look at a frame's sky: what is even, and joined to the upper edge."""
-    view = development.geometry.look(LOOK)
-    planes = np.maximum(development.light_planes(view, 0), LEAST)
-    stops = np.log2(np.maximum(np.tensordot(np.asarray(LUMA, np.float32), planes, 1), LEAST))
+    view = development.geometry.look(GLANCE_PX)
+    planes = np.maximum(development.light_planes(view, 0), DARKEST_LIGHT)
+    stops = np.log2(np.maximum(np.tensordot(np.asarray(LUMA, np.float32), planes, 1), DARKEST_LIGHT))
     sky = _open(stops)
     h, w = sky.shape
     share = float(sky.mean())

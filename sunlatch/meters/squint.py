@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 
 from ..colour import oklab
-from ..colour.spaces import working_to_output
+from ..colour.spaces import DISPLAY_LUMA, working_to_output
 from ..geometry import View
 from ..render import SCREEN, Development
 
@@ -53,7 +53,7 @@ def squinted(development: Development, view: View, grey: bool) -> NDArray[np.uin
     whole = development.geometry.fit(SMALL)
     light = _display(development, whole)
     if grey:
-        light[:] = np.tensordot(np.array([0.2126, 0.7152, 0.0722], np.float32), light, 1)
+        light[:] = np.tensordot(DISPLAY_LUMA, light, 1)
     small = np.stack([cv2.GaussianBlur(p, (0, 0), BLUR) for p in light], -1)
     w, h = view.size
     x0, y0, x1, y1 = view.region

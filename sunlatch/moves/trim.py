@@ -13,7 +13,7 @@ SHAPES: Final = {
 }  # fmt: skip
 """Width over height of the formats that have one, lying. Paper: the A sizes (ISO 216)."""
 RATIO: Final = r"\d{1,4}(?:\.\d{1,3})?:\d{1,4}(?:\.\d{1,3})?"
-MOST: Final = 20.0
+RATIO_LIMIT: Final = 20.0
 """No format is longer than so many times its height."""
 
 
@@ -73,8 +73,10 @@ class TrimParams(Params):
     def _a_shape(self) -> Self:
         if ":" in self.format:
             across, down = (float(v) for v in self.format.split(":"))
-            if not (down > 0 and across > 0 and across / down <= MOST):
-                raise ValueError(f"a format is a ratio like 7:5, at most {MOST:.0f} to 1, not {self.format}")
+            if not (down > 0 and across > 0 and across / down <= RATIO_LIMIT):
+                raise ValueError(
+                    f"a format is a ratio like 7:5, at most {RATIO_LIMIT:.0f} to 1, not {self.format}"
+                )
         return self
 
     @model_validator(mode="after")

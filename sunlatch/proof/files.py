@@ -15,10 +15,10 @@ from ..geometry import View
 from ..ledger import Latch
 from ..render import EXPORT_BAND, Development, Output, Progress, bands_of
 from . import metadata, whole
+from .description import described
 from .kinds import check, kind_of
 from .metadata import About
 from .paper import Layout, Sheet
-from .told import described
 from .writers import jpeg, png, tiff
 
 INK = 0.02

@@ -55,7 +55,7 @@ class Job:
     output: Output
     layout: Layout | None
     small: F32
-    """Display light at LOOK."""
+    """Display light at CHOSEN_PX (tiles)."""
 
 
 def largest(mask: NDArray[np.bool_]) -> tuple[float, float, float]:

@@ -10,7 +10,7 @@ from ..mend.dust import find_specks
 from ..mend.patches import SourceMap
 from ..meters import read_belongs, read_ground, read_halos
 from .findings import Finding, Job, NextStep, largest
-from .tiles import LOOK
+from .tiles import CHOSEN_PX
 
 STRETCHED: Final = 1.6
 """How far a place may be stretched."""
@@ -113,7 +113,7 @@ def ground(job: Job) -> list[Finding]:
         told.append("horizon level" if off is not None else "no horizon to be level")
     if state.empty >= 0.05:
         remedy = NextStep(words="Fill the empty corners", station="Mend")
-        beyond = job.development.ground.beyond(job.development.geometry.fit(LOOK))
+        beyond = job.development.ground.beyond(job.development.geometry.fit(CHOSEN_PX))
         _, x, y = largest(beyond) if beyond is not None else (0.0, 0.5, 0.5)
         told.append(
             Finding(

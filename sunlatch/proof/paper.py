@@ -11,7 +11,7 @@ MM: Final = 25.4
 """Of an inch."""
 SHARP: Final = 0.8
 """Arc minutes that a good eye tells apart."""
-MOST: Final = 400_000_000
+SHEET_PX_MOST: Final = 400_000_000
 """Px of a sheet that is asked about before it is made."""
 
 
@@ -54,11 +54,11 @@ class Layout:
         across = density / MM
         w, h = (max(1, round(mm * across)) for mm in self.size)
         whole = tuple(max(1, round(mm * across)) for mm in self.sheet)
-        if whole[0] * whole[1] > MOST:
+        if whole[0] * whole[1] > SHEET_PX_MOST:
             raise ExportError(
                 f"a sheet of {self.sheet[0]:.0f} × {self.sheet[1]:.0f} mm at {density:.0f} ppi is {whole[0]} × {whole[1]} px, "
                 f"{whole[0] * whole[1] / 1e6:.0f} megapixels; {self.asked:.0f} ppi are all the eye asks for from there. "
-                f"Say a density of {density * (MOST / (whole[0] * whole[1])) ** 0.5:.0f} ppi or less"
+                f"Say a density of {density * (SHEET_PX_MOST / (whole[0] * whole[1])) ** 0.5:.0f} ppi or less"
             )
         x, y = (
             min(round(mm * across), side - size)

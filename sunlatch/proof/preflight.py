@@ -12,7 +12,7 @@ from . import made
 from .close import close_by
 from .findings import Finding, Job, NextStep, Preflight, largest
 from .paper import Layout
-from .tiles import LOOK, shown
+from .tiles import CHOSEN_PX, shown
 
 CLIPPED: Final = 0.002
 """The share of a picture that may print white in one piece, without a word: a sun, a glint."""
@@ -28,7 +28,7 @@ Check = Callable[[Job], list[Finding] | str]
 
 def preflight(development: Development, output: Output, layout: Layout | None = None) -> Preflight:
     """Judge a picture before it is made into a file. Raises CancelledError."""
-    small = shown(development, development.geometry.fit(LOOK), output)
+    small = shown(development, development.geometry.fit(CHOSEN_PX), output)
     job = Job(development, output, layout, small)
     done = Preflight(to_look_at=[], well=[], unknown=[])
     for check in (

@@ -25,7 +25,7 @@ NAMED: Final = {
     "sharpness": ("Output sharpness", "%"),
 }
 """Settings with a name of their own: how they are labelled, and their unit."""
-MOST: Final = 12
+STEPS_MOST: Final = 12
 """Steps of a setting."""
 GAP: Final = 0.02
 """White between two pieces, in widths of one."""
@@ -40,8 +40,8 @@ class Setting:
     steps: tuple[float, ...]
 
     def __post_init__(self) -> None:
-        if not 1 <= len(self.steps) <= MOST:
-            raise DocumentError(f"a strip has 1 to {MOST} steps of a setting, not {len(self.steps)}")
+        if not 1 <= len(self.steps) <= STEPS_MOST:
+            raise DocumentError(f"a strip has 1 to {STEPS_MOST} steps of a setting, not {len(self.steps)}")
         if not all(np.isfinite(self.steps)):
             raise DocumentError("a step is not a number")
 

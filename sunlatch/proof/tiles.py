@@ -14,7 +14,7 @@ from ..render import Development, Output
 from ..running.patience import go_on
 
 F32 = NDArray[np.float32]
-LOOK: Final = 960
+CHOSEN_PX: Final = 960
 """Long edge, px, at which places are chosen."""
 SIDE: Final = 160
 """Px on a side of a place."""

@@ -28,13 +28,13 @@ DARK: Final = 2.0**-12
 """Light under this, of what clips, is noise."""
 SLOW: Final = 4.0
 """Px over which light changes slowly."""
-FULL: Final = 0.85
+CLIPPED_FROM: Final = 0.85
 """An edge against light that clips, of what clips, lies elsewhere than it does."""
 SEEN: Final = 0.35
 """Of a patch, so much must not clip in either frame."""
 ROUNDS: Final = 4
-MOST: Final = 400
-FEWEST: Final = 12
+MATCHES_MOST: Final = 400
+MATCHES_FEWEST: Final = 12
 
 
 @dataclass(frozen=True)
@@ -50,7 +50,7 @@ def lit(frame: InputFrame, long_edge: int) -> Lit:
     """A frame to be looked at so finely."""
     planes = frame.small(long_edge)
     light = np.tensordot(np.array([0.25, 0.5, 0.25], np.float32), planes, 1)
-    clips = cv2.dilate((planes.max(0) > FULL).astype(np.float32), np.ones((5, 5)))
+    clips = cv2.dilate((planes.max(0) > CLIPPED_FROM).astype(np.float32), np.ones((5, 5)))
     stops = np.log2(np.maximum(light, DARK)).astype(np.float32)
     clear = 1 - clips
     # slow changes of light say little of where a thing is, and much of what exposures and lenses did to it
@@ -74,7 +74,7 @@ def finer(pair: Pair, frames: list[InputFrame], lights: list[Lit], solved: Solve
     """The same pair with places told more finely; None where too few patches fit."""
     go_on()
     one, other = frames[pair.i], frames[pair.j]
-    step = max(1, len(pair.b) // MOST)
+    step = max(1, len(pair.b) // MATCHES_MOST)
     b = other.geometry.turned_to_source(pair.b[::step])
     grid = np.arange(-HALF, HALF + 1) / lights[pair.j].unit
     at = b[:, None, None] + np.stack(np.meshgrid(grid, grid), -1)  # (n, rows, columns, 2), source of j
@@ -106,7 +106,7 @@ def finer(pair: Pair, frames: list[InputFrame], lights: list[Lit], solved: Solve
     alike = (here * wanted * clear).sum((1, 2)) / np.maximum(norm, 1e-9)
     fits = (alike > ALIKE) & (np.abs(shift).max(1) < MOST_SHIFT) & (det > 1e-3 * (xx + yy) ** 2)
     fits &= clear.mean((1, 2)) > SEEN
-    if fits.sum() < FEWEST:
+    if fits.sum() < MATCHES_FEWEST:
         return None
     middle = HALF
     return Pair(

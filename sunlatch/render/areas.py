@@ -8,6 +8,7 @@ from ..blobs import Blobs
 from ..errors import MendError
 from ..geometry import Geometry
 from ..ledger import Area
+from ..lookup import looked_up
 from ..mend import put_mask
 from .develop import Development
 
@@ -49,11 +50,9 @@ def area_of(development: Development, mask: F32, blobs: Blobs) -> Area:
     ys = ((np.arange(size[1]) + 0.5) / size[1] * (posts[1] - 1)).astype(np.float32)
     across, down = np.meshgrid(xs, ys)
     at_x, at_y = (
-        cv2.remap(np.ascontiguousarray(at[..., k], np.float32), across, down, cv2.INTER_LINEAR)
+        looked_up(np.ascontiguousarray(at[..., k], np.float32), across, down, border=cv2.BORDER_CONSTANT)
         for k in (0, 1)
     )
-    found = cv2.remap(
-        np.ascontiguousarray(mask, np.float32), at_x, at_y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT
-    )
+    found = looked_up(np.ascontiguousarray(mask, np.float32), at_x, at_y, border=cv2.BORDER_CONSTANT)
     box = (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
     return Area(mask=put_mask(found, box, blobs))

@@ -21,7 +21,7 @@ EXPORT_BAND = 256
 FINE_PIXELS = 12_500_000
 """The most px a view is rendered from at rest."""
 STRIP_PIXELS = 2_000_000
-AROUND, PATTERN, STRIPE = 0.216, (122, 134), 6
+SURROUND_LIGHT, PATTERN, STRIPE = 0.216, (122, 134), 6
 """The grey around a picture, as display light; and the two greys of the stripes, so many px wide, that stand for nothing."""
 
 
@@ -90,9 +90,9 @@ def picture_8(development: Development, view: View, full: bool, output: Output =
             light[:, r:e] = band
 
     if full and finer(development, view).size != view.size:
-        _rest(development, view, (0, view.size[1]), output, take, AROUND)
+        _rest(development, view, (0, view.size[1]), output, take, SURROUND_LIGHT)
     else:
-        development.display(view, output, take, keep=True, nothing=AROUND)
+        development.display(view, output, take, keep=True, nothing=SURROUND_LIGHT)
     if light is not None and output.sharpness is not None:
         output.encode(output.sharpness.sharpened(light), out)
     beyond = development.ground.beyond(view)

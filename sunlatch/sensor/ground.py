@@ -22,7 +22,8 @@ from ..running.cache import ByteCache, key_of
 from ..running.context import RenderContext
 from ..running.patience import go_on
 from .outgrown import Outgrown
-from .sensor import Sensor, SensorPlan, Stage
+from .plan import SensorPlan, Stage
+from .sensor import Sensor
 
 F32 = NDArray[np.float32]
 PASSING_BYTES = 288 << 20

@@ -29,19 +29,19 @@ def to_working(camera, m, out):  # type: ignore[no-untyped-def]
             out[2, r, c] = m[6] * a + m[7] * b + m[8] * d
 
 
-MOST: Final = 2.0**40
+LIGHT_LIMIT: Final = 2.0**40
 """The most light a px may hold between two steps, of either sign: stacked moves go on from there and stay finite."""
-_MOST = np.float32(MOST)
+_LIGHT_LIMIT = np.float32(LIGHT_LIMIT)
 
 
 @kernel("void(float32[:, :, ::1])")
 def bound(rgb):  # type: ignore[no-untyped-def]
-    """Hold light (3, rows, w) within ±MOST, in place; what is no number becomes the least."""
+    """Hold light (3, rows, w) within ±LIGHT_LIMIT, in place; what is no number becomes the least."""
     for k in range(3):
         for r in range(rgb.shape[1]):
             row = rgb[k, r]
             for c in range(row.size):
-                row[c] = min(max(-_MOST, row[c]), _MOST)
+                row[c] = min(max(-_LIGHT_LIMIT, row[c]), _LIGHT_LIMIT)
 
 
 @kernel("void(float32[:, :, :], float32[::1], float32[:, :])")

@@ -13,9 +13,11 @@ from ..errors import DocumentError
 from ..frame import Raster, per_of
 from ..geometry import Geometry, View
 from ..ledger import AnyRepair, RegrowRepair
+from ..lookup import looked_up
 from ..mend import SourceMap, room_for
 from ..running.cache import key_of
-from .sensor import Sensor, Stage
+from .plan import Stage
+from .sensor import Sensor
 
 F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
@@ -74,4 +76,4 @@ def _looked_up(planes: F32, x: F32, y: F32) -> F32:
     """Planes (3, h, w) at places (n), px centres at whole numbers: (3, n)."""
     count = -(-x.size // _WIDE) * _WIDE
     at_x, at_y = (np.resize(v, count).reshape(-1, _WIDE) for v in (x, y))
-    return np.stack([cv2.remap(p, at_x, at_y, cv2.INTER_LINEAR).ravel()[: x.size] for p in planes])
+    return np.stack([looked_up(p, at_x, at_y, border=cv2.BORDER_CONSTANT).ravel()[: x.size] for p in planes])

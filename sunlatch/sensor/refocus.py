@@ -19,7 +19,7 @@ F32 = NDArray[np.float32]
 APRON: Final = 32
 """Px around a tile that are looked at."""
 ROUNDS: Final = 12
-LEAST: Final = 0.35
+SOFTNESS_SEEN_PX: Final = 0.35
 """A softness smaller than this, in px of a level, is not to be seen there."""
 _ZERO, _ONE = np.float32(0), np.float32(1)
 
@@ -58,7 +58,7 @@ def refocus(
     frame; ring: how far beyond the light around it a px may go, in shares of the contrast there; floor: in standard
     deviations of the noise; left: the share of the noise that is still there."""
     sigma = radius / 2**level
-    if sigma < LEAST or amount <= 0:
+    if sigma < SOFTNESS_SEEN_PX or amount <= 0:
         return
     weights = (WEIGHTS / np.array(model.neutral)).astype(np.float32)
     light = np.maximum(np.tensordot(weights, camera, 1), np.float32(1e-5)).astype(np.float32)

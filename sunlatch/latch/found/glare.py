@@ -36,6 +36,19 @@ STEP, CALM, LIT = 0.006, 3, 0.7
 """The sea's line is a step of so much in lightness, so many times more than just above it, between two things so
 light, as a share of the lightest: an island's foot is one, a shore before the sea is none."""
 
+LIGHTEST: Final = 99.9
+"""Percent of px that are no lighter than what is called the lightest."""
+LEVEL, PX = 1.5, 3
+"""How many times as wide as tall a speck is at least, and how many px."""
+CLOSED: Final = 9
+"""Px, a side, of gaps in the sky that are none: its specks were not taken for it."""
+EVENED, ALONG = 0.8, 5
+"""Px, standard deviation, and px across, over which light is evened before its steps are looked for."""
+HALF, BEYOND, NEAR, UNDER = 2, 6, 3, 5
+"""Rows over and under a step that it is taken between; that what lies above it reaches; and of the two things it parts."""
+STEPS: Final = 0.2
+"""The share of a small px that is a step from which on it is one."""
+
 
 def under_the_glare(lab: F32, sky: B2, fine: F32) -> B2:
     """What lies under the line of a sea that glare has swallowed in part (h, w); nowhere where there is no such
@@ -74,7 +87,7 @@ def burnt_out(light: F32) -> B2:
 
 
 def _white(light: F32) -> float:
-    return float(np.percentile(light, 99.9)) - WHITE
+    return float(np.percentile(light, LIGHTEST)) - WHITE
 
 
 def _leaned(y: Indices, x: Indices, slope: F64, h: int) -> F64:
@@ -111,11 +124,13 @@ def _specks(light: F32, sky: B2) -> B2:
     dark = cv2.morphologyEx(shut, cv2.MORPH_CLOSE, np.ones((max(3, round(TALL * size)) | 1, 1), np.uint8))
     apart = ((dark >= white) & (dark - shut > WHITE)).astype(np.uint8)
     count, which, boxes, middles = cv2.connectedComponentsWithStats(apart, connectivity=8)
-    inside = cv2.morphologyEx(_as_large(sky, (wide, tall)), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8))
+    inside = cv2.morphologyEx(
+        _as_large(sky, (wide, tall)), cv2.MORPH_CLOSE, np.ones((CLOSED, CLOSED), np.uint8)
+    )
     at_edge = np.zeros(count, bool)
     at_edge[np.unique(which[cv2.erode(inside, np.ones((3, 3), np.uint8)) == 0])] = True
     across, down, area = boxes[:, 2], boxes[:, 3], boxes[:, 4]
-    is_speck = ~at_edge & (area >= 3) & (across < BROAD * size) & (across >= 1.5 * down)
+    is_speck = ~at_edge & (area >= PX) & (across < BROAD * size) & (across >= LEVEL * down)
     is_speck[0] = False
     x, y = (middles[is_speck] * (w / wide, h / tall)).astype(int).T
     found = np.zeros((h, w), bool)
@@ -126,16 +141,16 @@ def _specks(light: F32, sky: B2) -> B2:
 def _steps(light: F32, sky: B2) -> B2:
     """Where, in the sky found so far, lightness steps as it does at the line of a sea (h, w)."""
     (h, w), (tall, wide) = sky.shape, light.shape
-    soft = cv2.blur(cv2.GaussianBlur(light, (0, 0), 0.8), (5, 1))
+    soft = cv2.blur(cv2.GaussianBlur(light, (0, 0), EVENED), (ALONG, 1))
 
     def rows(by: int) -> F32:
         return np.roll(soft, -by, 0)
 
-    step, above = np.abs(rows(2) - rows(-2)), np.abs(rows(-2) - rows(-6))
-    lit = np.minimum(np.minimum(rows(-3), rows(3)), rows(5)) > LIT * soft.max()
+    step, above = np.abs(rows(HALF) - rows(-HALF)), np.abs(rows(-HALF) - rows(-BEYOND))
+    lit = np.minimum(np.minimum(rows(-NEAR), rows(NEAR)), rows(UNDER)) > LIT * soft.max()
     inside = _as_large(sky, (wide, tall)) > 0
     stepped = ((step > STEP) & (step > CALM * above) & lit & inside).astype(np.float32)
-    small = cv2.resize(stepped, (w, h), interpolation=cv2.INTER_AREA) > 0.2
+    small = cv2.resize(stepped, (w, h), interpolation=cv2.INTER_AREA) > STEPS
     return np.asarray(cv2.dilate(small.astype(np.uint8), np.ones((3, 1), np.uint8)) > 0)
 
 

@@ -18,6 +18,24 @@ REACH: Final = 12.0
 """Degrees: a line that leans further is not looked for."""
 WEAKEST: Final = 0.05
 """A line seen along less of the width is none."""
+COARSE, FINE = 0.1, 0.01
+"""Degrees between leans that are tried: all of them, and about the best."""
+LEAST_COVERED: Final = 1 / 8
+"""The share of the width that a row must cover to be asked."""
+APART: Final = 5
+"""Px between two lines that are two."""
+EVENED: Final = 1.2
+"""Px, standard deviation: how far grain is evened before steps are looked for."""
+BESIDE, ALONG = 41, 9
+"""Px up and down, and across, that a step is compared with."""
+CLEARLY, AT_ALL = 2.5, 0.5
+"""How many times as large as around a step must be, and how large at all (of 255 a px)."""
+PEAK: Final = 5
+"""Px up and down within which a step is the largest."""
+RIM: Final = 9
+"""Px, a side: what is nearer to what is not inside is not asked."""
+TALL, WIDE, TO_ONE = 7, 1.0, 2.5
+"""A mark's height and standard deviation, px, and what makes its middle 1 again."""
 
 
 @dataclass(frozen=True)
@@ -40,12 +58,12 @@ def find_line(picture: F32, inside: B2 | None = None) -> SteppedLine | None:
     look."""
     marks = step_marks(picture, inside)
     # columns lie in a row each, with room above and below for the steepest lean
-    room = math.ceil(math.tan(math.radians(REACH + 0.2)) * marks.shape[1] / 2) + 2
+    room = math.ceil(math.tan(math.radians(REACH + 2 * COARSE)) * marks.shape[1] / 2) + 2
     upright = np.ascontiguousarray(np.pad(marks.T, ((0, 0), (room, room))))
-    found = _best_of(upright, room, np.arange(-REACH, REACH + 0.01, 0.1))
+    found = _best_of(upright, room, np.arange(-REACH, REACH + FINE, COARSE))
     if found.share < WEAKEST:
         return None
-    return _best_of(upright, room, found.angle + np.arange(-0.1, 0.101, 0.01))
+    return _best_of(upright, room, found.angle + np.arange(-COARSE, COARSE + FINE / 10, FINE))
 
 
 @kernel("void(float32[:, ::1], int64, float64, float32[::1], float32[::1])")
@@ -82,7 +100,7 @@ def _best_of(upright: F32, room: int, turns: F64) -> SteppedLine:
     for angle in turns:
         go_on()
         _leaned_sums(upright, room, math.tan(math.radians(angle)), sums, covered)
-        means = np.where(covered > w / 8, np.abs(sums) / np.maximum(covered, 1), 0)
+        means = np.where(covered > w * LEAST_COVERED, np.abs(sums) / np.maximum(covered, 1), 0)
         row = int(means.argmax())
         if means[row] > best.share:
             best = SteppedLine(float(means[row]), float(angle), float(row))
@@ -99,12 +117,12 @@ def find_lines(
     marks = step_marks(picture, inside)
     seen = np.ones_like(marks)
     if of_covered and inside is not None:
-        seen = cv2.erode(inside.astype(np.uint8), np.ones((9, 9), np.uint8)).astype(np.float32)
-    turns = np.arange(-reach, reach + 0.01, 0.1)
+        seen = cv2.erode(inside.astype(np.uint8), np.ones((RIM, RIM), np.uint8)).astype(np.float32)
+    turns = np.arange(-reach, reach + FINE, COARSE)
     lines = sorted((_leaned(marks, seen, float(a)) for a in turns), key=_share, reverse=True)
     apart: list[SteppedLine] = []
     for line in lines:
-        if line.share >= WEAKEST and all(abs(line.row - other.row) > 5 for other in apart):
+        if line.share >= WEAKEST and all(abs(line.row - other.row) > APART for other in apart):
             apart.append(line)
     return apart
 
@@ -112,16 +130,16 @@ def find_lines(
 def step_marks(picture: F32, inside: B2 | None = None) -> F32:
     """Where light steps across rows (h, w), for its surroundings clearly: 1 where it grows downward, −1 where it falls,
     about a px wide. See `find_line`."""
-    smooth = cv2.GaussianBlur(picture, (0, 0), 1.2)
+    smooth = cv2.GaussianBlur(picture, (0, 0), EVENED)
     steps = np.zeros_like(smooth)
     steps[1:-1] = (smooth[2:] - smooth[:-2]) / 2
     size = np.abs(steps)
-    around = cv2.blur(size, (9, 41))
-    peak = size >= cv2.dilate(size, np.ones((5, 1), np.uint8))
-    marks = np.where(peak & (size > 2.5 * around) & (size > 0.5), np.sign(steps), 0)
+    around = cv2.blur(size, (ALONG, BESIDE))
+    peak = size >= cv2.dilate(size, np.ones((PEAK, 1), np.uint8))
+    marks = np.where(peak & (size > CLEARLY * around) & (size > AT_ALL), np.sign(steps), 0)
     if inside is not None:
-        marks = marks * cv2.erode(inside.astype(np.uint8), np.ones((9, 9), np.uint8))
-    return np.asarray(cv2.GaussianBlur(marks.astype(np.float32), (1, 7), 1.0) * 2.5, np.float32)
+        marks = marks * cv2.erode(inside.astype(np.uint8), np.ones((RIM, RIM), np.uint8))
+    return np.asarray(cv2.GaussianBlur(marks.astype(np.float32), (1, TALL), WIDE) * TO_ONE, np.float32)
 
 
 def _share(line: SteppedLine) -> float:
@@ -135,7 +153,7 @@ def _leaned(steps: F32, seen: F32, angle: float) -> SteppedLine:
     lean = np.array([[1, 0, 0], [t, 1, -t * w / 2]])
     how = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     sums, covered = (cv2.warpAffine(p, lean, (w, h), flags=how).sum(1) for p in (steps, seen))
-    means = np.where(covered > w / 8, np.abs(sums) / np.maximum(covered, 1), 0)
+    means = np.where(covered > w * LEAST_COVERED, np.abs(sums) / np.maximum(covered, 1), 0)
     row = int(means.argmax())
     return SteppedLine(float(means[row]), angle, float(row))
 

@@ -28,7 +28,24 @@ SURE: Final = 100.0
 OPINION: Final = 0.006
 """What a px's own opinion weighs against its neighbours'; without it islands of leaves stay grey."""
 THIN: Final = 0.012
-"""Difference in OKLab by which a thin thing stands out at least."""
+"""Difference in OKLab by which a thin thing stands out at least…"""
+OVER_TEXTURE, QUIET = 6.0, 30
+"""…and how many times as much as its surroundings' own texture: this percentage of all px differ less from theirs."""
+EVEN, LONG = 5, 12
+"""Px, a side, of what a thin thing is told from; and how long it is at least."""
+IN, OUT = 0.85, 0.15
+"""From how much on a px belongs to a mask whole, and up to how much not at all; between, it is asked…"""
+SURELY_IN, SURELY_OUT = 0.9, 0.1
+"""…and from, up to how much its colour is an example."""
+NEAR_IN, NEAR_OUT, FARTHEST = (0.04, 0.012), (0.03, 0.02), 0.1
+"""How far examples inside and outside are looked for, and how far a colour is evened, in long edges (see `unlike`)."""
+LEAN, UNDECIDED, SETTLED = 4.0, 3.0, 20.0
+"""How much more unlike the inside than the outside a px may be to be inside, over how much that turns, and where it is decided;
+in units of noise."""
+MIXED: Final = 1.5
+"""The power of lightness in which an edge is mixed: light itself would be 3, and leave no quiet in shadows."""
+PRECISE, ROUNDS = 1e-4, 600
+"""When the solver is done, of what it began with, and when it is given up."""
 
 
 @cache
@@ -56,29 +73,31 @@ def warm_matte() -> None:
 def unknown(mask: F32, band: int) -> B2:
     """Where a mask is between nothing and all, and a band of so many px around."""
     around = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * band + 1, 2 * band + 1))
-    inside = cv2.erode((mask > 0.85).astype(np.uint8), around)
-    outside = cv2.erode((mask < 0.15).astype(np.uint8), around)
+    inside = cv2.erode((mask > IN).astype(np.uint8), around)
+    outside = cv2.erode((mask < OUT).astype(np.uint8), around)
     return np.asarray((inside == 0) & (outside == 0))
 
 
 def thin_things(lab: F32, within: B2) -> B2:
     """Lines a few px wide within something smooth, and what lies beside them: twigs, cables, masts."""
-    off = sum(np.abs(p - cv2.medianBlur(np.ascontiguousarray(p), 5)) for p in lab)
+    off = sum(np.abs(p - cv2.medianBlur(np.ascontiguousarray(p), EVEN)) for p in lab)
     off = np.asarray(off, np.float32)
-    line = (off > max(6 * float(np.percentile(off, 30)), THIN)) & within
+    line = (off > max(OVER_TEXTURE * float(np.percentile(off, QUIET)), THIN)) & within
     count, label, box, _ = cv2.connectedComponentsWithStats(line.astype(np.uint8), connectivity=8)
-    long = np.maximum(box[:, cv2.CC_STAT_WIDTH], box[:, cv2.CC_STAT_HEIGHT]) >= 12
+    long = np.maximum(box[:, cv2.CC_STAT_WIDTH], box[:, cv2.CC_STAT_HEIGHT]) >= LONG
     long[0] = False
     assert count == len(long)
-    return np.asarray(cv2.dilate(long[label].astype(np.uint8), np.ones((5, 5))) > 0)
+    return np.asarray(cv2.dilate(long[label].astype(np.uint8), np.ones((EVEN, EVEN))) > 0)
 
 
 def looks_like(lab: F32, inside: F32, outside: F32) -> F32:
     """Each px's own opinion (h, w), 0–1: whether its colour is more like what is inside near it."""
     size = max(inside.shape)
-    one, _ = unlike(lab, inside, 0.04 * size, 0.012 * size)
-    other, _ = unlike(lab, outside, 0.03 * size, 0.02 * size, widest=0.1)
-    return np.asarray(1 / (1 + np.exp(np.clip((one - other - 4) / 3, -20, 20))), np.float32)
+    one, _ = unlike(lab, inside, NEAR_IN[0] * size, NEAR_IN[1] * size)
+    other, _ = unlike(lab, outside, NEAR_OUT[0] * size, NEAR_OUT[1] * size, widest=FARTHEST)
+    return np.asarray(
+        1 / (1 + np.exp(np.clip((one - other - LEAN) / UNDECIDED, -SETTLED, SETTLED))), np.float32
+    )
 
 
 def _round(_: object) -> None:
@@ -92,10 +111,9 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     if not open_.any() or not known.any():
         return mask
     opinion = looks_like(
-        lab, ((mask > 0.9) & known).astype(np.float32), ((mask < 0.1) & known).astype(np.float32)
+        lab, ((mask > SURELY_IN) & known).astype(np.float32), ((mask < SURELY_OUT) & known).astype(np.float32)
     )
-    # light is mixed at an edge, not its cube root: this much of the way back keeps shadows quiet
-    picture = np.dstack([np.maximum(lab[0], 0) ** 1.5, lab[1], lab[2]]).astype(np.float64)
+    picture = np.dstack([np.maximum(lab[0], 0) ** MIXED, lab[1], lab[2]]).astype(np.float64)
     laplacian: Any = _from_pymatting(LAPLACIAN).cf_laplacian(picture, epsilon=EPSILON, is_known=known)
     weight = np.where(known, SURE, OPINION).ravel()
     matrix = laplacian + sparse.diags(weight)
@@ -106,7 +124,9 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     except ValueError:
         return mask
     near = LinearOperator(matrix.shape, factors, dtype=float)
-    solved, unfinished = cg(matrix, weight * start, x0=start, M=near, rtol=1e-4, maxiter=600, callback=_round)
+    solved, unfinished = cg(
+        matrix, weight * start, x0=start, M=near, rtol=PRECISE, maxiter=ROUNDS, callback=_round
+    )
     if unfinished:
         return mask
     return np.where(open_, np.clip(solved.reshape(mask.shape), 0, 1).astype(np.float32), mask)
@@ -120,7 +140,7 @@ says no more."""
 def refined(lab: F32, rough: F32, band: float, within: B2 | None = None) -> F32:
     """A rough mask (h, w) made true to fine edges. band: how far it may lie off, in long edges; within: where
     (h, w), or everywhere."""
-    sure = np.where(rough > 0.85, 1, np.where(rough < 0.15, 0, rough)).astype(np.float32)
+    sure = np.where(rough > IN, 1, np.where(rough < OUT, 0, rough)).astype(np.float32)
     reach = max(3, round(band * max(rough.shape)))
     band_, where = unknown(rough, reach), True if within is None else within
     open_ = (band_ | thin_things(lab, rough > 0.5)) & where
@@ -129,7 +149,7 @@ def refined(lab: F32, rough: F32, band: float, within: B2 | None = None) -> F32:
     return matte(lab, sure, open_) if float(open_.mean()) <= TOO_MUCH else rough
 
 
-MOST: Final = 0.3
+SOLVED_SHARE: Final = 0.3
 """Share of the picture that is solved at most: what has edges everywhere follows them by itself, as masks of
 light do."""
 
@@ -142,6 +162,6 @@ def followed(lab: F32, mask: F32, band: float) -> F32:
     for reach in (max(3, round(band * max(mask.shape))), 3):
         around = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
         open_ = cv2.dilate(edge, around) > 0
-        if float(open_.mean()) <= MOST:
+        if float(open_.mean()) <= SOLVED_SHARE:
             return matte(lab, mask, np.asarray(open_))
     return mask

@@ -10,6 +10,34 @@ from scipy.ndimage import gaussian_filter
 from ...running.patience import go_on
 
 F32 = NDArray[np.float32]
+FINE: Final = 4.0
+"""Px, standard deviation, of the smallest copy that a wide blur is made on."""
+SOME: Final = 1e-4
+"""What is added where a share may be nothing."""
+NARROWEST: Final = 0.012
+"""Standard deviation, in OKLab, of any colour: two px of one thing differ by as much."""
+SOBEL: Final = 0.125
+"""Makes a Sobel operator's sum a slope a px."""
+SHARP, SOFT, OUTDOES = 0.8, 3.0, 1.7
+"""Px, standard deviation, between which an edge is crisp: its slope at the first is so many times that at the second."""
+ALL_ALIKE: Final = 0.2
+"""From ALIKE on, how much more is a streak whole."""
+MEDIAN, KEPT = 5, 0.4
+"""Px, a side, of what is no edge of something broad; and how much of an edge must be left without that to count whole."""
+COST: Final = 20.0
+"""From a slope in OKLab a px to what crossing it costs."""
+OVER_GRAIN, CALMEST, LEAST_GRAIN = 1.8, 20, 0.0008
+"""Slopes are grain up to so many times that of the calmest px (percent of them), and up to so much."""
+DARKEST: Final = 0.03
+"""Lightness under which streaks are not looked for."""
+STREAK_NOISE, BLURS, STREAK_SOBEL = 10, (0.7, 1.5), 0.09
+"""Percent of px whose texture is noise; px, standard deviation, of the blur at CALM and at NOISY; and what makes its slopes a px's."""
+CELLS: Final = (56, 24, 24, 8)
+"""Of a table over lightness, both colour axes, and a fourth thing."""
+PER_COLOUR, NEUTRAL = 60, 12
+"""Cells of colour a unit of OKLab, and the one of grey."""
+SMOOTHED: Final = (1.2, 1.0, 1.0, 0.7)
+"""Cells, standard deviation, by which a table is smoothed."""
 
 
 def smaller(x: F32, long_edge: int) -> F32:
@@ -26,7 +54,7 @@ def blurred(x: F32, sigma: float, down: float | None = None) -> F32:
     """Gaussian blur of a plane; `down`: another sigma for the columns. A wide one is made on a small copy."""
     go_on()
     down = down or sigma
-    step = int(min(sigma, down) / 4)
+    step = int(min(sigma, down) / FINE)
     if step < 2:
         return np.asarray(cv2.GaussianBlur(x, (0, 0), sigmaX=sigma, sigmaY=down), np.float32)
     h, w = x.shape
@@ -46,24 +74,24 @@ def unlike(lab: F32, sure: F32, across: float, down: float, widest: float = 0.03
     """How far a px's colour is, squared and in standard deviations, from what is `sure` (weights, (h, w))
     around it, within Gaussian windows of `across` and `down` px; and how much of that there is. widest: a
     standard deviation counts for no more than this."""
-    weight = blurred(sure, across, down) + np.float32(1e-4)
+    weight = blurred(sure, across, down) + np.float32(SOME)
     off = np.zeros_like(sure)
     for plane in lab:
         mean = blurred(sure * plane, across, down) / weight
         spread = np.clip(blurred(sure * plane * plane, across, down) / weight - mean * mean, 0, widest**2)
-        off += np.square(plane - mean) / (spread + np.float32(0.012**2))
+        off += np.square(plane - mean) / (spread + np.float32(NARROWEST**2))
     return off, weight
 
 
 def _slope(plane: F32, sigma: float) -> F32:
     p = blurred(plane, sigma)
-    across = cv2.Sobel(p, cv2.CV_32F, 1, 0, scale=0.125)
-    down = cv2.Sobel(p, cv2.CV_32F, 0, 1, scale=0.125)
+    across = cv2.Sobel(p, cv2.CV_32F, 1, 0, scale=SOBEL)
+    down = cv2.Sobel(p, cv2.CV_32F, 0, 1, scale=SOBEL)
     return np.asarray(cv2.magnitude(across, down), np.float32)
 
 
 def _crisp(lab: F32) -> F32:
-    squares = [np.square(np.maximum(_slope(p, 0.8) - 1.7 * _slope(p, 3.0), 0)) for p in lab]
+    squares = [np.square(np.maximum(_slope(p, SHARP) - OUTDOES * _slope(p, SOFT), 0)) for p in lab]
     return np.asarray(np.sqrt(np.sum(squares, 0)), np.float32)
 
 
@@ -83,8 +111,8 @@ def _without_streaks(plane: F32) -> F32:
     flat = cv2.morphologyEx(cv2.morphologyEx(plane, cv2.MORPH_OPEN, upright), cv2.MORPH_CLOSE, upright)
     off = plane - flat
     row = (tall | 1, 1)
-    alike = np.abs(cv2.blur(off, row)) / (cv2.blur(np.abs(off), row) + np.float32(1e-4))
-    return np.asarray(plane - off * np.clip((alike - ALIKE) / 0.2, 0, 1), np.float32)
+    alike = np.abs(cv2.blur(off, row)) / (cv2.blur(np.abs(off), row) + np.float32(SOME))
+    return np.asarray(plane - off * np.clip((alike - ALIKE) / ALL_ALIKE, 0, 1), np.float32)
 
 
 def crisp_edges(lab: F32) -> F32:
@@ -92,9 +120,9 @@ def crisp_edges(lab: F32) -> F32:
     does not part the sky) and flat streaks: what a median filter takes away is not an edge of something
     broad."""
     edges = _crisp(lab)
-    broad = _crisp(np.stack([_without_streaks(cv2.medianBlur(p, 5)) for p in np.ascontiguousarray(lab)]))
-    broad = np.asarray(cv2.dilate(broad, np.ones((5, 5))), np.float32)
-    return np.asarray(edges * np.clip(broad / (0.4 * edges + 1e-6), 0, 1), np.float32)
+    broad = _crisp(np.stack([_without_streaks(cv2.medianBlur(p, MEDIAN)) for p in np.ascontiguousarray(lab)]))
+    broad = np.asarray(cv2.dilate(broad, np.ones((MEDIAN, MEDIAN))), np.float32)
+    return np.asarray(edges * np.clip(broad / (KEPT * edges + 1e-6), 0, 1), np.float32)
 
 
 GRAIN: Final = 0.006
@@ -106,8 +134,8 @@ def across_edges(lab: F32, size: tuple[int, int]) -> F32:
     in noise. It has no unit: all the way across a crisp step of 0.05 in OKLab it comes to about 0.2."""
     edges = np.asarray(cv2.dilate(crisp_edges(lab), np.ones((3, 3))), np.float32)
     edges = smaller(edges, max(size))
-    grain = min(max(1.8 * float(np.percentile(edges, 20)), 0.0008), 2 * GRAIN)
-    return np.asarray(20 * np.maximum(edges - grain, 0), np.float32)
+    grain = min(max(OVER_GRAIN * float(np.percentile(edges, CALMEST)), LEAST_GRAIN), 2 * GRAIN)
+    return np.asarray(COST * np.maximum(edges - grain, 0), np.float32)
 
 
 WINDOWS: Final = ((3.2, 22.0, 0.02, 0.006), (9.0, 16.0, 0.04, 0.012))
@@ -119,11 +147,11 @@ CALM, NOISY = 0.003, 0.0045
 def level_streaks(fine: F32, size: tuple[int, int]) -> F32:
     """How much more level than leaning a picture's streaks are around each px, at a size (w, h): from the mean
     direction of its gradient, turned twice as far so that up and down are one, however steep."""
-    log = np.log(np.maximum(fine[0], np.float32(0.03)))
-    noise = float(np.percentile(texture(log[None], 1.0), 10))
-    log = blurred(log, float(np.interp(noise, (CALM, NOISY), (0.7, 1.5))))
-    across = cv2.Sobel(log, cv2.CV_32F, 1, 0, scale=0.09)
-    down = cv2.Sobel(log, cv2.CV_32F, 0, 1, scale=0.09)
+    log = np.log(np.maximum(fine[0], np.float32(DARKEST)))
+    noise = float(np.percentile(texture(log[None], 1.0), STREAK_NOISE))
+    log = blurred(log, float(np.interp(noise, (CALM, NOISY), BLURS)))
+    across = cv2.Sobel(log, cv2.CV_32F, 1, 0, scale=STREAK_SOBEL)
+    down = cv2.Sobel(log, cv2.CV_32F, 0, 1, scale=STREAK_SOBEL)
     steep = across * across + down * down + np.float32(1e-6)
     level, lean = (down * down - across * across) / steep, 2 * across * down / steep
     span = max(fine.shape[1:])
@@ -136,10 +164,9 @@ def level_streaks(fine: F32, size: tuple[int, int]) -> F32:
 
 def table_of(lab: F32, fourth: F32) -> tuple[NDArray[np.int64], tuple[int, ...]]:
     """Which cell of a table over lightness, both colour axes and a fourth thing (0–7) each px falls into."""
-    cells = (56, 24, 24, 8)
-    parts = (lab[0] * 56, lab[1] * 60 + 12, lab[2] * 60 + 12, fourth)
-    index = [np.clip(p.astype(np.int64), 0, n - 1) for p, n in zip(parts, cells, strict=True)]
-    return np.ravel_multi_index(tuple(index), cells), cells
+    parts = (lab[0] * CELLS[0], lab[1] * PER_COLOUR + NEUTRAL, lab[2] * PER_COLOUR + NEUTRAL, fourth)
+    index = [np.clip(p.astype(np.int64), 0, n - 1) for p, n in zip(parts, CELLS, strict=True)]
+    return np.ravel_multi_index(tuple(index), CELLS), CELLS
 
 
 def likeness(where: NDArray[np.int64], cells: tuple[int, ...], one: F32, other: F32) -> F32:
@@ -158,5 +185,5 @@ def often(where: NDArray[np.int64], cells: tuple[int, ...]) -> F32:
 
 def _counted(where: NDArray[np.int64], cells: tuple[int, ...], weight: F32) -> NDArray[np.float64]:
     counted = np.bincount(where.ravel(), weight.ravel(), int(np.prod(cells))).reshape(cells)
-    table = gaussian_filter(counted, (1.2, 1.0, 1.0, 0.7), mode="constant")
+    table = gaussian_filter(counted, SMOOTHED, mode="constant")
     return np.asarray(table / max(float(table.sum()), 1e-9) + 1e-6)

@@ -19,6 +19,9 @@ THICK, APART = 0.04, 0.012
 DEEP, ALIKE = 0.12, 0.8
 """How far up and down is compared, in long edges, and the least correlation of both sides: clouds come to .77."""
 
+SEEN: Final = 0.4
+"""The share of what is compared that must be sky on both sides."""
+
 
 def under_the_shore(lightness: F32, sky: B2) -> B2:
     """The shore and what lies under it (h, w), if sky has been found down to the lower edge; nowhere where
@@ -62,7 +65,7 @@ def _mirror(level: F32, shore: F32, known: F32, size: int) -> tuple[int, float]:
             continue
         up, down = level[row - deep : row - 1][::-1], level[row + 2 : row + deep + 1]
         inside = (known[row - deep : row - 1][::-1] > 0.5) & (known[row + 2 : row + deep + 1] > 0.5)
-        if inside.mean() < 0.4 or min(up[inside].std(), down[inside].std()) < SHORE / 4:
+        if inside.mean() < SEEN or min(up[inside].std(), down[inside].std()) < SHORE / 4:
             continue  # little to compare, or all one tone
         alike = float(np.corrcoef(up[inside], down[inside])[0, 1])
         if alike > best:

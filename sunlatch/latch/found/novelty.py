@@ -12,6 +12,10 @@ B2 = NDArray[np.bool_]
 KNOWN, TESTED, BESIDE, NEAREST = 5000, 1500, 32, 5
 """Px around that are remembered; px around they are tested on; of how many that lie near and look alike the
 so many-th nearest in colour counts."""
+SPARE, PART, USUAL = 300, 16384, 95
+"""Px that must be left to be tested on; px that are asked at a time; and the percentage of those around that are usual."""
+FLAT: Final = 1e-3
+"""Texture that is none, in OKLab."""
 FAINT: Final = 0.015
 """Differences in OKLab that are nothing, however even the surroundings."""
 
@@ -32,7 +36,7 @@ def roughness(lab: F32, fine: int, window: int) -> F32:
     """Texture (h, w) as log2 of the middle difference from what lies `fine` px around, within a window; it
     does not spill over edges as a mean would."""
     off = np.abs(lab - medians(lab, fine)).sum(0, keepdims=True).astype(np.float32)
-    return np.asarray(np.log2(np.maximum(cv2.blur(medians(off, window)[0], (3, 3)), 1e-3)), np.float32)
+    return np.asarray(np.log2(np.maximum(cv2.blur(medians(off, window)[0], (3, 3)), FLAT)), np.float32)
 
 
 def novelty(planes: F32, asked: B2, near: float) -> F32:
@@ -44,22 +48,22 @@ def novelty(planes: F32, asked: B2, near: float) -> F32:
     points = np.concatenate([planes, x[None], y[None]]).reshape(len(planes) + 2, -1).T
     around = np.random.default_rng(1).permutation(np.nonzero(~asked.ravel())[0])
     known = points[around[:KNOWN]]
-    tested = around[KNOWN : KNOWN + TESTED] if len(around) > KNOWN + 300 else around[:TESTED]
+    tested = around[KNOWN : KNOWN + TESTED] if len(around) > KNOWN + SPARE else around[:TESTED]
     tree, depth = cKDTree(known), len(planes)
     beside = min(BESIDE, len(known))
     nearest = min(NEAREST, beside) - 1
 
     def far(some: F32) -> F32:
         out = np.empty(len(some), np.float32)
-        for n in range(0, len(some), 16384):
-            part = some[n : n + 16384]
+        for n in range(0, len(some), PART):
+            part = some[n : n + PART]
             which = tree.query(part, k=beside, workers=-1)[1]
             off = np.square(known[which.reshape(len(part), -1), :depth] - part[:, None, :depth]).sum(2)
-            out[n : n + 16384] = np.sqrt(np.partition(off, nearest, axis=1)[:, nearest])
+            out[n : n + PART] = np.sqrt(np.partition(off, nearest, axis=1)[:, nearest])
         return out
 
     out = np.zeros(h * w, np.float32)
     inside = np.nonzero(asked.ravel())[0]
     out[inside] = far(points[inside])
-    usual = max(float(np.percentile(far(points[tested]), 95)), FAINT)
+    usual = max(float(np.percentile(far(points[tested]), USUAL)), FAINT)
     return np.asarray(out.reshape(h, w) / usual, np.float32)

@@ -19,6 +19,12 @@ BY_ITSELF, DARKER, BLUER = 0.05, 0.2, 0.02
 is."""
 PIECE, APART = 0.0008, 0.35
 """The share of the picture of a piece that can be a thing, and how near to the top it is at most, over a crisp edge."""
+CLOSE, RING = 9, 15
+"""Px, a side: what is nearer to a thing is its own edge, and as far its surroundings reach."""
+ROOM: Final = 8
+"""Px around a thing that are looked at with it."""
+IS_SKY, IS_LAND = 0.5, 0.1
+"""From how near to the top, over no crisp edge, a px is sky, and up to how near it is land."""
 OF_SKY, OF_LAND, UNLIKE = 0.15, 0.1, 0.09
 """How much of what lies around a thing is sky and how much is land, and how far its colour is from that sky, in OKLab."""
 
@@ -52,12 +58,15 @@ def against_the_sky(lab: F32, near: F32, pieces: Pieces) -> B2:
         if piece == 0:  # the edges themselves
             continue
         y, x = np.nonzero(pieces == piece)
-        box = slice(max(y.min() - 8, 0), y.max() + 9), slice(max(x.min() - 8, 0), x.max() + 9)
+        box = (
+            slice(max(y.min() - ROOM, 0), y.max() + ROOM + 1),
+            slice(max(x.min() - ROOM, 0), x.max() + ROOM + 1),
+        )
         thing = (pieces[box] == piece).astype(np.uint8)
-        close, wide = (cv2.dilate(thing, np.ones((k, k), np.uint8)) for k in (9, 15))
+        close, wide = (cv2.dilate(thing, np.ones((k, k), np.uint8)) for k in (CLOSE, RING))
         ring = near[box][wide > close]
-        sky = (wide > close) & (near[box] > 0.5)
-        if sky.sum() < OF_SKY * ring.size or (ring < 0.1).sum() < OF_LAND * ring.size:
+        sky = (wide > close) & (near[box] > IS_SKY)
+        if sky.sum() < OF_SKY * ring.size or (ring < IS_LAND).sum() < OF_LAND * ring.size:
             continue
         colour, beside = lab[:, y, x].mean(1), lab[:, box[0], box[1]][:, sky].mean(1)
         if float(np.linalg.norm(colour - beside)) > UNLIKE:

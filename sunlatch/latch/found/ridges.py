@@ -15,9 +15,9 @@ F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
 TALL: Final = 0.16
 """How high a ridge may stand, in long edges."""
-LEAST: Final = 0.004
+STEP_LEAST: Final = 0.004
 """Step of lightness that counts at all, however little noise there is."""
-DOUBT, MOST = 1.0, 3.0
+STEP_DOUBTED, STEP_SURE = 1.0, 3.0
 """Evidence a px must have to be worth passing, and what counts at most, in units of noise."""
 STEEP, LEAP = 3, 9.0
 """Rows a ridge may climb from one column to the next, and what it costs to begin or end behind something or at the frame."""
@@ -29,6 +29,29 @@ HIDDEN: Final = 8
 """Rows by which the sky's edge steps from one column to the next where something stands before it."""
 WIDE: Final = 0.03
 """Width of the narrowest ridge, in long edges."""
+NEVER, NOWHERE = -50, 1e6
+"""Evidence of a px that no path may pass, and the cost of where no path has come."""
+CLOSED: Final = 1e4
+"""What it costs to begin or end where a ridge cannot."""
+CLIMBS: Final = 0.15
+"""What a row of climbing from one column to the next costs."""
+AT_FOOT: Final = 5
+"""Rows above its foot from which a ridge begins and ends for nothing."""
+EVEN: Final = 5
+"""Px along the row over which lightness is evened."""
+LONGEST: Final = 20
+"""Rows up and down, at most, that a step is judged by."""
+OVER, UNDER, HIGHER, LOWER = (-3, -1), (1, 3), (-9, -6), (6, 9)
+"""Rows above a step, under it, and farther, from and to."""
+DRIFT: Final = 1.5
+"""So many times what light drifts beside a step anyway is no step."""
+SKY_ROWS, LAND_ROWS, LOW, TOP_ROOM = (7, 2), 2, 4, 8
+"""Rows above a ridge that are its sky, from and to; how far under its top its land begins, how many rows it is asked over at its
+foot; and how many rows must be above it."""
+MOST: Final = 0.8
+"""The share of columns in which it must be darker."""
+MARGIN: Final = 1.5
+"""How far off a rim a smaller copy may put land, in its px."""
 
 
 def under_ridges(lightness: F32, sky: B2, noise: float) -> B2:
@@ -38,9 +61,9 @@ def under_ridges(lightness: F32, sky: B2, noise: float) -> B2:
     size = max(h, w)
     has = sky.any(0)
     foot = np.where(has, h - 1 - sky[::-1].argmax(0), -1)
-    evidence = _steps(lightness, max(noise, LEAST))
+    evidence = _steps(lightness, max(noise, STEP_LEAST))
     rows = np.arange(h)[:, None]
-    evidence[(rows > foot - 2) | (rows < foot - TALL * size) | ~sky] = -50
+    evidence[(rows > foot - 2) | (rows < foot - TALL * size) | ~sky] = NEVER
     top = _path(evidence, foot)
     out = np.zeros((h, w), bool)
     for first, last in _stretches(top >= 0):
@@ -71,7 +94,7 @@ def standing(lightness: F32, sky: B2, softer: F32, per: float) -> B2:
     rows = np.arange(h)[:, None]
     foot = np.where(sky.any(0), h - 1 - sky[::-1].argmax(0), -1)
     above = np.where(told & (rows <= foot), rows, -1).max(0)
-    margin, thick = round(1.5 * per), max(3, round(2 * per))
+    margin, thick = round(MARGIN * per), max(3, round(2 * per))
     sums = np.vstack([np.zeros(w), np.cumsum(lightness, 0, dtype=np.float64)])
     columns = np.arange(w)
 
@@ -95,38 +118,40 @@ def standing(lightness: F32, sky: B2, softer: F32, per: float) -> B2:
 
 
 def _steps(lightness: F32, unit: float) -> F32:
-    """How much darker it becomes downwards at a px, within few rows; in units of noise, less DOUBT."""
+    """How much darker it becomes downwards at a px, within few rows; in units of noise, less STEP_DOUBTED."""
 
     def mean(first: int, last: int) -> F32:
-        kernel = np.zeros((41, 1), np.float32)
-        kernel[20 + first : 21 + last] = 1 / (last - first + 1)
+        kernel = np.zeros((2 * LONGEST + 1, 1), np.float32)
+        kernel[LONGEST + first : LONGEST + 1 + last] = 1 / (last - first + 1)
         return np.asarray(cv2.filter2D(smooth, -1, kernel, borderType=cv2.BORDER_REPLICATE), np.float32)
 
-    smooth = cv2.blur(lightness, (5, 1))
-    step = mean(-3, -1) - mean(1, 3)
-    drift = np.maximum(np.abs(mean(-9, -6) - mean(-3, -1)), np.abs(mean(1, 3) - mean(6, 9)))
-    return np.asarray(np.minimum((step - 1.5 * drift) / unit, MOST) - DOUBT, np.float32)
+    smooth = cv2.blur(lightness, (EVEN, 1))
+    step = mean(*OVER) - mean(*UNDER)
+    drift = np.maximum(np.abs(mean(*HIGHER) - mean(*OVER)), np.abs(mean(*UNDER) - mean(*LOWER)))
+    return np.asarray(np.minimum((step - DRIFT * drift) / unit, STEP_SURE) - STEP_DOUBTED, np.float32)
 
 
 def _path(evidence: F32, foot: NDArray[np.intp]) -> NDArray[np.intp]:
     """The row of the best path in every column (w,), -1 where it rests at the foot."""
     h, w = evidence.shape
     rows = np.arange(h)
-    value, rest = np.full(h, -1e6), 0.0
+    value, rest = np.full(h, -NOWHERE), 0.0
     came = np.zeros((w, h), np.int32)
     came_rest = np.zeros(w, np.int32)
     beside = np.abs(np.diff(foot, prepend=-100)) > HIDDEN  # something stands before a ridge that ends there
     beside[w - 1] = True
     for c in range(w):
         reach = TALL if c in (0, w - 1) else CUT
-        cut = LEAP if beside[max(0, c - 2) : c + 3].any() else 1e4
-        fee = np.where(foot[c] - rows <= 5, 0.0, np.where(foot[c] - rows <= reach * max(h, w), cut, 1e4))
+        cut = LEAP if beside[max(0, c - 2) : c + 3].any() else CLOSED
+        fee = np.where(
+            foot[c] - rows <= AT_FOOT, 0.0, np.where(foot[c] - rows <= reach * max(h, w), cut, CLOSED)
+        )
         from_rest = rest - fee
         best, source = from_rest.copy(), np.full(h, -1)
         for d in range(-STEEP, STEEP + 1):
-            other = np.full(h, -1e6)
+            other = np.full(h, -NOWHERE)
             lo, hi = max(0, -d), min(h, h - d)
-            other[lo:hi] = value[lo + d : hi + d] - 0.15 * abs(d)
+            other[lo:hi] = value[lo + d : hi + d] - CLIMBS * abs(d)
             better = other > best
             best[better], source[better] = other[better], rows[better] + d
         land = int((value - fee).argmax())
@@ -156,11 +181,11 @@ def _darker_all_the_way(
     above, low = [], []
     for c in range(first, last):
         t, f = int(top[c]), int(foot[c])
-        if f - t < 4 or t < 8:
+        if f - t < LOW or t < TOP_ROOM:
             continue
-        above.append(lightness[t - 7 : t - 2, c].mean())
-        low.append(lightness[max(t + 2, f - 4) : f - 1, c].mean())
+        above.append(lightness[t - SKY_ROWS[0] : t - SKY_ROWS[1], c].mean())
+        low.append(lightness[max(t + LAND_ROWS, f - LOW) : f - 1, c].mean())
     if len(above) < (last - first) / 2:
         return False
     darker = np.array(above) - np.array(low)
-    return bool(np.mean(darker > max(noise, LEAST)) > 0.8)
+    return bool(np.mean(darker > max(noise, STEP_LEAST)) > MOST)

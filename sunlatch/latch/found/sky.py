@@ -40,7 +40,7 @@ ALL_SKY: Final = 3.5
 """What looks like sky rather than land by so much (a log) is not sea."""
 NEAR, REACHED = 0.2, 0.11
 """Costs of the way from the top: of what is still taken to be near at first, and of what is in doubt later."""
-AROUND: Final = -0.4
+SURROUNDINGS_LIMIT: Final = -0.4
 """What lies around speaks no more against a px than so much where it is just like the sky beside it."""
 SURELY: Final = 24
 """Land's looks are learned from what is very far only: in between lies much sky behind streaks of clouds."""
@@ -49,6 +49,57 @@ BROAD, DECIDED = 9, 14
 steeply: a move that is latched to it would show as a smear. Edges, leaves and twigs are narrower, and stay."""
 NO_LAND: Final = 0.03
 """With less land than this the frame is all sky."""
+SOME, ALL_BUT = 0.1, 0.9
+"""Between these a px of the finished mask is in doubt."""
+SMOOTHEST, LEAST_NOISE = 4, 0.001
+"""The picture's noise is the texture of the smoothest px (percent of them), in OKLab, but no less than this."""
+STILL, STILLEST, STEEP = 3.5, 0.008, 2.9
+"""Texture up to which a px is smooth, in noises, and at least, in OKLab; and the power by which it stops being so."""
+EVERYWHERE: Final = 0.0002
+"""What a way costs a px where there is no edge (see `across_edges`)."""
+STARTS: Final = 0.4
+"""How smooth the picture must be at its top edge for sky to begin there."""
+MAY_BE, LIKELY, SURE, CLEAR = 0.02, 0.3, 0.5, 0.7
+"""Shares of sky from which on a px is not surely land, is taken for sky at first, is sky, and is an example of it."""
+SMOOTH_LAND, BEYOND_LAND, LAND = 0.7, 0.05, 0.6
+"""By how much land is less likely where it is smooth; how likely it is at all where the sky goes on; and from where on it is."""
+NO_TEXTURE, PER_OCTAVE, MIDDLE = 1e-5, 1.5, 3
+"""Texture as the fourth axis of a table: the least, cells an octave, and the cell of what is just still."""
+AROUND, ALONE = 0.05, 0.03
+"""How far around, in long edges, px speak for one another; and the share taken to be there of both, so that none is ruled out."""
+A_GAP: Final = 0.75
+"""So like the sky beside it (see `_as_beside`), what lies around says less: a gap between rocks."""
+WORTH, WAY, LOST, FOUND = 0.9, 1.5, -7, 1
+"""What looks and surroundings weigh; what a place without any way counts, by REACHED; and what that says at least and at most."""
+BELOW: Final = 8
+"""Log odds against what is known to lie under the sky."""
+RELIABILITY, EDGE, EDGES = 0.02, 4, 0.012
+"""For `walk`: what a px's own opinion counts, and from how many noises on, and so much in OKLab, differences are edges."""
+BESIDE, EVEN = (0.1, 0.025), 0.015
+"""How far beside and above sky is compared with, in long edges; its colour's standard deviation counts for no more than this."""
+THREE: Final = 3
+"""Squared standard deviations (over three axes) that count as one unit against."""
+ENOUGH: Final = 0.02
+"""The share of a picture, or of what lies around, that must be clear sky to say how it goes on."""
+EXAMPLES, REFITS = 8000, 8
+"""Px that the surface of a sky is fitted to, and how often, less and less by those that do not fit."""
+DEVIATION, NARROW, FAR_OFF = 1.48, (0.004, 0.015), 3
+"""From a median deviation to a standard one (a normal distribution's); its limits, in OKLab; how many of it are no longer sky."""
+OWN_NOISE: Final = 0.012
+"""Standard deviation, in OKLab, that is added to the fit's own."""
+LIGHTEST, DARK = 99.5, 0.1
+"""Percent of px up to which lightness is spread over 255 steps to look for lines; and how light that is at least."""
+LEANS, LINES = 4.0, 12
+"""Degrees a sea may lean, and lines that are asked."""
+NEAR_STEP, OFF_STEP, HIGHER, HIGHEST = (2, 6), (-5, -1), (-14, -10), (-28, -18)
+"""Rows under a line, above it, a little higher and far higher, from and to before, that its step is judged by."""
+ROOM: Final = 16
+"""Rows that must be left under a line."""
+LEAST_SEEN: Final = 1 / 8
+"""The share of the width along which a line must have sky above it."""
+OUTDOES, STEP, HIGH = 2, 0.002, 3
+"""A sea's step is so many times what changes above it, and so much more in OKLab; and is seen against what is far higher too, at
+least a so many-th of it."""
 
 
 def matted_sky(lab: F32) -> F32:
@@ -56,7 +107,7 @@ def matted_sky(lab: F32) -> F32:
     h, w = lab.shape[1:]
     rough = np.asarray(cv2.resize(find_sky(lab), (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
     matted = refined(lab, rough, BAND)
-    doubt = ((matted > 0.1) & (matted < 0.9)).astype(np.uint8)
+    doubt = ((matted > SOME) & (matted < ALL_BUT)).astype(np.uint8)
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (BROAD, BROAD))
     broad = cv2.dilate(cv2.morphologyEx(doubt, cv2.MORPH_OPEN, disc), np.ones((3, 3)))
     count, area = cv2.connectedComponents(broad)
@@ -80,49 +131,51 @@ def _sky_of(lab: F32, softer: list[tuple[F32, float]]) -> F32:
     h, w = small.shape[1:]
     size = max(h, w)
     rough = texture(small)
-    noise = min(max(float(np.percentile(rough, 4)), 0.001), GRAIN)
-    still = max(3.5 * noise, 0.008)
-    smooth = np.asarray(1 / (1 + (rough / still) ** 2.9), np.float32)
-    cost = across_edges(lab, (w, h)) + np.float32(0.0002)
+    noise = min(max(float(np.percentile(rough, SMOOTHEST)), LEAST_NOISE), GRAIN)
+    still = max(STILL * noise, STILLEST)
+    smooth = np.asarray(1 / (1 + (rough / still) ** STEEP), np.float32)
+    cost = across_edges(lab, (w, h)) + np.float32(EVERYWHERE)
     pieces = parted(cost)
     start = np.zeros((h, w), bool)
-    start[:TOP] = ((smooth > 0.4) & (pieces > 0) & ~land_at_the_top(small))[:TOP]
+    start[:TOP] = ((smooth > STARTS) & (pieces > 0) & ~land_at_the_top(small))[:TOP]
     far = distance(cost, start)
     near = np.exp(-far / NEAR)
     sky = near * smooth
     below = against_the_sky(small, near, pieces)
-    below |= under_the_shore(small[0], near > 0.02)  # all that is not surely land: a shore is crisp
+    below |= under_the_shore(small[0], near > MAY_BE)  # all that is not surely land: a shore is crisp
     for other, per in softer:
-        below |= standing(small[0], (near > 0.3) & ~below, other, per)
+        below |= standing(small[0], (near > LIKELY) & ~below, other, per)
     beyond = as_it_goes_on(small, sky**2) > 0
-    land = (1 - near) ** SURELY * (1 - 0.7 * smooth) * np.where(beyond, 0.05, 1)
+    land = (1 - near) ** SURELY * (1 - SMOOTH_LAND * smooth) * np.where(beyond, BEYOND_LAND, 1)
     land = np.where(below, 1, land).astype(np.float32)
-    if float((land > 0.6).mean()) < NO_LAND:
-        return np.full((h, w), 1.0 if float((near > 0.3).mean()) > 0.5 else 0.0, np.float32)
-    if float(sky.max()) < 0.3:
+    if float((land > LAND).mean()) < NO_LAND:
+        return np.full((h, w), 1.0 if float((near > LIKELY).mean()) > SURE else 0.0, np.float32)
+    if float(sky.max()) < LIKELY:
         return np.zeros((h, w), np.float32)
-    roughness = np.asarray(np.log2(np.maximum(rough, 1e-5) / still) * 1.5 + 3, np.float32)
+    roughness = np.asarray(np.log2(np.maximum(rough, NO_TEXTURE) / still) * PER_OCTAVE + MIDDLE, np.float32)
     where, cells = table_of(small, roughness)
     white = burnt_out(small[0])
     glare = over = np.zeros((h, w), bool)
     for n in range(ROUNDS):
         looks = likeness(where, cells, sky**2, land**2)
-        around = np.log((blurred(sky, 0.05 * size) + 0.03) / (blurred(land, 0.05 * size) + 0.03))
+        around = np.log((blurred(sky, AROUND * size) + ALONE) / (blurred(land, AROUND * size) + ALONE))
         beside = np.maximum(_as_beside(small, sky * near), as_it_goes_on(small, sky * near))
-        around = np.where(beside > 0.75, np.maximum(around, AROUND), around)  # a gap between rocks
-        reached = np.clip(np.maximum(1.5 - far / REACHED, beside), -7, 1)
-        opinion = 0.9 * (looks + around) + reached - 8 * below
-        sky = walk(small, np.asarray(1 / (1 + np.exp(-opinion)), np.float32), 0.02, max(4 * noise, 0.012))
+        around = np.where(beside > A_GAP, np.maximum(around, SURROUNDINGS_LIMIT), around)
+        reached = np.clip(np.maximum(WAY - far / REACHED, beside), LOST, FOUND)
+        opinion = WORTH * (looks + around) + reached - BELOW * below
+        sky = walk(
+            small, np.asarray(1 / (1 + np.exp(-opinion)), np.float32), RELIABILITY, max(EDGE * noise, EDGES)
+        )
         land = 1 - sky
         if 0 < n < ROUNDS - 1:
-            below |= _under_the_sea_line(small, (sky > 0.5) & ~below, looks)
+            below |= _under_the_sea_line(small, (sky > SURE) & ~below, looks)
             if softer and not glare.any():
-                glare = under_the_glare(small, (sky > 0.5) & ~below, lab)
+                glare = under_the_glare(small, (sky > SURE) & ~below, lab)
                 below |= glare
-                over = glare.any() & white & (sky > 0.5) & ~below
-            below |= under_ridges(small[0], (sky > 0.5) & ~below, noise)
+                over = glare.any() & white & (sky > SURE) & ~below
+            below |= under_ridges(small[0], (sky > SURE) & ~below, noise)
             for other, per in softer:
-                below |= standing(small[0], (sky > 0.5) & ~below, other, per)
+                below |= standing(small[0], (sky > SURE) & ~below, other, per)
     sky = np.where(glare & white, 0, np.where(over & ~below, 1, sky))  # a walk finds no edge in white
     return np.asarray(sky, np.float32)
 
@@ -131,32 +184,32 @@ def _as_beside(lab: F32, sure: F32) -> F32:
     """1 and less: how like the sky beside it, at about the same height, a px is. So gaps in a rock and
     between twigs are found, and a white wall is not."""
     size = max(sure.shape)
-    off, weight = unlike(lab, sure, 0.1 * size, 0.025 * size, widest=0.015)
-    return np.where(weight > 0.02, 1 - off / 3, np.float32(-7))
+    off, weight = unlike(lab, sure, BESIDE[0] * size, BESIDE[1] * size, widest=EVEN)
+    return np.where(weight > ENOUGH, 1 - off / THREE, np.float32(LOST))
 
 
 def as_it_goes_on(lab: F32, sure: F32) -> F32:
     """1 and less: how like the sky a px is as it would go on there, getting lighter or darker to a side or
     downwards as it does where it is sure. So it is found behind a bridge."""
     h, w = sure.shape
-    clear = sure > 0.7
-    if float(clear.mean()) < 0.02:
-        return np.full((h, w), -7, np.float32)
+    clear = sure > CLEAR
+    if float(clear.mean()) < ENOUGH:
+        return np.full((h, w), LOST, np.float32)
     y, x = np.mgrid[-1 : 1 : h * 1j, -1 : 1 : w * 1j].astype(np.float32)
     terms = np.stack([np.ones_like(x), x, y, x * x, y * y, x * y], -1)
-    at = np.flatnonzero(clear)[:: max(1, int(clear.sum()) // 8000)]
+    at = np.flatnonzero(clear)[:: max(1, int(clear.sum()) // EXAMPLES)]
     known, values = terms.reshape(-1, 6)[at], lab.reshape(3, -1).T[at]
     weight = np.ones(len(at), np.float32)
-    for _ in range(8):
+    for _ in range(REFITS):
         root = np.sqrt(weight)[:, None]
         fit = np.linalg.lstsq(known * root, values * root, rcond=None)[0]
         off = values - known @ fit
-        spread = np.clip(1.48 * np.median(np.abs(off), 0), 0.004, 0.015)
-        weight = 1 / (1 + np.square(off / (3 * spread)).sum(1))
+        spread = np.clip(DEVIATION * np.median(np.abs(off), 0), *NARROW)
+        weight = 1 / (1 + np.square(off / (FAR_OFF * spread)).sum(1))
     far = np.square(
-        (lab - (terms @ fit).transpose(2, 0, 1)) / np.sqrt(spread**2 + 0.012**2)[:, None, None]
+        (lab - (terms @ fit).transpose(2, 0, 1)) / np.sqrt(spread**2 + OWN_NOISE**2)[:, None, None]
     ).sum(0)
-    said = np.where(np.arange(h)[:, None] <= lowest_edge(sure)[1], 1 - far / 3, -7)
+    said = np.where(np.arange(h)[:, None] <= lowest_edge(sure)[1], 1 - far / THREE, LOST)
     return np.asarray(said, np.float32)
 
 
@@ -165,8 +218,8 @@ def _under_the_sea_line(lab: F32, sky: B2, looks: F32) -> B2:
     nothing but sky is a cloud. looks: how much more like sky than like land a px looks."""
     h, w = sky.shape
     light = lab[0] - float(lab[0].min())
-    tone = np.clip(light / max(float(np.percentile(light, 99.5)), 0.1), 0, 1) * np.float32(255)
-    for line in find_lines(tone, sky, of_covered=True, reach=4.0)[:12]:
+    tone = np.clip(light / max(float(np.percentile(light, LIGHTEST)), DARK), 0, 1) * np.float32(255)
+    for line in find_lines(tone, sky, of_covered=True, reach=LEANS)[:LINES]:
         under = np.asarray(np.arange(h)[:, None] > line.rows(w)[None] + 0.5)
         lost = looks[under & sky]
         if line.share * _steps(lab, sky, line) > SEA_LINE and lost.size and np.median(lost) < ALL_SKY:
@@ -179,20 +232,20 @@ def _steps(lab: F32, sky: B2, line: SteppedLine) -> float:
     not only from what lies close above it, which may be a cloud."""
     h, w = sky.shape
     row = np.rint(line.rows(w)).astype(int)
-    columns = np.nonzero((row > 28) & (row < h - 16))[0]
-    columns = columns[sky[row[columns] - 5, columns]]
-    if len(columns) < w / 8:
+    columns = np.nonzero((row > -HIGHEST[0]) & (row < h - ROOM))[0]
+    columns = columns[sky[row[columns] + OFF_STEP[0], columns]]
+    if len(columns) < w * LEAST_SEEN:
         return 0.0
 
     def band(first: int, last: int) -> F32:
         rows = [lab[:, row[columns] + k, columns] for k in range(first, last)]
         return np.asarray(np.mean(rows, 0), np.float32)
 
-    step, above = band(2, 6) - band(-5, -1), band(-5, -1) - band(-14, -10)
+    step, above = band(*NEAR_STEP) - band(*OFF_STEP), band(*OFF_STEP) - band(*HIGHER)
     axis = int(np.abs(np.median(step, 1)).argmax())
     way = np.sign(np.median(step[axis]))
     if float(np.median(step[0])) > 0:  # a gap under clouds: no sea is lighter than the sky it mirrors
         return 0.0
-    high = (band(2, 6) - band(-28, -18))[axis] * way
-    differs = step[axis] * way > 2 * np.abs(above[axis]) + 0.002
-    return float(np.mean(differs & (high > step[axis] * way / 3)))
+    high = (band(*NEAR_STEP) - band(*HIGHEST))[axis] * way
+    differs = step[axis] * way > OUTDOES * np.abs(above[axis]) + STEP
+    return float(np.mean(differs & (high > step[axis] * way / HIGH)))

@@ -24,7 +24,7 @@ B2 = NDArray[np.bool_]
 Region = tuple[float, float, float, float]
 LONG_EDGE: Final = 256
 """Long edge of the box, px, while the thing is looked for; a small thing is enlarged to it."""
-AROUND: Final = 1.0
+BOX_MARGIN: Final = 1.0
 """How much is looked at on each side of the box, in sides of the box."""
 SCALES: Final = (40, 16, 9)
 """Sides of the squares whose medians are compared, as parts of the box's long edge."""
@@ -43,11 +43,64 @@ THICK: Final = 0.5
 """What is long has at least so much of that room at its sides too, in shares of what it has at its ends."""
 THING: Final = 0.12
 """What takes more of the picture than this is not a thing in it."""
+CENTRED: Final = 1.4
+"""Log odds for what lies in the middle of its box: 1 there, 0 on an ellipse whose half axes are the box's over the root of this."""
+NOISE, SMOOTH, LEAST = 2.5, 10, 0.02
+"""From so many times the texture of the smoothest px (SMOOTH percent of them) on, and so much in OKLab, differences are edges."""
+ROUGH_PX, ROUGH_WINDOW, MIDDLE, CELLS = 2.2, 22, 9.5, 7.9
+"""Texture as the fourth axis of a table: px of the frame that it is taken between, its window as a part of the box's long edge,
+the cell of none, and the last."""
+CERTAIN: Final = 0.03
+"""No first opinion is surer than this."""
+LOOKS: Final = 2
+"""What likeness weighs against place and novelty."""
+RELIABLE, KNOWN = 0.05, 10
+"""How reliable an opinion is against its neighbours', and one that is known (see `walk`)."""
+SOFTENED, LEAST_SOFT = 0.35, 0.6
+"""Px, standard deviation, over which an enlarged box is evened, for each px of the frame, and at least."""
+SMALLEST: Final = 8
+"""Px, at least, of a side."""
+RIM: Final = 9
+"""Px, a side, that are kept around a piece: its soft rim."""
+PLACE: Final = 0.15
+"""What a way of a box's long edge counts as in colour when the alike are looked for (see `novelty`)."""
+FALLS: Final = -4.0
+"""The power by which novelty becomes an opinion."""
+BESIDE, ALONE = 0.03, 0.05
+"""How far px speak for one another, in long edges of the box; and the share taken to be there of both."""
+DECIDED, FILLED = 20, 0.9
+"""Log odds that are as good as certain; and how much of the thing a hole in it is."""
+WINDOW, WIDEST = 0.04, 0.05
+"""How far on both sides of an edge colours are examples, in long edges of the box; no standard deviation of them is larger."""
+IN, OUT, TURNS = 0.6, 0.4, 0.35
+"""From how much on a px is an example of the thing, and up to how much of what is not, over how much it becomes one whole."""
+UNIT, SIDES, ENOUGH = 3, 4, 20
+"""Squared standard deviations that count as one, at most so many; and examples count whole from one in so many on."""
+BEFORE, EDGES = 0.7, 0.15
+"""What counts of the opinion before, and how reliable all is then."""
+WHOLE, NONE = 0.85, 0.15
+"""From how much on a px is the thing whole, and up to how much it is not at all, before it is matted."""
+GLANCE, EVEN = 512, 3
+"""Long edge, px, at which the eye is asked, and px, a side, of the median that grain goes by."""
+RARE, RAREST = 4, 1.5
+"""From a log of how rare a colour is to how much that counts, and at most."""
+CLOSE_BY, FARTHER, SPREAD = 0.03, 0.12, 0.2
+"""What a px is compared with: so far and farther around, in long edges; no standard deviation is larger."""
+STRONGEST, DULLEST = 90, 0.5
+"""Percent of px that are no more unlike than what counts as one; and the least that does, and that stands out at all."""
+DRAWN, AT_MOST = 1.2, 3
+"""Px, standard deviation, by which what stands out is drawn together; and how much unlikeness counts at most."""
+PART_OF, STANDS_OUT = 0.25, 0.4
+"""From how much on a px is part of a thing, as a share of what stands out the most too; and from how much it stands out."""
+ROOM, LEAST_ROOM = 0.25, 4
+"""Room around it in its box, in its sides, and px at least."""
+CLOSED: Final = 7
+"""Px, a side, of gaps in a piece that are none."""
 
 
 def surroundings(box: Region) -> Region:
     """The region a box is looked at in: the box and as much again on every side, within the frame."""
-    w, h = (box[2] - box[0]) * AROUND, (box[3] - box[1]) * AROUND
+    w, h = (box[2] - box[0]) * BOX_MARGIN, (box[3] - box[1]) * BOX_MARGIN
     return (max(0.0, box[0] - w), max(0.0, box[1] - h), min(1.0, box[2] + w), min(1.0, box[3] + h))
 
 
@@ -66,18 +119,18 @@ def find_subject(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | No
     left, right, top, bottom = box[0] * w, box[2] * w, box[1] * h, box[3] * h
     y = (np.arange(h, dtype=np.float32)[:, None] - (top + bottom) / 2) / ((bottom - top) / 2)
     x = (np.arange(w, dtype=np.float32)[None] - (left + right) / 2) / ((right - left) / 2)
-    middle = np.clip(1 - 1.4 * (x * x + y * y), -1, 1)
+    middle = np.clip(1 - CENTRED * (x * x + y * y), -1, 1)
     first = _unlike_around(fine, inside)
     even = medians(fine, LONG_EDGE // SCALES[0])
-    noise = max(2.5 * float(np.percentile(texture(small), 10)), 0.02)
-    rough = roughness(fine, round(2.2 * max(1.0, per)), LONG_EDGE // 22)
-    where, cells = table_of(even, np.clip(rough + 9.5, 0, 7.9).astype(np.float32))
-    opinion = np.log((first + 0.03) / (1.03 - first)) + middle
+    noise = max(NOISE * float(np.percentile(texture(small), SMOOTH)), LEAST)
+    rough = roughness(fine, round(ROUGH_PX * max(1.0, per)), LONG_EDGE // ROUGH_WINDOW)
+    where, cells = table_of(even, np.clip(rough + MIDDLE, 0, CELLS).astype(np.float32))
+    opinion = np.log((first + CERTAIN) / (1 + CERTAIN - first)) + middle
     mask = first
     for _ in range(ROUNDS):
         looks = likeness(where, cells, mask**2 * inside, (1 - mask) ** 2)
-        said = np.asarray(2 * looks + _beside(mask) + opinion, np.float32)
-        mask = _settled(even, said, inside, known, 0.05, noise)
+        said = np.asarray(LOOKS * looks + _beside(mask) + opinion, np.float32)
+        mask = _settled(even, said, inside, known, RELIABLE, noise)
     if float(mask.max()) < 0.5:
         return np.zeros((h, w), np.float32)
     found = _true_to_edges(even, small, _without_crumbs(mask, known[0], first), inside, noise)
@@ -114,13 +167,13 @@ def _at_its_size(lab: F32, box: Region) -> tuple[F32, float]:
     """The picture at the size at which the box has its LONG_EDGE, and how much larger that is."""
     h, w = lab.shape[1:]
     per = LONG_EDGE / max((box[2] - box[0]) * w, (box[3] - box[1]) * h)
-    size = (max(8, round(w * per)), max(8, round(h * per)))
+    size = (max(SMALLEST, round(w * per)), max(SMALLEST, round(h * per)))
     how = cv2.INTER_AREA if per < 1 else cv2.INTER_CUBIC
     return np.stack([cv2.resize(p, size, interpolation=how) for p in lab]).astype(np.float32), per
 
 
 def _smoothed(small: F32, per: float) -> F32:
-    return np.stack([blurred(p, max(0.6, 0.35 * per)) for p in small])
+    return np.stack([blurred(p, max(LEAST_SOFT, SOFTENED * per)) for p in small])
 
 
 def _within(box: Region, size: tuple[int, int]) -> B2:
@@ -143,7 +196,7 @@ def _without_crumbs(mask: F32, belongs: B2, first: F32 | None = None) -> F32:
         held &= novel > DULL * novel[int(area.argmax())]
     held[np.unique(label[belongs])] = True
     held[0] = False
-    near = cv2.dilate(held[label].astype(np.uint8), np.ones((9, 9)))  # their soft rims stay
+    near = cv2.dilate(held[label].astype(np.uint8), np.ones((RIM, RIM)))  # their soft rims stay
     return np.where((near > 0) | belongs, mask, 0).astype(np.float32)
 
 
@@ -156,26 +209,26 @@ def _sized(mark: B2 | None, size: tuple[int, int]) -> B2:
 def _unlike_around(fine: F32, inside: B2) -> F32:
     """The first opinion, 0–1: how novel a px is among what lies around the box."""
     scales = [
-        novelty(medians(fine, LONG_EDGE // s), inside, 0.15 * max(inside.shape) / LONG_EDGE) for s in SCALES
+        novelty(medians(fine, LONG_EDGE // s), inside, PLACE * max(inside.shape) / LONG_EDGE) for s in SCALES
     ]
     far = np.sqrt(np.mean(np.square(scales), 0))
-    return np.where(inside, 1 / (1 + (np.maximum(far, 1e-6) / UNLIKE) ** -4.0), 0).astype(np.float32)
+    return np.where(inside, 1 / (1 + (np.maximum(far, 1e-6) / UNLIKE) ** FALLS), 0).astype(np.float32)
 
 
 def _beside(mask: F32) -> F32:
     """What lies just beside a px, as an opinion."""
-    wide = 0.03 * LONG_EDGE
-    return np.asarray(np.log((blurred(mask, wide) + 0.05) / (blurred(1 - mask, wide) + 0.05)), np.float32)
+    wide = BESIDE * LONG_EDGE
+    return np.asarray(np.log((blurred(mask, wide) + ALONE) / (blurred(1 - mask, wide) + ALONE)), np.float32)
 
 
-def _settled(guide: F32, opinion: F32, open_: B2, known: list[B2], trust: float, noise: float) -> F32:
+def _settled(guide: F32, opinion: F32, open_: B2, known: list[B2], reliability: float, noise: float) -> F32:
     """Opinions made to agree along the picture; holes are filled; outside of what is open there is nothing."""
-    own = np.where(open_, 1 / (1 + np.exp(-np.clip(opinion, -20, 20))), 0)
+    own = np.where(open_, 1 / (1 + np.exp(-np.clip(opinion, -DECIDED, DECIDED))), 0)
     own = np.where(known[0], 1.0, own).astype(np.float32)
     sure = ~open_ | known[0]
-    mask = np.where(open_, walk(guide, own, np.where(sure, 10, trust).astype(np.float32), noise), 0)
+    mask = np.where(open_, walk(guide, own, np.where(sure, KNOWN, reliability).astype(np.float32), noise), 0)
     holes = binary_fill_holes(mask > 0.5) & (mask <= 0.5) & open_
-    return np.where(holes, 0.9, mask).astype(np.float32)
+    return np.where(holes, FILLED, mask).astype(np.float32)
 
 
 def _true_to_edges(even: F32, small: F32, mask: F32, inside: B2, noise: float) -> F32:
@@ -185,22 +238,22 @@ def _true_to_edges(even: F32, small: F32, mask: F32, inside: B2, noise: float) -
     hard = (mask > 0.5).astype(np.uint8)
     core = cv2.erode(hard, disc) > 0
     off = (cv2.dilate(hard, disc) == 0) | ~inside
-    wide = 0.04 * LONG_EDGE
+    wide = WINDOW * LONG_EDGE
     for _ in range(2):
-        within = np.where(core, 1, np.clip((mask - 0.6) / 0.35, 0, 1)).astype(np.float32)
-        without = np.where(off, 1, np.clip((0.4 - mask) / 0.35, 0, 1)).astype(np.float32)
-        one, much = unlike(even, within, wide, wide, widest=0.05)
-        other, _ = unlike(even, without, wide, wide, widest=0.05)
-        sides = np.clip((other - one) / 3, -4, 4) * np.clip(much * 20, 0, 1)
-        opinion = sides + 0.7 * np.log((mask + 0.03) / (1.03 - mask))
+        within = np.where(core, 1, np.clip((mask - IN) / TURNS, 0, 1)).astype(np.float32)
+        without = np.where(off, 1, np.clip((OUT - mask) / TURNS, 0, 1)).astype(np.float32)
+        one, much = unlike(even, within, wide, wide, widest=WIDEST)
+        other, _ = unlike(even, without, wide, wide, widest=WIDEST)
+        sides = np.clip((other - one) / UNIT, -SIDES, SIDES) * np.clip(much * ENOUGH, 0, 1)
+        opinion = sides + BEFORE * np.log((mask + CERTAIN) / (1 + CERTAIN - mask))
         own = np.where(core, 1, np.where(off, 0, 1 / (1 + np.exp(-opinion)))).astype(np.float32)
-        mask = walk(even, own, np.where(core | off, 10, 0.15).astype(np.float32), noise)
+        mask = walk(even, own, np.where(core | off, KNOWN, EDGES).astype(np.float32), noise)
     return matted_again(small, mask, round(NARROW * LONG_EDGE), inside)
 
 
 def matted_again(lab: F32, mask: F32, reach: int = 3, within: B2 | None = None) -> F32:
     """A mask (h, w) whose edge is known within so many px, matted there. lab: (3, h, w)."""
-    sure = np.where(mask > 0.85, 1, np.where(mask < 0.15, 0, mask)).astype(np.float32)
+    sure = np.where(mask > WHOLE, 1, np.where(mask < NONE, 0, mask)).astype(np.float32)
     open_ = unknown(mask, max(2, reach))
     return matte(lab, sure, open_ if within is None else open_ & within)
 
@@ -208,22 +261,24 @@ def matted_again(lab: F32, mask: F32, reach: int = 3, within: B2 | None = None) 
 def salient_box(lab: F32) -> Region | None:
     """A box around what the eye would go to, in fractions of a picture (3, h, w); None where nothing stands
     out: colours that are rare in the picture and unlike what is near them, in one piece."""
-    small = medians(smaller(lab, 512), 3)
+    small = medians(smaller(lab, GLANCE), EVEN)
     h, w = small.shape[1:]
     where, cells = table_of(small, np.full((h, w), 3, np.float32))
     every = np.ones((h, w), np.float32)
     common = often(where, cells)
-    rare = np.clip((np.median(common) - common) / 4, 0, 1.5)
-    near, far = (unlike(small, every, s * max(h, w), s * max(h, w), widest=0.2)[0] for s in (0.03, 0.12))
-    local = [x / max(float(np.percentile(x, 90)), 0.5) for x in (near, far)]
-    strong = blurred((rare * np.minimum(*local)).astype(np.float32), 1.2)
+    rare = np.clip((np.median(common) - common) / RARE, 0, RAREST)
+    near, far = (
+        unlike(small, every, s * max(h, w), s * max(h, w), widest=SPREAD)[0] for s in (CLOSE_BY, FARTHER)
+    )
+    local = [x / max(float(np.percentile(x, STRONGEST)), DULLEST) for x in (near, far)]
+    strong = blurred((rare * np.minimum(*local)).astype(np.float32), DRAWN)
     most = float(strong.max())
-    if most < 0.5:
+    if most < DULLEST:
         return None
     # what stands out is a part of a thing; the thing is all about it that is rare and unlike what lies farther
-    wide = blurred((rare * np.clip(local[1], 0, 3)).astype(np.float32), 1.2)
-    pieces = _pieces(np.asarray(wide > 0.25))
-    parts = _pieces(np.asarray(strong > max(0.25 * most, 0.4)))
+    wide = blurred((rare * np.clip(local[1], 0, AT_MOST)).astype(np.float32), DRAWN)
+    pieces = _pieces(np.asarray(wide > PART_OF))
+    parts = _pieces(np.asarray(strong > max(PART_OF * most, STANDS_OUT)))
     weight = np.bincount(parts[0].ravel(), strong.ravel(), len(parts[1])) / np.sqrt(parts[1][:, 4])
     weight[0] = 0
     part = int(weight.argmax())
@@ -233,7 +288,7 @@ def salient_box(lab: F32) -> Region | None:
     if piece and pieces[1][piece, 4] < THING * h * w:
         box = pieces[1][piece, :4]
     left, top, across, down = (float(v) for v in box)
-    pad_x, pad_y = max(0.25 * across, 4), max(0.25 * down, 4)
+    pad_x, pad_y = max(ROOM * across, LEAST_ROOM), max(ROOM * down, LEAST_ROOM)
     return (
         max(0.0, (left - pad_x) / w),
         max(0.0, (top - pad_y) / h),
@@ -244,6 +299,6 @@ def salient_box(lab: F32) -> Region | None:
 
 def _pieces(held: B2) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """Which piece every px belongs to (0: none), and their boxes and areas."""
-    closed = cv2.morphologyEx(held.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((7, 7)))
+    closed = cv2.morphologyEx(held.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((CLOSED, CLOSED)))
     _, label, boxes, _ = cv2.connectedComponentsWithStats(closed, connectivity=8)
     return np.asarray(label), np.asarray(boxes)

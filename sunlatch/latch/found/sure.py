@@ -7,7 +7,7 @@ colourless as that or less.
 """
 
 import math
-from typing import Final
+from typing import Final, NamedTuple
 
 import cv2
 import numpy as np
@@ -17,9 +17,10 @@ from .measures import level_streaks
 
 F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
-LOOK: Final = 320
+JUDGED_PX: Final = 320
 """Long edge, px, at which it is judged: grain is gone there."""
-HELD: Final = 0.6
+HELD, NOT_HELD = 0.6, 0.2
+"""From how much on a px of a mask is of the thing, and up to how much it is of the rest."""
 FEW: Final = 50
 """Px of a thing that is too small to be judged, and is not one."""
 PRIOR: Final = 3.0
@@ -33,11 +34,70 @@ WATER: Final = 2.0
 """Log odds of water that nothing speaks for or against."""
 SURE_ABOVE: Final = 0.75
 """So sure the sky over it must be not to speak against water."""
+DARKEST: Final = 0.05
+"""Lightness that colour is taken over, at least: in the dark all hues are noise."""
+LIMIT: Final = 30.0
+"""Log odds that are as good as certain."""
+
+
+class Reason(NamedTuple):
+    """What speaks against: log odds a unit, and from where on."""
+
+    odds: float
+    start: float
+
+    def beyond(self, value: float) -> float:
+        """Log odds that are lost where a value is more than it may be."""
+        return self.odds * max(value - self.start, 0.0)
+
+    def short(self, value: float) -> float:
+        """Log odds that are lost where a value is less than it must be."""
+        return self.odds * max(self.start - value, 0.0)
+
+
+LEAVES, PETALS = Reason(10, 0.1), Reason(10, 0.1)
+"""The share of px that have the hue of leaves, of petals."""
+FROM_ABOVE: Final = Reason(8, 0.8)
+"""The share that hangs together with the upper edge, column by column."""
+WIDE: Final = Reason(4, 0.9)
+"""The share of the width that is sky along the upper edge, TOP of the height tall."""
+TOP: Final = 1 / 40
+UNEVEN: Final = Reason(6, 0.2)
+"""How much, in heights, columns differ in how far down they reach (standard deviation)."""
+ROUGH: Final = Reason(400, 0.010)
+"""Its texture, in OKLab: what lies within two px of a px at JUDGED_PX differs from it by so much (median)."""
+GRAIN: Final = 2.0
+"""Px, standard deviation, around a px that its texture is taken against."""
+LIGHTENS, LIGHTENING, WALL = 0.08, 1.2, 2.2
+"""Where nothing but sky is there: its lowest quarter is lighter than its highest by so much, and log odds lost where it is, and
+where it is not: a wall is as smooth."""
+DEEP_BLUE: Final = 0.12
+"""Colour over lightness from which on what is blue and fills the frame is sky all the same."""
+LIGHTER, NOT_LIGHTER, NOT_LIGHTER_WARM = 0.05, 1.0, 4.0
+"""It is lighter than the rest by so much; log odds lost where it is not, and beside that where it is warm."""
+CLEAR, CLEAR_SMOOTH, CLEAR_SHARE, CLEAR_WIDE, CLEAR_ODDS = 0.05, 0.015, 0.1, 0.5, -0.6
+"""Clear blue: colour over lightness at least, texture at most; from such a share of it, over such a share of the width, some of
+it is sky whatever else was taken for it: no less than these log odds."""
+
+MIRRORING, UNLIKE, LIKE, UNDECIDED = 3.0, -2.5, 1.0, 0.55
+"""Log odds for water a unit of correlation (see `_mirrors`), at least and at most; and the correlation that says nothing."""
+UNSURE_SKY: Final = Reason(4, 1.0)
+"""How sure the sky above is, by SURE_ABOVE."""
+WATER_LEAVES, WATER_PETALS, PETALS_IN_WATER = Reason(8, 0.1), Reason(4, 0.3), 0.15
+"""Shares as of a sky; a sunset in water is more colourful than one above."""
+OTHER_COLOUR: Final = Reason(25, 0.03)
+"""How far its colour lies from the sky's, in OKLab: it mirrors it."""
+SLANTED: Final = Reason(12, 0.1)
+"""How much, in heights, its shore differs from column to column (standard deviation)."""
+SMALL: Final = Reason(30, 0.05)
+"""The share of the frame that it takes up."""
+NO_STREAKS: Final = Reason(3, 1.5)
+"""How level its streaks are (see `level_streaks`), median."""
 
 
 def _reduced(lab: F32, mask: F32) -> tuple[F32, F32]:
     h, w = mask.shape
-    k = min(1.0, LOOK / max(h, w))
+    k = min(1.0, JUDGED_PX / max(h, w))
     size = (max(1, round(w * k)), max(1, round(h * k)))
     planes = [cv2.resize(p, size, interpolation=cv2.INTER_AREA) for p in (*lab, mask)]
     return np.stack(planes[:3]), np.asarray(planes[3], np.float32)
@@ -48,17 +108,13 @@ def _share(hue: F32, chroma: F32, of: tuple[float, float, float]) -> float:
     return float(((hue > low) & (hue < high) & (chroma > least)).mean())
 
 
-def _over(value: float, least: float) -> float:
-    return max(value - least, 0.0)
-
-
 def _texture(lab: F32) -> F32:
-    squares = sum(np.square(p - cv2.GaussianBlur(p, (0, 0), 2)) for p in lab)
+    squares = sum(np.square(p - cv2.GaussianBlur(p, (0, 0), GRAIN)) for p in lab)
     return np.asarray(np.sqrt(squares), np.float32)
 
 
 def _chance(odds: float) -> float:
-    return 1 / (1 + math.exp(-min(max(odds, -30.0), 30.0)))
+    return 1 / (1 + math.exp(-min(max(odds, -LIMIT), LIMIT)))
 
 
 def sure_of_sky(lab: F32, sky: F32) -> float:
@@ -70,31 +126,31 @@ def sure_of_sky(lab: F32, sky: F32) -> float:
     inside = cv2.erode(held.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     inside = inside if inside.sum() > FEW else held
     light, a, b = (p[inside] for p in lab)
-    chroma, hue = np.hypot(a, b) / np.maximum(light, 0.05), np.degrees(np.arctan2(b, a))
-    rest = sky < 0.2
+    chroma, hue = np.hypot(a, b) / np.maximum(light, DARKEST), np.degrees(np.arctan2(b, a))
+    rest = sky < NOT_HELD
     alone = rest.sum() < FEW
     lighter = 0.0 if alone else float(np.median(light) - np.median(lab[0][rest]))
     texture = _texture(lab)[inside]
     from_above = np.logical_and.accumulate(held, axis=0)
     ends = from_above.sum(0) / len(held)
-    width = float(held[: max(2, len(held) // 40)].mean())
+    width = float(held[: max(2, int(len(held) * TOP))].mean())
     colour, turned = float(np.median(chroma)), float(np.median(hue))
     blue = BLUE[0] < turned < BLUE[1]
     odds = PRIOR
-    odds -= 10 * (_over(_share(hue, chroma, GREEN), 0.1) + _over(_share(hue, chroma, HOT), 0.1))
-    odds -= 8 * _over(0.8, float(from_above.sum() / held.sum()))
-    odds -= 4 * _over(0.9, width) + 6 * _over(float(ends.std()), 0.2)
-    odds -= 400 * _over(float(np.median(texture)), 0.010)
+    odds -= LEAVES.beyond(_share(hue, chroma, GREEN)) + PETALS.beyond(_share(hue, chroma, HOT))
+    odds -= FROM_ABOVE.short(float(from_above.sum() / held.sum()))
+    odds -= WIDE.short(width) + UNEVEN.beyond(float(ends.std()))
+    odds -= ROUGH.beyond(float(np.median(texture)))
     if alone:  # a wall, or something close by, may be as smooth; but few of them grow lighter downwards
         rows = np.nonzero(inside)[0]
         high, low = (float(np.median(light[of])) for of in (rows < len(held) / 4, rows >= len(held) * 3 / 4))
-        odds -= 0.0 if blue and colour > 0.12 else 1.2 if low - high > 0.08 else 2.2
-    elif lighter < 0.05:
-        odds -= 1.0
-        odds -= 4.0 if WARM[0] < turned < WARM[1] and colour > WARM[2] else 0.0
-    clear = (hue > BLUE[0]) & (hue < BLUE[1]) & (chroma > 0.05) & (texture < 0.015)
-    if width > 0.5 and clear.mean() > 0.1:  # some of it is, whatever else was taken for it
-        odds = max(odds, -0.6)
+        odds -= 0.0 if blue and colour > DEEP_BLUE else LIGHTENING if low - high > LIGHTENS else WALL
+    elif lighter < LIGHTER:
+        odds -= NOT_LIGHTER
+        odds -= NOT_LIGHTER_WARM if WARM[0] < turned < WARM[1] and colour > WARM[2] else 0.0
+    clear = (hue > BLUE[0]) & (hue < BLUE[1]) & (chroma > CLEAR) & (texture < CLEAR_SMOOTH)
+    if width > CLEAR_WIDE and clear.mean() > CLEAR_SHARE:
+        odds = max(odds, CLEAR_ODDS)
     return _chance(odds)
 
 
@@ -126,7 +182,7 @@ def sure_of_water(lab: F32, water: F32, sky: F32) -> float:
     """How sure it is, 0–1, that found water (h, w) is some, under a found sky (h, w). lab: (3, h, w), OKLab of the picture."""
     above = sure_of_sky(lab, sky)
     h, w = sky.shape
-    k = min(1.0, LOOK / max(h, w))
+    k = min(1.0, JUDGED_PX / max(h, w))
     streaks = level_streaks(lab, (max(1, round(w * k)), max(1, round(h * k))))
     small, sky = _reduced(lab, sky)
     _, water = _reduced(lab, water)
@@ -134,14 +190,15 @@ def sure_of_water(lab: F32, water: F32, sky: F32) -> float:
     if held.sum() < FEW:
         return 0.0
     light, a, b = (p[held] for p in small)
-    chroma, hue = np.hypot(a, b) / np.maximum(light, 0.05), np.degrees(np.arctan2(b, a))
+    chroma, hue = np.hypot(a, b) / np.maximum(light, DARKEST), np.degrees(np.arctan2(b, a))
     shore = held.argmax(0)[held.any(0)] / len(held)
-    odds = WATER + min(max(3 * (_mirrors(small, held) - 0.55), -2.5), 1.0)
-    odds -= 4 * _over(1.0, above / SURE_ABOVE)
-    odds -= 8 * _over(_share(hue, chroma, GREEN), 0.1) + 4 * _over(_share(hue, chroma, (*HOT[:2], 0.15)), 0.3)
+    odds = WATER + min(max(MIRRORING * (_mirrors(small, held) - UNDECIDED), UNLIKE), LIKE)
+    odds -= UNSURE_SKY.short(above / SURE_ABOVE)
+    odds -= WATER_LEAVES.beyond(_share(hue, chroma, GREEN))
+    odds -= WATER_PETALS.beyond(_share(hue, chroma, (*HOT[:2], PETALS_IN_WATER)))
     if over.sum() > FEW:
         a_off, b_off = (float(np.median(p[held]) - np.median(p[over])) for p in small[1:])
-        odds -= 25 * _over(math.hypot(a_off, b_off), 0.03)
-    odds -= 12 * _over(float(shore.std()), 0.1) + 30 * _over(0.05, float(water.mean()))
-    odds -= 3 * _over(1.5, float(np.median(streaks[held])))
+        odds -= OTHER_COLOUR.beyond(math.hypot(a_off, b_off))
+    odds -= SLANTED.beyond(float(shore.std())) + SMALL.short(float(water.mean()))
+    odds -= NO_STREAKS.short(float(np.median(streaks[held])))
     return _chance(odds)

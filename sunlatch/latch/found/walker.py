@@ -103,12 +103,12 @@ def _solve(found, left, whole, across, down, enough, most):  # type: ignore[no-u
     return most
 
 
-def walk(guide: F32, prior: F32, trust: F32 | float, contrast: float) -> F32:
+def walk(guide: F32, prior: F32, reliability: F32 | float, contrast: float) -> F32:
     """Who every px belongs to (h, w), 0–1. guide: (n, h, w), in which differences of `contrast` are edges.
-    prior: opinion of each px; trust: how much it counts, (h, w) or one for all."""
+    prior: opinion of each px; reliability: how much it counts, (h, w) or one for all."""
     go_on()
     across, down = np.zeros_like(prior), np.zeros_like(prior)
-    own = np.broadcast_to(np.asarray(trust, np.float32), prior.shape)
+    own = np.broadcast_to(np.asarray(reliability, np.float32), prior.shape)
     whole, left = own.copy(), np.zeros_like(prior)
     for axis, ways in ((0, down), (1, across)):
         ways_, whole_, left_ = (np.moveaxis(x, axis, 0) for x in (ways, whole, left))

@@ -32,6 +32,32 @@ LEVEL: Final = 1.7
 SURE: Final = 3.5
 """No first opinion is stronger."""
 ROUNDS: Final = 4
+OWN, OVER = (0.006, 0.003), 0.02
+"""How far a px and what it would mirror are evened, across and down, in long edges: as waves do."""
+NEAR: Final = (0.04, 0.02)
+"""How far around, across and down, in long edges, px speak for one another…"""
+ALONE: Final = 0.03
+"""…and the share that is taken to be there of both, so that none is ruled out."""
+LOOKS, SEEN = 0.5, 0.6
+"""What likeness to what is water by now weighs, and what streaks and the mirror do."""
+NEVER, SOFT_LINE = 9.0, 0.004
+"""Log odds against it in the sky and above the horizon; and how softly that begins, in long edges."""
+RELIABILITY: Final = 0.015
+"""What a px's own opinion counts against its neighbours' (see `walk`)."""
+NOISE, SMOOTHEST = 4.0, 0.02
+"""From so many times the texture of the smoothest px (SMOOTH percent of them) on, and so much in OKLab, differences are edges."""
+SMOOTH: Final = 4
+TURNED: Final = 0.067
+"""Differences in OKLab to red and to yellow that say no more than this."""
+LIGHTEST, DARKEST, POWER = 0.3, 0.02, 3.0
+"""Lighter than what it mirrors, as a log, it need not be; lightness under which none is asked; from OKLab to luminance."""
+ABOVE: Final = -0.02
+"""Above the shore, in long edges, it may not be lighter still."""
+RUN, WHOLE, FIRST, BELOW, EVEN = 0.015, 0.7, 0.01, 0.12, 0.03
+"""A shore: water for so long downward, in long edges, and of so much of that; so far above the horizon at most and so far below it;
+its columns are evened (median) over so many long edges."""
+CERTAIN: Final = 20.0
+"""Log odds that are as good as certain."""
 BAND, DECIDED = 0.004, 20
 """How far a shore may lie off, in long edges; and how steeply what is in doubt is decided before, for glitter is
 like neither the water nor the rocks beside it."""
@@ -60,26 +86,26 @@ def find_water(lab: F32, sky: F32) -> F32:
     sky = np.asarray(cv2.resize(sky, (w, h), interpolation=cv2.INTER_AREA), np.float32)
     _, line = lowest_edge(sky)
     down = np.arange(h, dtype=np.float32)[:, None] - line
-    not_water = 9 * (np.clip(-down / (0.004 * size) - 0.5, 0, 1) + sky)
+    not_water = NEVER * (np.clip(-down / (SOFT_LINE * size) - 0.5, 0, 1) + sky)
     streaks = level_streaks(smaller(lab, FINE), (w, h)) - LEVEL
-    own = np.stack([blurred(p, 0.006 * size, 0.003 * size) for p in small])
-    over = np.stack([blurred(p, 0.02 * size) for p in small])
+    own = np.stack([blurred(p, OWN[0] * size, OWN[1] * size) for p in small])
+    over = np.stack([blurred(p, OVER * size) for p in small])
     seen = np.clip(streaks + _as_mirrored(own, over, np.full(w, line)), -SURE, SURE)
     water = _share(seen - not_water)
     where, cells = table_of(small, np.full((h, w), 3, np.float32))
-    noise = max(4 * float(np.percentile(texture(small), 4)), 0.02)
+    noise = max(NOISE * float(np.percentile(texture(small), SMOOTH)), SMOOTHEST)
     for n in range(ROUNDS):
         if n:
             seen = np.clip(streaks + _as_mirrored(own, over, _shore(water, line)), -SURE, SURE)
         looks = likeness(where, cells, water**2, ((1 - water) * (1 - sky)) ** 2)
-        wide, tall = 0.04 * size, 0.02 * size
-        near = np.log((blurred(water, wide, tall) + 0.03) / (blurred(1 - water, wide, tall) + 0.03))
-        water = walk(small, _share(0.5 * looks + near + 0.6 * seen - not_water), 0.015, noise)
+        wide, tall = NEAR[0] * size, NEAR[1] * size
+        near = np.log((blurred(water, wide, tall) + ALONE) / (blurred(1 - water, wide, tall) + ALONE))
+        water = walk(small, _share(LOOKS * looks + near + SEEN * seen - not_water), RELIABILITY, noise)
     return np.asarray(water, np.float32)
 
 
 def _share(opinion: F32) -> F32:
-    return (1 / (1 + np.exp(-np.clip(opinion, -20, 20)))).astype(np.float32)
+    return (1 / (1 + np.exp(-np.clip(opinion, -CERTAIN, CERTAIN)))).astype(np.float32)
 
 
 def _as_mirrored(own: F32, over: F32, shore: F32) -> F32:
@@ -90,18 +116,18 @@ def _as_mirrored(own: F32, over: F32, shore: F32) -> F32:
     rows = np.arange(h, dtype=np.float32)[:, None]
     above = np.rint(np.clip(2 * shore[None] - rows, 0, h - 1)).astype(np.intp)
     mirrored = over[:, above, np.arange(w)[None]]
-    lighter = 3 * np.log(np.maximum(own[0], 0.02) / np.maximum(mirrored[0], 0.02))
-    redder, yellower = (np.clip(own[n] - mirrored[n], -0.067, 0.067) for n in (1, 2))
-    under = np.clip((rows - shore[None]) / size, -0.02, DEEPEST)
-    said = LIGHT * np.clip(lighter, -3, 0.3) - RED * redder - YELLOW * yellower + DEEP * under
+    lighter = POWER * np.log(np.maximum(own[0], DARKEST) / np.maximum(mirrored[0], DARKEST))
+    redder, yellower = (np.clip(own[n] - mirrored[n], -TURNED, TURNED) for n in (1, 2))
+    under = np.clip((rows - shore[None]) / size, ABOVE, DEEPEST)
+    said = LIGHT * np.clip(lighter, -POWER, LIGHTEST) - RED * redder - YELLOW * yellower + DEEP * under
     return np.asarray(said, np.float32)
 
 
 def _shore(water: F32, line: float) -> F32:
     """Where water begins in each column (w,), px: `line` where there is none, and not far under it."""
     size = max(water.shape)
-    run = max(3, round(0.015 * size))
-    here = (water > 0.5) & (np.arange(len(water))[:, None] > line - 0.01 * size)
-    solid = cv2.blur(here.astype(np.float32), (1, run), anchor=(0, 0)) > 0.7
-    first = np.where(solid.any(0), np.minimum(solid.argmax(0), line + 0.12 * size), line)
-    return np.asarray(median_filter(first, round(0.03 * size) | 1), np.float32)
+    run = max(3, round(RUN * size))
+    here = (water > 0.5) & (np.arange(len(water))[:, None] > line - FIRST * size)
+    solid = cv2.blur(here.astype(np.float32), (1, run), anchor=(0, 0)) > WHOLE
+    first = np.where(solid.any(0), np.minimum(solid.argmax(0), line + BELOW * size), line)
+    return np.asarray(median_filter(first, round(EVEN * size) | 1), np.float32)
