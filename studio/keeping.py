@@ -18,6 +18,7 @@ from filelock import FileLock, Timeout
 
 from sunlatch.running.shelf import GONE, LOCKS
 
+from . import thumbnails
 from .models import Frame, Habit, Job, Outing, Revision, Scene
 
 log = logging.getLogger(__name__)
@@ -74,6 +75,7 @@ def prune() -> None:
         settings.EXPORT_FOLDER,
         settings.PYRAMID_FOLDER,
         settings.JOIN_FOLDER,
+        settings.THUMBNAIL_FOLDER,
     ):
         for left in (*Path(root).rglob("*.part*"), *Path(root).glob(f"{GONE}*"), Path(root) / LOCKS):
             _remove(left)
@@ -98,6 +100,7 @@ def _gone_for_good() -> None:
     Outing.everything.filter(removed__lt=before).delete()
     for gone in frames - _known_frames():
         _remove(Path(settings.FRAME_FOLDER) / gone[:2] / gone)
+        thumbnails.forget(gone)
     for key in jobs.keys() - _known_jobs().keys():
         _remove(Path(settings.EXPORT_FOLDER) / key)
 

@@ -120,5 +120,6 @@ BLOB_FOLDER = DATA / "blobs"
 EXPORT_FOLDER = DATA / "exports"
 PYRAMID_FOLDER = DATA / "pyramids"
 JOIN_FOLDER = DATA / "joins"
+THUMBNAIL_FOLDER = DATA / "thumbnails"
 PYRAMID_QUOTA = int(os.environ.get("SUNLATCH_PYRAMID_QUOTA", 20 << 30))
 LOGGING = logging_of(os.environ.get("SUNLATCH_LOG", "WARNING"), bool(os.environ.get("SUNLATCH_LOG_JSON")))

@@ -33,6 +33,7 @@ from . import (
     proof,
     removal,
     scenes,
+    skies,
     vocabulary,
 )
 from .parsing import PlainParser, plainly
@@ -56,7 +57,7 @@ api = NinjaAPI(
     parser=PlainParser(),
 )  # fmt: skip
 for router in (
-    people, vocabulary, gather, choose, removal, naming, camera, scenes, light, latches, moves, habits, ground, jobs, joins, mending, keeps, proof,
+    people, vocabulary, gather, choose, removal, naming, camera, scenes, light, latches, moves, habits, ground, jobs, joins, mending, skies, keeps, proof,
 ):  # fmt: skip
     api.add_router("", router.router)
 

@@ -19,10 +19,10 @@ from sunlatch.meters import Ladder, read_ladder
 from sunlatch.render import picture_8
 
 from .. import services
+from ..encoding import encode_jpeg
 from ..field_camera import viewfinder, viewfinder_lane
 from ..models import Job, Outing
 from ..tasks import frames_in, start_job
-from .gather import encode_jpeg
 from .jobs import JobOut, job_out
 from .people import Problem
 

@@ -12,13 +12,15 @@ from sunlatch.errors import DocumentError
 from sunlatch.geometry import View
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source
+from sunlatch.ledger.joined import EXPOSURES, MEMBERS
 from sunlatch.meters import sharpness_at
 from sunlatch.render import picture_8
 
-from .. import services
+from .. import services, thumbnails
+from ..encoding import encode_jpeg
 from ..grouping import keep_together, regroup
 from ..models import Frame, Group, Outing
-from .gather import FrameLine, OutingOut, Share, encode_jpeg, frame_line, outing_out
+from .gather import FrameLine, OutingOut, Share, frame_line, outing_out
 from .people import Problem
 
 router = Router(tags=["choose"])
@@ -39,7 +41,7 @@ class Stopped(Schema):
 class Together(Schema):
     """Frames that the photographer says belong together, or ("none") do not."""
 
-    frames: list[str] = Field(min_length=1, max_length=100)
+    frames: list[str] = Field(min_length=1, max_length=MEMBERS * EXPOSURES)
     kind: Literal["sweep", "bracket", "twin", "none"]
 
 
@@ -77,12 +79,10 @@ def _jpeg(data: bytes) -> HttpResponse:
 
 
 @router.get("/frames/{frame_id}/thumbnail")
-def thumbnail(request: HttpRequest, frame_id: str, long: int = 480) -> HttpResponse:
+def thumbnail(request: HttpRequest, frame_id: str, long: int = thumbnails.TABLE) -> HttpResponse:
     """A picture of the frame as it came, JPEG, at most 2400 px long."""
-    frame = _frame(request, frame_id)
-    development = services.first_development(frame, _untouched(frame))
-    shown = picture_8(development, development.geometry.fit(min(max(long, 32), 2400)), full=False)
-    return _jpeg(encode_jpeg(shown, 88))
+    sha256 = _frame(request, frame_id).sha256
+    return _jpeg(thumbnails.thumbnail(sha256, services.frame_path(sha256), min(max(long, 32), 2400)))
 
 
 @router.get("/frames/{frame_id}/place")

@@ -6,7 +6,6 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-import cv2
 from django.conf import settings
 from django.db import transaction
 from django.db.models import Case, Prefetch, Value, When
@@ -19,10 +18,9 @@ from sunlatch.errors import DocumentError, FrameError
 from sunlatch.frame import FrameInfo
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import Source, parse_scene
-from sunlatch.render import picture_8
 from sunlatch.running.patience import Patience
 
-from .. import services
+from .. import services, thumbnails
 from ..models import Frame, Outing, Revision, Scene
 from ..sentences import of_disk
 from .naming import plain_name
@@ -214,8 +212,7 @@ def _proved(sha256: str, path: Path, name: str) -> FrameInfo:
         raise FrameError(str(error).replace(path.name, name).replace(sha256, name)) from error
     try:
         with Patience(lambda: False):  # what has arrived is taken in, whoever waits
-            bare = services.engine().develop(Document(sources=[Source(sha256=sha256)]), pyramid)
-            picture_8(bare, bare.geometry.fit(64), full=False)
+            thumbnails.made_of(sha256, pyramid)
     except Exception as error:
         services.store().forget(sha256)
         raise FrameError(
@@ -230,15 +227,6 @@ def upload(request: HttpRequest, outing_id: str, name: str) -> FrameLine:
     return frame_line(
         receive(get_object_or_404(Outing.objects.of(request.user), pk=outing_id), name, request)
     )
-
-
-def encode_jpeg(picture: Any, quality: int) -> bytes:
-    """RGB uint8 (h, w, 3) to JPEG without chroma subsampling."""
-    parameters = [cv2.IMWRITE_JPEG_QUALITY, quality, cv2.IMWRITE_JPEG_SAMPLING_FACTOR, 0x111111]
-    ok, data = cv2.imencode(".jpg", cv2.cvtColor(picture, cv2.COLOR_RGB2BGR), parameters)
-    if not ok:
-        raise FrameError("the preview could not be encoded")
-    return bytes(data)
 
 
 @router.post("/frames/{frame_id}/scenes", response=SceneLine)

@@ -15,17 +15,19 @@ from pydantic import Field
 from sunlatch.errors import DocumentError, JoinError
 from sunlatch.layers import lend, lender, where_wanted
 from sunlatch.ledger import Latch, LoanLine, Source
+from sunlatch.ledger.joined import EXPOSURES, MEMBERS
 from sunlatch.merging import Joined, input_frames, laid, seams_over, solved, told_of
 from sunlatch.render import picture_8
 
 from .. import services
+from ..encoding import encode_jpeg, encode_png
 from ..grouping import trait
 from ..models import Frame, Job, Outing
 from ..slots import Rank
 from ..tasks import start_job
-from .gather import FrameLine, encode_jpeg, frame_line, sources_of
+from .gather import FrameLine, frame_line, sources_of
 from .jobs import JobOut, job_out
-from .light import Look, encode_png, looked_at, view_of
+from .light import Look, looked_at, view_of
 from .people import Problem
 from .scenes import Asked, frame_and_source, owned, read_document, revision_out
 
@@ -37,7 +39,7 @@ PREVIEW = 900
 class Joining(Schema):
     """Frames to be joined."""
 
-    frames: list[str] = Field(min_length=1, max_length=60)
+    frames: list[str] = Field(min_length=1, max_length=MEMBERS * EXPOSURES)
     kind: Literal["sweep", "bracket"] = "sweep"
 
 

@@ -13,9 +13,10 @@ from sunlatch.ledger import changes, parse_scene, shaped_like
 from sunlatch.meters import difference_picture
 
 from .. import services
+from ..encoding import encode_png
 from ..models import Keep, Revision, Scene
 from ..slots import Rank
-from .light import Look, encode_png, view_of
+from .light import Look, view_of
 from .naming import plain_name
 from .scenes import KeepOut, RevisionOut, keep_out, keeps_of, owned, read_document, revision_out
 
@@ -118,7 +119,7 @@ def where_different(request: HttpRequest, scene_id: str, look: TwoLook) -> HttpR
             for each in (document, other)
         )
         shown = services.lane().run(lambda: difference_picture(before, made, view))
-    data = encode_png(shown[..., ::-1])
+    data = encode_png(shown)
     response = HttpResponse(data, content_type="image/png")
     response["X-Frame"] = "whole"
     return response

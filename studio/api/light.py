@@ -3,7 +3,6 @@
 import json
 from typing import Any, Literal
 
-import cv2
 import numpy as np
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -31,9 +30,9 @@ from sunlatch.proof import laid_out, on_screen, printing_of, sharpness_of
 from sunlatch.render import Development, Output, picture_8
 
 from .. import services
+from ..encoding import encode_jpeg, encode_png
 from ..models import Revision, Scene
 from ..slots import Rank
-from .gather import encode_jpeg
 from .scenes import Asked, owned, read_document
 
 router = Router(tags=["light"])
@@ -141,11 +140,6 @@ def view_of(look: Look) -> View:
     return View((x0, y0, x1, y1), (look.width, look.height))
 
 
-def encode_png(picture: Any) -> bytes:
-    """Grey (h, w) or BGR (h, w, 3) uint8 to PNG, quickly rather than small."""
-    return bytes(cv2.imencode(".png", picture, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
-
-
 def on_paper(development: Development, document: Document, look: PictureLook) -> Output:
     """What the screen shows of a print, at the size it is asked for: sharpness is seen from the print's own px on."""
     paper = document.on_paper
@@ -182,7 +176,7 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
             shown = picture_8(development, view, look.full, on_paper(development, document, look))
         else:
             shown = picture_8(development, view, look.full)
-        encoded = encode_png(shown[..., ::-1]) if look.full else encode_jpeg(shown, 88)
+        encoded = encode_png(shown) if look.full else encode_jpeg(shown, 88)
         kept = development.ground.trimmed.box
         mapped = described(development.geometry) | {"kept": [kept.x0, kept.y0, kept.x1, kept.y1]}
         return encoded, development.raster.complete, json.dumps(mapped, separators=(",", ":"))

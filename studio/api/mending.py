@@ -17,22 +17,16 @@ from pydantic import Field
 from sunlatch.errors import DocumentError, MendError
 from sunlatch.frame import per_of
 from sunlatch.geometry import View
-from sunlatch.layers import WATER
 from sunlatch.ledger import (
-    MOST,
+    REPAIRS_MOST,
     Area,
     CloneRepair,
     HealRepair,
-    Latch,
-    NewSky,
     RegrowRepair,
-    Source,
     Speck,
     SpecksRepair,
     Take,
     WireRepair,
-    new_ingredient,
-    sky_latch,
 )
 from sunlatch.ledger import Scene as Document
 from sunlatch.mend import (
@@ -47,18 +41,17 @@ from sunlatch.mend import (
     spot_of,
     wire_of,
 )
-from sunlatch.meters import Belonging, Fit, fit, glance, read_belongs
 from sunlatch.parameters import Point
 from sunlatch.render import Development, area_of, picture_8
-from sunlatch.running.progress import phase, report
+from sunlatch.running.progress import phase
 
 from .. import services
-from ..models import Frame, Scene
+from ..encoding import encode_jpeg
+from ..models import Scene
 from ..progress import known_as, share_of
 from ..slots import Rank
-from .gather import FrameLine, encode_jpeg, frame_line
 from .people import Problem
-from .scenes import Asked, frame_and_source, owned, read_document
+from .scenes import Asked, owned, read_document
 
 router = Router(tags=["mend"])
 Result = TypeVar("Result")
@@ -66,10 +59,6 @@ CAMERA = ("maker", "model", "width", "height")
 """What must be alike for specks to lie at the same places."""
 SMALL = 300
 """Long edge, px, of the picture of a proposal."""
-MOST_SKIES = 300
-"""Frames of an outing that are looked at for their skies; the rest is offered after these."""
-LIKELY = 2
-"""How many of the skies that are offered first are looked at closely before they are asked for."""
 MASK = 2400
 """Long edge, px, at which a latch is taken for an area."""
 
@@ -125,18 +114,18 @@ class Regrown(Schema):
     picture: str
 
 
-def _patiently() -> AbstractContextManager[None]:
+def patiently() -> AbstractContextManager[None]:
     """Inside, pictures go on, and there is as much time as a repair may take."""
     return services.lane().wanted(Rank.MEASURE, seconds=settings.MEND_SECONDS)
 
 
-def _on_light(
+def on_light(
     request: HttpRequest, scene_id: str, given: Mending, work: Callable[[Document, Development], Result]
 ) -> Result:
     """Work on a scene as it stands, in its turn."""
     found: Scene = owned(request, scene_id)
     document = read_document(found, given.document)
-    with _patiently(), known_as(given.work):
+    with patiently(), known_as(given.work):
         return services.lane().run(lambda: work(document, services.development(found.frame, document)))
 
 
@@ -148,7 +137,7 @@ def specks(request: HttpRequest, scene_id: str, given: Mending) -> SpecksRepair 
         found = find_specks(shown.raster)
         return specks_of(shown.raster, found) if found else None
 
-    return _on_light(request, scene_id, given, work)
+    return on_light(request, scene_id, given, work)
 
 
 @router.post("/scenes/{scene_id}/mend/known", response=SpecksRepair | None)
@@ -169,7 +158,7 @@ def known(request: HttpRequest, scene_id: str, given: Mending) -> SpecksRepair |
         made = [spot_of(shown.raster, s.x * per, s.y * per, s.radius * per) for s in spots]
         return SpecksRepair(id=str(uuid.uuid4()), name="known of this camera", spots=made)
 
-    return _on_light(request, scene_id, given, work)
+    return on_light(request, scene_id, given, work)
 
 
 def _same(one: Speck, other: Speck) -> bool:
@@ -193,7 +182,7 @@ def _of_this_camera(request: HttpRequest, scene: Scene) -> list[Speck]:
             if line.get("kind") == "specks" and line.get("on", True):
                 held = [Speck.model_validate(s) for s in line["spots"]]
                 out += [s for s in held if s.on and not any(_same(s, o) for o in out)]
-    return out[:MOST]
+    return out[:REPAIRS_MOST]
 
 
 @router.post("/scenes/{scene_id}/mend/spot", response={200: Speck, 422: Problem})
@@ -205,14 +194,14 @@ def spot(request: HttpRequest, scene_id: str, given: Spotted) -> Speck:
         per = raster.info.long_edge
         return spot_of(raster, given.x * per, given.y * per, given.radius * per)
 
-    return _on_light(request, scene_id, given, work)
+    return on_light(request, scene_id, given, work)
 
 
 @router.post("/scenes/{scene_id}/mend/wire", response={200: WireRepair, 422: Problem})
 def wire(request: HttpRequest, scene_id: str, given: Wired) -> WireRepair:
     """A thin line through places, traced."""
     points = np.array([[p.x, p.y] for p in given.points])
-    return _on_light(request, scene_id, given, lambda _, shown: wire_of(shown.raster, points))
+    return on_light(request, scene_id, given, lambda _, shown: wire_of(shown.raster, points))
 
 
 @router.post("/scenes/{scene_id}/mend/stroke", response={200: HealRepair | CloneRepair, 422: Problem})
@@ -228,7 +217,7 @@ def stroke(request: HttpRequest, scene_id: str, given: Stroked) -> HealRepair | 
             take = given.near
         return (heal_of if given.kind == "heal" else clone_of)(raster, given.area, blobs, take)
 
-    return _on_light(request, scene_id, given, work)
+    return on_light(request, scene_id, given, work)
 
 
 @router.post("/scenes/{scene_id}/mend/regrow", response={200: list[Regrown], 422: Problem})
@@ -259,108 +248,13 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Regrown
             out.append(Regrown(repair=made, picture=picture))
         return out
 
-    return _on_light(request, scene_id, given, work)
-
-
-class Bringing(Mending):
-    """A frame of the same outing whose sky is wanted."""
-
-    frame: str
-
-
-class SkyOffered(Schema):
-    """A frame whose sky is offered; said: what keeps it from fitting, in a few words each."""
-
-    frame: FrameLine
-    said: list[str]
-
-
-@router.post("/scenes/{scene_id}/mend/skies", response=list[SkyOffered])
-def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffered]:
-    """The outing's other frames, those first whose skies would fit the best. What a sky is let in by, and what mirrors it, is
-    looked for meanwhile."""
-    found = owned(request, scene_id)
-    document = read_document(found, given.document)
-    frames = list(found.frame.outing.frames.exclude(sha256=document.anchor.sha256))
-    with _patiently(), known_as(given.work):
-        bare = services.bare(document)
-        own = services.lane().run(lambda: glance(services.first_development(found.frame, bare)))
-        offered: list[tuple[Fit, Frame]] = []
-        for n, frame in enumerate(frames[:MOST_SKIES]):
-            report(n / min(len(frames), MOST_SKIES))
-            alone = Document(sources=[Source(sha256=frame.sha256)])
-            light = services.first_development(frame, alone)
-            offered.append((fit(own, services.lane().run(partial(glance, light))), frame))
-    offered.sort(key=lambda one: one[0].apart)
-
-    def prepare() -> None:
-        with services.lane().wanted(Rank.BEHIND):
-            shown, latch = _with_sky_latch(found.frame, document)
-            _look_for(shown, latch, [Source(sha256=frame.sha256) for _, frame in offered[:LIKELY]])
-
-    services.later("skies", prepare)
-    unseen = [SkyOffered(frame=frame_line(frame), said=[]) for frame in frames[MOST_SKIES:]]
-    return [SkyOffered(frame=frame_line(frame), said=fits.said) for fits, frame in offered] + unseen
+    return on_light(request, scene_id, given, work)
 
 
 @router.get("/work/{name}", response=float | None)
 def work(request: HttpRequest, name: str) -> float | None:
     """How much of some work is done, 0–1; null where that is not known."""
     return share_of(name)
-
-
-def _look_for(shown: Development, latch: Latch, sources: list[Source]) -> None:
-    """What lets a sky in, and what mirrors it; beside that, the skies of some frames."""
-
-    def skies() -> None:
-        for source in sources:
-            services.sky_of(Document(sources=[source]), services.quick_source(source))
-
-    water = shown.scene.latch(WATER)
-    with services.beside(skies):
-        services.found(shown, [latch] if water is None else [latch, water])
-        if water is None:
-            shown.bare.reader.finding(new_ingredient("water"))
-
-
-def _with_sky_latch(frame: Frame, document: Document) -> tuple[Development, Latch]:
-    """A scene without a new sky, and the latch of it that lets one in: its own Sky, or a new one."""
-    shown = services.development(frame, document.model_copy(update={"sky": None}))
-    latch = document.latch("Sky") or sky_latch(shown.ground.read_at())
-    held = [*(known_ for known_ in document.latches if known_.id != latch.id), latch]
-    return shown.again(document.model_copy(update={"sky": None, "latches": held})), latch
-
-
-class SkyOut(Schema):
-    """What goes into the document: the frame as a source, the sky, and the latch that lets it in."""
-
-    source: Source
-    sky: NewSky
-    latch: Latch
-
-
-@router.post("/scenes/{scene_id}/mend/sky", response={200: SkyOut, 422: Problem})
-def sky(request: HttpRequest, scene_id: str, given: Bringing) -> SkyOut:
-    """The sky of another frame, placed and as light as the one that was there. 422 where there is no sky to put it in."""
-    found = owned(request, scene_id)
-    document = read_document(found, given.document)
-    frame, source = frame_and_source(request, found, document, given.frame)
-    if frame.sha256 == document.anchor.sha256:
-        raise MendError("This is the scene's own frame: its sky is there already.")
-    with _patiently(), known_as(given.work):
-        shown, latch = _with_sky_latch(found.frame, document)
-        raster = services.quick_source(source)
-        with phase(0.0, 0.8):
-            _look_for(shown, latch, [source])
-        with phase(0.8, 1.0):
-            placed = services.lane().run(lambda: shown.propose_sky(source, raster, latch))
-    return SkyOut(source=source, sky=placed, latch=latch)
-
-
-@router.post("/scenes/{scene_id}/mend/belongs", response={200: list[Belonging], 422: Problem})
-def belongs(request: HttpRequest, scene_id: str, given: Mending) -> list[Belonging]:
-    """How the new sky belongs."""
-    return _on_light(request, scene_id, given, lambda _, shown: read_belongs(shown))
 
 
 def _latched(document: Document, shown: Development, key: str) -> Area:

@@ -28,8 +28,9 @@ from sunlatch.proof.press import press_papers, press_profile
 from sunlatch.render import Development, Output
 
 from .. import services
+from ..encoding import encode_png
 from ..slots import Rank
-from .light import Look, encode_png, looked_at
+from .light import Look, looked_at
 from .scenes import Asked, owned, read_document
 
 router = Router(tags=["proof"])
@@ -228,7 +229,7 @@ def test_strip(request: HttpRequest, scene_id: str, look: StripLook) -> HttpResp
         printing = printing_of(document.on_paper, services.blobs())
         sharpness = sharpness_of(layout_of(development, document))
         px, pieces = strip(development, asked, on_screen(printing, sharpness), region=region, width=look.wide)
-        return encode_png(px[..., ::-1]), json.dumps({"size": [px.shape[1], px.shape[0]], "pieces": pieces})
+        return encode_png(px), json.dumps({"size": [px.shape[1], px.shape[0]], "pieces": pieces})
 
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
         development = services.found(services.development(found.frame, document), document.in_use())
