@@ -5,26 +5,33 @@ import { useSession } from "../stores/session";
 import type { components, paths } from "./generated";
 
 export type Schemas = components["schemas"];
-/** Documents from the server always carry their ids, and all their lists. */
-type Known = { id: string };
-export type MoveLine = NonNullable<Schemas["Scene"]["moves"]>[number] & Known & { latch: string | null };
-export type IngredientLine = NonNullable<Schemas["Latch"]["ingredients"]>[number] & Known;
-export type Latch = Omit<Schemas["Latch"], "ingredients"> & Known & { ingredients: IngredientLine[] };
-export type LineGroup = Schemas["Group"] & Known;
-export interface SceneDocument extends Omit<Schemas["Scene"], "moves" | "latches" | "groups"> {
-  moves: MoveLine[];
-  latches: Latch[];
-  groups: LineGroup[];
+/** What comes from the server carries every field and every list. */
+export type Whole<T> = T extends object ? { [K in keyof T]-?: Whole<T[K]> } : T;
+export type SceneDocument = Whole<Schemas["Scene"]>;
+export type MoveLine = SceneDocument["moves"][number];
+export type Latch = SceneDocument["latches"][number];
+export type IngredientLine = Latch["ingredients"][number];
+export type LineGroup = SceneDocument["groups"][number];
+/** Lines of one kind, and their settings. */
+export type Of<L extends { kind: string }, K extends L["kind"]> = Extract<L, { kind: K }>;
+/** A line, known to be of that kind by whoever asks. */
+export function of<L extends { kind: string }, K extends L["kind"]>(line: L, kind: K): Of<L, K> {
+  if (line.kind !== kind) throw new TypeError(line.kind);
+  return line as Of<L, K>;
 }
+/** Settings by their names, where it does not matter whose they are. */
+export type Values = Record<string, unknown>;
 /** A line of the Ground band. */
 export interface GroundLine {
   on: boolean;
   why: string;
   revision: number;
-  params: Record<string, unknown>;
+  params: Values;
   latch?: string | null;
   spare?: unknown[];
 }
+/** Ground's lines by their kinds. */
+export const groundOf = (document: SceneDocument): Record<string, GroundLine> => document.ground;
 export type Kind = Schemas["Kind"];
 export type ParamField = Schemas["Field"];
 
@@ -63,17 +70,18 @@ export class Refusal extends Error {
   }
 }
 
-/** Data of a response, or a Refusal. */
+/** Data of a response, which carries every field, or a Refusal. */
 export async function need<T>(
   answer: Promise<{ data?: T; error?: unknown; response: Response }>,
-): Promise<NonNullable<T>> {
+): Promise<Whole<NonNullable<T>>> {
   let got;
   try {
     got = await answer;
   } catch {
     throw new Refusal(AWAY, 0);
   }
-  if (got.response.ok && got.data !== undefined && got.data !== null) return got.data;
+  if (got.response.ok && got.data !== undefined && got.data !== null)
+    return got.data as Whole<NonNullable<T>>;
   const body = got.error as { detail?: string } | undefined;
   throw new Refusal(body?.detail ?? `That did not work; nothing was changed.`, got.response.status, body);
 }
@@ -81,10 +89,11 @@ export async function need<T>(
 /** The same, or null where a newer request overtook this one. */
 export async function needNewest<T>(
   answer: Promise<{ data?: T; error?: unknown; response: Response }>,
-): Promise<NonNullable<T> | null> {
+): Promise<Whole<NonNullable<T>> | null> {
   const got = await answer.catch(() => null);
   if (got?.response.status === 204) return null;
-  return need(got ? Promise.resolve(got) : Promise.reject(new Error(AWAY)));
+  if (!got) throw new Refusal(AWAY, 0);
+  return need<T>(Promise.resolve(got));
 }
 
 /** Something asked by POST, as JSON, where the address is put together. Raises a Refusal. */

@@ -1646,27 +1646,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/scenes/{scene_id}/mend/skies": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Skies
-         * @description The outing's other frames, those first whose skies would fit the best. What a sky is let in by, and what mirrors it, is
-         *     looked for meanwhile.
-         */
-        post: operations["studio_api_mending_skies"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/work/{name}": {
         parameters: {
             query?: never;
@@ -1687,6 +1666,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scenes/{scene_id}/mend/skies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Skies
+         * @description The outing's other frames, those first whose skies would fit the best. What a sky is let in by, and what mirrors it, is
+         *     looked for meanwhile.
+         */
+        post: operations["studio_api_skies_skies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scenes/{scene_id}/mend/sky": {
         parameters: {
             query?: never;
@@ -1700,7 +1700,7 @@ export interface paths {
          * Sky
          * @description The sky of another frame, placed and as light as the one that was there. 422 where there is no sky to put it in.
          */
-        post: operations["studio_api_mending_sky"];
+        post: operations["studio_api_skies_sky"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1720,7 +1720,7 @@ export interface paths {
          * Belongs
          * @description How the new sky belongs.
          */
-        post: operations["studio_api_mending_belongs"];
+        post: operations["studio_api_skies_belongs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -10604,7 +10604,29 @@ export interface operations {
             };
         };
     };
-    studio_api_mending_skies: {
+    studio_api_mending_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number | null;
+                };
+            };
+        };
+    };
+    studio_api_skies_skies: {
         parameters: {
             query?: never;
             header?: never;
@@ -10630,29 +10652,7 @@ export interface operations {
             };
         };
     };
-    studio_api_mending_work: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": number | null;
-                };
-            };
-        };
-    };
-    studio_api_mending_sky: {
+    studio_api_skies_sky: {
         parameters: {
             query?: never;
             header?: never;
@@ -10687,7 +10687,7 @@ export interface operations {
             };
         };
     };
-    studio_api_mending_belongs: {
+    studio_api_skies_belongs: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,5 +1,5 @@
 /** Colours read off the picture, as wide as a fingertip. */
-import { client, need, type IngredientLine } from "../api/client";
+import { client, need, of, type IngredientLine } from "../api/client";
 import type { Ref } from "vue";
 
 import type { Frame, Spot } from "../model/plane";
@@ -33,8 +33,7 @@ export function usePicking(frame: Readonly<Ref<Frame>>) {
 
   /** A sample carried elsewhere is picked anew. */
   function again(line: IngredientLine, n: number): void {
-    const samples = (line.params as unknown as { samples: { at: Spot; l: number; a: number; b: number }[] })
-      .samples;
+    const samples = of(line, "colour").params.samples;
     const work = scene.errand("pick", async (at) => {
       try {
         const got = await sampled(scene.latch!.id!, scene.plane!.toPicture(samples[n]!.at));

@@ -3,7 +3,7 @@
  * chosen at a glance. */
 import { computed, ref, watch } from "vue";
 
-import { client, type IngredientLine } from "../api/client";
+import { client, of, type IngredientLine } from "../api/client";
 import { useScene } from "../stores/scene";
 import MaskPicture from "../latches/MaskPicture.vue";
 import { signedStops } from "../model/wording";
@@ -22,7 +22,7 @@ const steps = computed(() => {
     Number((low * (high / low) ** (n / (COUNT - 1))).toFixed(field.decimals ?? 1)),
   );
 });
-const params = computed(() => props.line.params as unknown as { leaning: string; narrowness: number });
+const params = computed(() => of(props.line, "fan").params);
 const rungs = ref<number[]>([]);
 watch(
   () => [props.line.id, params.value.leaning, JSON.stringify(scene.latch?.read_at)],
@@ -33,7 +33,7 @@ watch(
         params: { path: { scene_id: scene.opened.id } },
         body: {
           document: scene.current(), latch: scene.latch.id!,
-          leaning: params.value.leaning as "lights", narrow: steps.value,
+          leaning: params.value.leaning, narrow: steps.value,
         }, // prettier-ignore
       })
       .catch(() => null);

@@ -2,7 +2,7 @@
 /** Rungs and curves on the ladder: a strand for every rung, from where its light is to where it goes. */
 import { computed, onBeforeUnmount, watch } from "vue";
 
-import type { MoveLine } from "../api/client";
+import type { MoveLine, Schemas, Whole } from "../api/client";
 import { useDrag } from "../composables/drag";
 import { useHeld } from "../composables/held";
 import { useScene } from "../stores/scene";
@@ -18,20 +18,9 @@ const props = defineProps<{
 }>();
 const scene = useScene();
 const view = useView();
-interface Rung {
-  at: number;
-  by: number;
-  reach: number;
-}
-interface Point {
-  at: number;
-  to: number;
-}
 const curve = computed(() => props.move.kind === "curve");
 const word = computed(() => (curve.value ? "Curve" : "Rung"));
-const params = computed(
-  () => props.move.params as unknown as { rungs: Rung[]; points: Point[]; squeeze: number; middle: number },
-);
+const params = computed(() => props.move.params as Whole<Schemas["RungsParams"] & Schemas["CurveParams"]>);
 const declared = computed(
   () =>
     scene.lightKinds.find((k) => k.kind === props.move.kind)!.fields.find((f) => f.kind === "drawn")!.items ??

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** The meeting of the two wings: how far apart they lie, what is plausible, one line that would do it. */
-import { onBeforeUnmount, onMounted, ref, watch } from "vue";
+import { refDebounced } from "@vueuse/core";
+import { computed, onBeforeUnmount, onMounted, ref, watch } from "vue";
 
-import { client, need, type MoveLine, type ParamField, type Schemas } from "../api/client";
+import { client, need, type MoveLine, type ParamField } from "../api/client";
+import { useAsked } from "../composables/asked";
 import { useTrial } from "../composables/trial";
 import { useScene } from "../stores/scene";
 import InlineNumber from "../ui/InlineNumber.vue";
@@ -13,37 +15,43 @@ const AIM: ParamField = {
   name: "aim", kind: "number", label: "Aim", unit: "stops", low: -2, high: 8, step: 0.1, decimals: 1,
   default: 2.5, signed: false, shown_times: 1, hint: "", automatic: "", bygone: false, words: {}, items: [],
 }; // prettier-ignore
-const met = ref<Schemas["Meeting"] | null>(null);
 const aim = ref<number | null>(null);
-let asked = 0;
-/** What is shown is not yet the answer to the aim: it is not to be taken. */
-const waiting = ref(false);
+/** How far apart they lie, once that has come to rest. */
+const distance = refDebounced(
+  computed(() => props.distance),
+  600,
+);
 const trial = useTrial(letGo);
 const { stands } = trial;
-
-async function ask(to: number | null): Promise<void> {
-  if (!scene.opened || props.wings.length !== 2) return;
-  const mine = ++asked;
-  const { id } = scene.opened;
-  waiting.value = true;
-  const got = await need(
-    client.POST("/api/scenes/{scene_id}/meeting", {
-      params: { path: { scene_id: scene.opened.id } },
-      body: { document: trial.without(), wings: props.wings, aim: to },
-    }),
-  ).catch((error: Error) => {
-    if (to !== null) scene.notices.tell("meeting", error);
-    return null;
-  });
-  if (mine !== asked || scene.opened?.id !== id) return;
-  waiting.value = false;
-  if (got) scene.notices.settle("meeting");
-  met.value = got as Schemas["Meeting"] | null;
-  if (to !== null && got?.proposal) trial.show(got.proposal.line as unknown as MoveLine);
-}
+const pair = computed(() => props.wings.join());
+const id = computed(() => (props.wings.length === 2 && scene.opened?.id) || "");
+const asked = useAsked(
+  () => {
+    // what is tried changes the distance, and is no reason to ask again
+    const at = aim.value === null ? distance.value : null;
+    return id.value ? { id: id.value, wings: pair.value, aim: aim.value, at } : null;
+  },
+  (q, signal) =>
+    need(
+      client.POST("/api/scenes/{scene_id}/meeting", {
+        params: { path: { scene_id: q.id } },
+        body: { document: trial.without(), wings: q.wings.split(","), aim: q.aim },
+        signal,
+      }),
+    ),
+  (refusal) => {
+    if (!refusal) scene.notices.settle("meeting");
+    else if (aim.value !== null) scene.notices.tell("meeting", refusal);
+  },
+);
+const met = computed(() => (asked.of.value?.wings === pair.value ? asked.value.value : null));
+/** What is shown is not yet the answer to the aim: it is not to be taken. */
+const waiting = asked.pending;
+watch(asked.value, (got) => {
+  if (aim.value !== null && got?.proposal) trial.show(got.proposal.line as MoveLine);
+});
 function change(to: number): void {
   aim.value = to;
-  void ask(to);
 }
 function bring(): void {
   const m = met.value;
@@ -59,9 +67,7 @@ function take(): void {
   trial.take(`Bring meeting to ${lands} stops`);
 }
 function letGo(): void {
-  asked++; // what is still on its way comes too late
-  waiting.value = false;
-  aim.value = null;
+  aim.value = null; // what is still on its way comes too late
 }
 function leave(): void {
   if (aim.value === null) return;
@@ -81,25 +87,7 @@ onBeforeUnmount(() => {
   window.removeEventListener("keydown", key, true);
   leave();
 });
-watch(
-  () => props.wings.join(),
-  () => {
-    leave();
-    met.value = null;
-    void ask(null);
-  },
-  { immediate: true },
-);
-let soon = 0;
-watch(
-  () => props.distance,
-  () => {
-    window.clearTimeout(soon);
-    soon = window.setTimeout(() => {
-      if (aim.value === null) void ask(null);
-    }, 600);
-  },
-);
+watch(pair, leave);
 </script>
 
 <template>

@@ -2,7 +2,7 @@
 /** The rough box around a subject, and the one being drawn. */
 import { computed } from "vue";
 
-import type { IngredientLine } from "../api/client";
+import { of, type IngredientLine } from "../api/client";
 import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 import BoxShape from "./BoxShape.vue";
@@ -10,11 +10,7 @@ import DotHandle from "../picture/DotHandle.vue";
 
 const props = defineProps<{ line: IngredientLine; frame: Frame }>();
 const scene = useScene();
-interface Box {
-  one: Spot;
-  other: Spot;
-}
-const box = computed(() => (props.line.params as unknown as { box: Box | null }).box);
+const box = computed(() => of(props.line, "subject").params.box);
 const ends = computed(() => {
   if (!box.value) return null;
   return [box.value.one, box.value.other].map((p) => onStage(props.frame, scene.plane!.toPicture(p))) as [

@@ -2,7 +2,7 @@
 /** The colours picked for a latch, and picking more of them. */
 import { computed } from "vue";
 
-import type { IngredientLine } from "../api/client";
+import { of, type IngredientLine } from "../api/client";
 import { inSrgb } from "../model/oklab";
 import { useScene } from "../stores/scene";
 import { useView } from "../stores/view";
@@ -12,13 +12,7 @@ const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
 const view = useView();
 
-interface Sample {
-  l: number;
-  a: number;
-  b: number;
-  take: boolean;
-}
-const samples = computed(() => (props.line.params as unknown as { samples: Sample[] }).samples);
+const samples = computed(() => of(props.line, "colour").params.samples);
 
 function drop(n: number): void {
   samples.value.splice(n, 1);

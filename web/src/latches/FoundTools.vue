@@ -8,7 +8,7 @@ import ToolRow from "../ui/ToolRow.vue";
 
 const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
-const params = computed(() => props.line.params as unknown as { marks: unknown[]; box?: unknown });
+const params = computed(() => props.line.params as { marks: unknown[]; box?: unknown });
 const thing = computed(() => props.line.kind);
 const tools = computed<{ tool: string; word: string; hint: string }[]>(() => [
   ...(props.line.kind === "subject"

@@ -2,7 +2,7 @@
 /** Painting a latch: which brush the pointer is. */
 import { computed } from "vue";
 
-import type { IngredientLine } from "../api/client";
+import { of, type IngredientLine } from "../api/client";
 import { useScene } from "../stores/scene";
 import ToolRow from "../ui/ToolRow.vue";
 
@@ -13,7 +13,7 @@ const BRUSHES: { tool: string; word: string; hint: string }[] = [
   { tool: "seek", word: "Paint to edges", hint: "Hold only what looks like what the brush goes over" },
   { tool: "erase", word: "Erase", hint: "Take away what was painted" },
 ];
-const strokes = computed(() => (props.line.params as unknown as { strokes: unknown[] }).strokes);
+const strokes = computed(() => of(props.line, "hand").params.strokes);
 
 function clear(): void {
   strokes.value.splice(0);

@@ -29,7 +29,7 @@ const scene = useScene();
 const kind = computed(() => scene.ingredientKinds.find((k) => k.kind === props.line.kind)!);
 const latch = computed(() => scene.latch!);
 const open = computed(() => scene.openIngredient === props.line.id);
-const values = computed(() => props.line.params as unknown as Values);
+const values = computed<Values>(() => props.line.params);
 const said = computed(() => {
   const shown = { ...values.value };
   if (props.line.kind === "another") shown.latch = scene.nameOf(shown.latch as string) || "";

@@ -9,7 +9,6 @@ import { useInHand } from "../composables/inhand";
 import { useHolds } from "../composables/holds";
 import { MASK_LOOKS } from "../model/tint";
 import { deciding } from "../model/why";
-import type { Values } from "../model/wording";
 import { useHabits } from "../stores/habits";
 import { useScene } from "../stores/scene";
 import { holders } from "../stores/scene/latches";
@@ -28,7 +27,7 @@ const scene = useScene();
 const view = useView();
 const habits = useHabits();
 const latch = computed(() => scene.latch!);
-const edge = computed(() => latch.value.edge_true as unknown as Values & { on: boolean });
+const edge = computed(() => latch.value.edge_true);
 const inUse = computed(() => holders(scene.document!, latch.value.id).length);
 
 function rename(name: string): void {
@@ -179,7 +178,7 @@ function readAgain(): void {
       />
       <ParamControls
         :fields="scene.vocabulary?.latch_finish ?? []"
-        :values="latch as unknown as Values"
+        :values="latch"
         :scope="`${latch.id}-s`"
         @commit="scene.commit(`${$event} of ${latch.name}`)"
       />

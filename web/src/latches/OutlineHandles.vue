@@ -2,7 +2,7 @@
 /** An outline on the picture: its line and its points. */
 import { computed } from "vue";
 
-import type { IngredientLine } from "../api/client";
+import { of, type IngredientLine } from "../api/client";
 import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
 import { outlinePath } from "../model/outline";
 import { useScene } from "../stores/scene";
@@ -10,8 +10,7 @@ import DotHandle from "../picture/DotHandle.vue";
 
 const props = defineProps<{ line: IngredientLine; frame: Frame }>();
 const scene = useScene();
-type Corner = Spot & { sharp: boolean };
-const points = computed(() => (props.line.params as unknown as { points: Corner[] }).points);
+const points = computed(() => of(props.line, "outline").params.points);
 const shown = computed(() =>
   points.value.map((p) => ({ ...onStage(props.frame, scene.plane!.toPicture(p)), sharp: p.sharp })),
 );

@@ -15,7 +15,7 @@ interface Places {
   places?: Spot[];
   samples?: { at: Spot | null }[];
 }
-const params = computed(() => props.line.params as unknown as Places);
+const params = computed(() => props.line.params as Places);
 const word = computed(() => (props.line.kind === "kin" ? "Kin" : "Colour"));
 const places = computed(() => params.value.places ?? (params.value.samples ?? []).map((s) => s.at));
 const shown = computed(() =>

@@ -12,8 +12,12 @@ const props = defineProps<{ line: IngredientLine }>();
 const scene = useScene();
 const view = useView();
 const plane = computed(() => scene.plane!);
-const params = computed(() => props.line.params as unknown as Record<string, Spot> & Record<string, unknown>);
-const drawn = computed(() => (params.value.points ?? params.value.places ?? []) as unknown as unknown[]);
+const params = computed(() => props.line.params as Partial<Record<string, Spot>>);
+/** What is drawn point by point. */
+const drawn = computed<unknown[]>(() => {
+  const { line } = props;
+  return line.kind === "outline" ? line.params.points : line.kind === "kin" ? line.params.places : [];
+});
 const TOOLS: Record<string, { tool: string; word: string }[]> = {
   kin: [{ tool: "kin", word: "Point at it" }],
   outline: [{ tool: "corner", word: "Add points" }],

@@ -2,7 +2,7 @@
 /** A pool on the picture: its middle, the end of its first axis, and how wide it is across. */
 import { computed } from "vue";
 
-import type { IngredientLine } from "../api/client";
+import { of, type IngredientLine } from "../api/client";
 import { onPicture, onStage, type Frame, type Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
 import DotHandle, { type How } from "../picture/DotHandle.vue";
@@ -10,13 +10,7 @@ import DotHandle, { type How } from "../picture/DotHandle.vue";
 const props = defineProps<{ line: IngredientLine; frame: Frame }>();
 const scene = useScene();
 
-interface Pool {
-  centre: Spot;
-  edge: Spot;
-  across: number;
-  softness: number;
-}
-const pool = computed(() => props.line.params as unknown as Pool);
+const pool = computed(() => of(props.line, "pool").params);
 const toStage = (p: Spot): Spot => onStage(props.frame, scene.plane!.toPicture(p));
 const toSource = (p: Spot): Spot => scene.plane!.toSource(onPicture(props.frame, p));
 

@@ -2,7 +2,7 @@
 /** The two ends of a ramp on the picture; the line between them, and how far it reaches. */
 import { computed } from "vue";
 
-import type { IngredientLine } from "../api/client";
+import { of, type IngredientLine } from "../api/client";
 import { useDrag } from "../composables/drag";
 import type { Frame, Spot } from "../model/plane";
 import { useScene } from "../stores/scene";
@@ -10,12 +10,7 @@ import DotHandle, { type How } from "../picture/DotHandle.vue";
 
 const props = defineProps<{ line: IngredientLine; frame: Frame }>();
 const scene = useScene();
-
-interface Ends {
-  full: Spot;
-  none: Spot;
-}
-const ends = computed(() => props.line.params as unknown as Ends);
+const ends = computed(() => of(props.line, "ramp").params);
 
 function toStage(p: Spot): Spot {
   const u = scene.plane!.toPicture(p);

@@ -15,7 +15,7 @@ function linesOf(document: SceneDocument): Record<string, Line> {
   const lists = [document.moves, document.repairs, document.loans, document.shapes, [document.sky]];
   const lines = (lists as (Line | null | undefined)[][]).flatMap((list) => list ?? []);
   return {
-    ...(document.ground as unknown as Record<string, Line>),
+    ...document.ground,
     ...Object.fromEntries(lines.filter((l): l is Line => !!l?.id).map((l) => [l.id!, l])),
   };
 }

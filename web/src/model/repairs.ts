@@ -1,22 +1,15 @@
 /** Repairs as they lie on the picture, and as they read. Places are source coordinates. */
-import type { Kind, Schemas } from "../api/client";
+import type { Kind, Of, SceneDocument } from "../api/client";
 import type { Spot } from "./plane";
 import { sentence, type Values } from "./wording";
 
-interface Own {
-  id: string;
-  on: boolean;
-  name: string;
-  note: string;
-}
-type Known<T> = Omit<T, keyof Own | "params"> & Own & { params: Values };
-export type Area = Schemas["Area"];
-export type SpecksRepair = Known<Schemas["SpecksRepair"]>;
-export type HealRepair = Known<Schemas["HealRepair"]>;
-export type CloneRepair = Known<Schemas["CloneRepair"]>;
-export type WireRepair = Known<Schemas["WireRepair"]>;
-export type RegrowRepair = Known<Schemas["RegrowRepair"]>;
-export type AnyRepair = SpecksRepair | HealRepair | CloneRepair | WireRepair | RegrowRepair;
+export type AnyRepair = SceneDocument["repairs"][number];
+export type Area = HealRepair["area"];
+export type SpecksRepair = Of<AnyRepair, "specks">;
+export type HealRepair = Of<AnyRepair, "heal">;
+export type CloneRepair = Of<AnyRepair, "clone">;
+export type WireRepair = Of<AnyRepair, "wire">;
+export type RegrowRepair = Of<AnyRepair, "regrow">;
 
 function pairs(flat: number[], step: number): Spot[] {
   return Array.from({ length: Math.floor(flat.length / step) }, (_, n) => ({
@@ -112,6 +105,7 @@ export function readsAs(repair: AnyRepair, kind: Kind | undefined): string {
     return `${count} ${count === 1 ? "speck" : "specks"}`;
   }
   if (!kind) return repair.kind;
-  const plain = kind.fields.every((f) => repair.params[f.name] === f.default);
-  return plain || repair.kind === "wire" ? kind.label : sentence(kind, repair.params);
+  const params: Values = repair.params;
+  const plain = kind.fields.every((f) => params[f.name] === f.default);
+  return plain || repair.kind === "wire" ? kind.label : sentence(kind, params);
 }

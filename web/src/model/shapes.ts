@@ -1,22 +1,12 @@
 /** Lines of Reshape and Nudge, and how they read. Places are source coordinates. */
-import type { Kind, Schemas } from "../api/client";
+import type { Kind, Of, SceneDocument } from "../api/client";
 import type { Plane, Spot } from "./plane";
-import { sentence, type Values } from "./wording";
+import { sentence } from "./wording";
 
-interface Own {
-  id: string;
-  on: boolean;
-  name: string;
-}
-type Known<T> = Omit<T, keyof Own | "params"> & Own & { params: Values };
-export type ReshapeLine = Known<Schemas["ReshapeLine"]> & {
-  pins: Schemas["Pin"][];
-  lines: Schemas["BentLine"][];
-  pulled: Schemas["PulledPart"][];
-};
-export type NudgeStroke = Schemas["NudgeStroke"];
-export type NudgeLine = Known<Schemas["NudgeLine"]> & { strokes: NudgeStroke[] };
-export type AnyShape = ReshapeLine | NudgeLine;
+export type AnyShape = SceneDocument["shapes"][number];
+export type ReshapeLine = Of<AnyShape, "reshape">;
+export type NudgeLine = Of<AnyShape, "nudge">;
+export type NudgeStroke = NudgeLine["strokes"][number];
 
 const counted = (count: number, one: string, more: string) => (count === 1 ? one : `${count} ${more}`);
 /** "Reshape: 2 lines, a pin", "Nudge 80 %: 3 strokes". */

@@ -1,7 +1,8 @@
 /** How declared parameters read: the same rules as the core's `shown` and `read`. */
-import type { Kind, ParamField } from "../api/client";
+import type { Kind, ParamField, Values } from "../api/client";
 
-export type Values = Record<string, unknown>;
+export type { Values };
+
 export type Part = { text: string } | { field: ParamField };
 
 /** Split "Exposure {ev}" into text and fields. */

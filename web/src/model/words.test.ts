@@ -1,5 +1,6 @@
 /** Every word on screen stands in one list, words.txt, where it can be read at a glance and said the same everywhere; a string
  * that is not in it fails here (vitest -u writes it down, for somebody to read). What was retired does not come back. */
+import ts from "typescript";
 import { parse } from "vue/compiler-sfc";
 import { describe, expect, it } from "vitest";
 
@@ -29,11 +30,26 @@ function said(node: Node, out: Set<string>): void {
     if (p.type === 6 && SAID.includes(p.name) && p.value?.content) out.add(p.value.content);
   for (const child of [...(node.children ?? []), ...(node.branches ?? [])]) said(child, out);
 }
+/** What a script says: its strings that are words (a name of something is one word in small letters), with … where a value stands. */
+function spoken(script: string, out: Set<string>): void {
+  function walk(node: ts.Node): void {
+    if (ts.isImportDeclaration(node) || ts.isLiteralTypeNode(node)) return;
+    let text = "";
+    if (ts.isStringLiteralLike(node)) text = node.text;
+    else if (ts.isTemplateExpression(node))
+      text = [node.head.text, ...node.templateSpans.map((s) => s.literal.text)].join("…");
+    text = text.replace(/\s+/g, " ").trim();
+    if (/input|^\./.test(text)) text = ""; // where something is on the page
+    if (/^[A-Z][a-z]+\b/.test(text) || /\p{Ll}{2,}[,;]? \p{Ll}{2,}/u.test(text)) out.add(text);
+    ts.forEachChild(node, walk);
+  }
+  walk(ts.createSourceFile("", script, ts.ScriptTarget.Latest, true));
+}
 const words = new Set<string>();
 for (const [name, source] of Object.entries(files)) {
-  if (!name.endsWith(".vue")) continue;
-  const ast = parse(source).descriptor.template?.ast;
-  if (ast) said(ast as unknown as Node, words);
+  const parts = name.endsWith(".vue") ? parse(source).descriptor : null;
+  if (parts?.template?.ast) said(parts.template.ast as unknown as Node, words);
+  spoken(parts ? (parts.scriptSetup?.content ?? parts.script?.content ?? "") : source, words);
 }
 
 /** Said so once, and better now. */

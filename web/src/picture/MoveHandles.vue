@@ -21,8 +21,8 @@ interface Rings {
   outer: number;
   roundness: number;
 }
-const pour = computed(() => props.move.params as unknown as Pour);
-const rings = computed(() => props.move.params as unknown as Rings);
+const pour = computed(() => props.move.params as Pour);
+const rings = computed(() => props.move.params as Rings);
 const toStage = (p: Spot): Spot => onStage(props.frame, scene.plane!.toPicture(p));
 const toSource = (p: Spot): Spot => scene.plane!.toSource(onPicture(props.frame, p));
 const kind = computed(() =>

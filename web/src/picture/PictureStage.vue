@@ -39,7 +39,7 @@ function documented(): Record<string, unknown> {
   if (!without.value) return document;
   const left = JSON.parse(JSON.stringify(document)) as SceneDocument;
   blamed(left, without.value, [])?.off(left);
-  return left as unknown as Record<string, unknown>;
+  return left;
 }
 /** What the station asks of the picture. */
 const asks = computed(() => props.station.asks?.(check.value ?? null) ?? {});

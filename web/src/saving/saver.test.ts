@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import { Refusal } from "../api/client";
-import { Saver, type Edit, type Kept, type Revision, type SavingState } from "./saver";
+import { Saver, type Edit, type Kept, type Revision, type SavingState, type Snapshot } from "./saver";
 import type { Shelf } from "./shelf";
 
 /** A server that keeps revisions as the real one does, and can be slow, away, forgetful or signed out. */
@@ -81,8 +81,7 @@ describe("the saver", () => {
     saver.open("scene", server.now);
   });
   afterEach(() => vi.useRealTimers());
-  const commit = (words: string, document: Record<string, unknown> = { v: ++v }) =>
-    saver.commit(document, words);
+  const commit = (words: string, document: object = { v: ++v }) => saver.commit(document as Snapshot, words);
   const after = (ms: number) => vi.advanceTimersByTimeAsync(ms);
 
   it("takes its snapshot when it is told, not when it sends", async () => {
@@ -197,7 +196,12 @@ describe("the saver", () => {
 
   describe("when another window saved in between", () => {
     beforeEach(async () => {
-      const there = server.save(1, { key: "other", document: { theirs: true }, words: "theirs", made: 0 });
+      const there = server.save(1, {
+        key: "other",
+        document: { theirs: true } as unknown as Snapshot,
+        words: "theirs",
+        made: 0,
+      });
       await after(50);
       await there;
     });
@@ -294,10 +298,10 @@ describe("an undo on its way", () => {
     };
     const saver = new Saver((_, base, edit) => server.save(base, edit), new Memory(), told);
     saver.open("s", server.now);
-    saver.commit({ v: 1 }, "one");
+    saver.commit({ v: 1 } as unknown as Snapshot, "one");
     await saver.settled();
     await saver.during(async () => {
-      saver.commit({ v: 2 }, "two");
+      saver.commit({ v: 2 } as unknown as Snapshot, "two");
       await new Promise((r) => setTimeout(r, 40));
       server.head = 1;
       saver.moved(server.now);

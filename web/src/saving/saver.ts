@@ -3,11 +3,11 @@
  * Each edit is the whole document as it stood when it was committed. Edits go to the server one by one, in order; a copy
  * of the queue lies in the browser until the server has acknowledged them. Nothing is called saved before.
  */
-import { Refusal } from "../api/client";
+import { Refusal, type SceneDocument } from "../api/client";
 import type { Shelf } from "./shelf";
 
 /** A document as plain data; nothing else holds on to it. */
-export type Snapshot = Record<string, unknown>;
+export type Snapshot = SceneDocument;
 export interface Revision {
   number: number;
   document: unknown;

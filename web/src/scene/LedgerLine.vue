@@ -35,7 +35,7 @@ function act(what: string): void {
 /** The document's own line: a change to it is a change to the scene. */
 const line = computed(() => props.move);
 const open = computed(() => scene.openMove === props.move.id);
-const values = computed(() => props.move.params as unknown as Values);
+const values = computed<Values>(() => props.move.params);
 const latchName = computed(() => scene.nameOf(props.move.latch));
 const spared = computed(() =>
   (props.move.spare ?? []).map((s) => (s.what === "colour" ? "a colour" : s.what)),
@@ -124,7 +124,7 @@ function remove(): void {
       <MoveTools :move="move" :kind="kind" :said="said" />
       <ParamControls
         :fields="scene.vocabulary ? [scene.vocabulary.move_strength] : []"
-        :values="move as unknown as Values"
+        :values="move"
         :scope="`${move.id}-s`"
         @commit="scene.commit(`Strength of ${said}`)"
       />

@@ -14,7 +14,7 @@ import ReliefTools from "../stations/light/ReliefTools.vue";
 const props = defineProps<{ move: MoveLine; kind: Kind; said: string }>();
 const scene = useScene();
 const view = useView();
-const values = computed(() => props.move.params as unknown as Values);
+const values = computed<Values>(() => props.move.params);
 const drawn = computed(() => props.kind.fields.filter((f) => f.kind === "drawn"));
 const fields = computed(() =>
   props.kind.kind === "relief" ? props.kind.fields.filter((f) => f.name === "guard") : props.kind.fields,

@@ -43,7 +43,7 @@ export const useHabits = defineStore("habits", () => {
           body: { read_at: scene.readAt(), taken: scene.latches.map((l) => l.name) },
         }),
       );
-      if (at.here()) scene.takeLatch(made as unknown as Latch, `Use habit ${habit.name}`);
+      if (at.here()) scene.takeLatch(made as Latch, `Use habit ${habit.name}`);
     });
   const keepMoves = (moves: string[], name: string) =>
     said(async () => {
@@ -64,8 +64,8 @@ export const useHabits = defineStore("habits", () => {
         }),
       );
       if (!at.here()) return;
-      scene.document!.latches.push(...(made.latches as unknown as Latch[]));
-      scene.document!.moves.push(...(made.moves as unknown as MoveLine[]));
+      scene.document!.latches.push(...(made.latches as Latch[]));
+      scene.document!.moves.push(...(made.moves as MoveLine[]));
       await scene.commit(`Use habit ${habit.name}`);
     });
   /** Forgetting can be taken back. */

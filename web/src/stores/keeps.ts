@@ -3,7 +3,7 @@ import { defineStore } from "pinia";
 import { computed, reactive, ref, shallowRef, watch } from "vue";
 
 import { checked, checkOf } from "../checks";
-import { client, need, type SceneDocument, type Schemas } from "../api/client";
+import { client, groundOf, need, type SceneDocument, type Schemas } from "../api/client";
 import { framesOf } from "../api/frames";
 import { useRemoval } from "../composables/removal";
 import { useScene } from "./scene";
@@ -115,7 +115,7 @@ export const useKeeps = defineStore("keeps", () => {
     const path = { scene_id: scene.opened!.id, number };
     try {
       const got = await need(client.GET("/api/scenes/{scene_id}/revisions/{number}", { params: { path } }));
-      const document = got.document as unknown as SceneDocument;
+      const document = got.document;
       documents.value = { ...documents.value, [number]: document };
       return document;
     } catch (error) {
@@ -186,10 +186,10 @@ export const useKeeps = defineStore("keeps", () => {
 /** A state in the shape of another. */
 export function shaped(state: SceneDocument, like: SceneDocument): SceneDocument {
   const out = JSON.parse(JSON.stringify(state)) as SceneDocument;
-  const ground = (out.ground ?? {}) as unknown as Record<string, unknown>;
-  const now = (like.ground ?? {}) as unknown as Record<string, unknown>;
+  out.ground ??= {} as SceneDocument["ground"]; // a state of long ago says nothing of it
+  const ground = groundOf(out);
+  const now = groundOf(like);
   for (const kind of SHAPE) if (now[kind]) ground[kind] = JSON.parse(JSON.stringify(now[kind]));
-  out.ground = ground as unknown as SceneDocument["ground"];
   out.shapes = JSON.parse(JSON.stringify(like.shapes ?? [])) as SceneDocument["shapes"];
   return out;
 }

@@ -3,7 +3,7 @@ import { useLocalStorage } from "@vueuse/core";
 import { defineStore } from "pinia";
 import { computed, ref, shallowRef, watch } from "vue";
 
-import { ask, client, need, token, Refusal, type MoveLine, type Schemas } from "../api/client";
+import { ask, client, need, token, Refusal, type SceneDocument, type Schemas } from "../api/client";
 import type { Sheet } from "../picture/viewport";
 import { useAsked } from "../composables/asked";
 import { nextNumber, windowId } from "./pictures";
@@ -12,11 +12,7 @@ import { freshId } from "./scene/lines";
 import { useTray } from "./tray";
 import { useView } from "./view";
 
-export type Paper = Omit<Schemas["Paper"], "moves" | "id" | "params"> & {
-  id: string;
-  params: Schemas["PaperParams"];
-  moves: MoveLine[];
-};
+export type Paper = SceneDocument["papers"][number];
 export type Look = "plain" | "look" | "gamut";
 /** A card that everybody has, mm (ISO/IEC 7810, ID-1). */
 export const CARD = 85.6;
@@ -38,7 +34,7 @@ export const useProof = defineStore("proof", () => {
   /** Px of this screen to an inch; 0 while nobody has held a card against it. */
   const screenPpi = useLocalStorage("sun-latch-screen-ppi", 0);
 
-  const papers = computed(() => (scene.document?.papers ?? []) as unknown as Paper[]);
+  const papers = computed(() => scene.document?.papers ?? []);
   const paper = computed(() => papers.value.find((p) => p.id === scene.document?.paper) ?? null);
   const atProof = computed(() => view.station === "Proof");
   const say = (error: unknown) => scene.notices.tell("proof", error);
@@ -160,7 +156,7 @@ export const useProof = defineStore("proof", () => {
     void scene.commit(name ? `Proof on ${name}` : "Proof on no paper");
   }
   function remove(one: Paper): void {
-    const held = scene.document as unknown as { papers: Paper[]; paper: string | null };
+    const held = scene.document!;
     held.papers = held.papers.filter((p) => p.id !== one.id);
     if (held.paper === one.id) held.paper = null;
     void scene.commit(`Remove paper ${one.name}`);

@@ -3,7 +3,15 @@
 import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
-import { ask, client, need, type GroundLine, type SceneDocument, type Schemas } from "../api/client";
+import {
+  ask,
+  client,
+  groundOf,
+  need,
+  type GroundLine,
+  type SceneDocument,
+  type Schemas,
+} from "../api/client";
 import { checked, checkOf } from "../checks";
 import { Plane } from "../model/plane";
 import { useNotices } from "./notices";
@@ -53,8 +61,8 @@ export const useScene = defineStore("scene", () => {
     tick.value++;
   }
   /** The document as it stands, to send along with a request. */
-  function current(): Record<string, unknown> {
-    return JSON.parse(JSON.stringify(document.value)) as Record<string, unknown>;
+  function current(): SceneDocument {
+    return JSON.parse(JSON.stringify(document.value)) as SceneDocument;
   }
 
   const { begin, latestOf, commitTo, ...saved } = savingWork({
@@ -96,7 +104,7 @@ export const useScene = defineStore("scene", () => {
 
   /** A line of Ground, the document's own. */
   function ground(kind: string): GroundLine {
-    return (document.value!.ground as unknown as Record<string, GroundLine>)[kind]!;
+    return groundOf(document.value!)[kind]!;
   }
 
   /** Set some of a Ground line's settings by hand, as one revision. */

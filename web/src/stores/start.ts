@@ -23,7 +23,7 @@ export const useStart = defineStore("start", () => {
   }
   async function start(): Promise<void> {
     if (starting.value) return;
-    const before = scene.current() as unknown as SceneDocument;
+    const before = scene.current();
     const id = scene.opened?.id;
     starting.value = true;
     said.value = looks.value = "";

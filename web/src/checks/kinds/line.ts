@@ -1,4 +1,5 @@
 /** Without the open line. */
+import { groundOf } from "../../api/client";
 import type { Check } from "../check";
 
 export default {
@@ -7,7 +8,7 @@ export default {
   label: "Without",
   said: "Without this edit",
   document(doc, { line }) {
-    const ground = (doc.ground ?? {}) as unknown as Record<string, { on?: boolean }>;
+    const ground = groundOf(doc);
     const lines = [...(doc.moves ?? []), ...(doc.repairs ?? []), ...(doc.shapes ?? [])];
     for (const m of lines) if (m.id === line) m.on = false;
     if (line && ground[line]) ground[line].on = false;

@@ -1,4 +1,5 @@
 /** As it was before the work of this station. */
+import type { SceneDocument } from "../../api/client";
 import type { Check } from "../check";
 
 /** What gives the picture its shape: kept, so that only light is compared. */
@@ -20,11 +21,11 @@ export default {
       doc.repairs = [];
       doc.sky = null;
       doc.shapes = [];
-      delete (doc.ground as { refocus?: unknown } | undefined)?.refocus;
+      delete (doc.ground as Partial<SceneDocument["ground"]>).refocus;
       return;
     }
     doc.moves = [];
-    const ground = (doc.ground ?? {}) as unknown as Record<string, unknown>;
+    const ground: Partial<Record<string, unknown>> = doc.ground;
     if (station === "Ground")
       for (const kind of Object.keys(ground)) if (!SHAPE.includes(kind)) delete ground[kind];
   },

@@ -92,7 +92,7 @@ function choose(): void {
 .bar {
   padding: 0 16px;
   flex: none;
-  overflow: auto hidden;
+  flex-wrap: wrap;
 }
 .right {
   display: flex;

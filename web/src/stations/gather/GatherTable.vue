@@ -49,7 +49,7 @@ const field = ref<HTMLElement>();
 const { width } = useElementSize(field);
 /** Rows that are drawn at first, and at a time. */
 const FIRST = 16;
-const MORE = 8;
+const MORE = 3;
 /** How high a row is about, px: a wide window shows larger pictures, not more emptiness. */
 const LOW = 200;
 const OVERVIEW = 104;
@@ -122,6 +122,7 @@ function dropped(e: DragEvent): void {
       <div
         v-for="row in drawable"
         :key="row.key"
+        v-memo="[row, chosen.join(), currentId]"
         class="row"
         :class="{ grouped: row.runs.some((r) => r.group) }"
         :style="{ 'contain-intrinsic-size': `auto ${row.height + 60}px` }"

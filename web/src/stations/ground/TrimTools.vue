@@ -129,6 +129,7 @@ function all(): void {
 .row {
   display: flex;
   align-items: center;
+  flex-wrap: wrap;
   gap: 5px;
   padding: 2px 0;
 }

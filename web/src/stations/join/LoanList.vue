@@ -3,7 +3,7 @@
 import { ElSwitch } from "element-plus";
 import { computed } from "vue";
 
-import type { Schemas } from "../../api/client";
+import type { SceneDocument } from "../../api/client";
 import { dropUnused } from "../../model/sources";
 import { useScene } from "../../stores/scene";
 import { holders } from "../../stores/scene/latches";
@@ -11,7 +11,7 @@ import ChoiceBox from "../../ui/ChoiceBox.vue";
 import GlyphMark from "../../ui/GlyphMark.vue";
 import InlineNumber from "../../ui/InlineNumber.vue";
 
-type Loan = Schemas["LoanLine"];
+type Loan = SceneDocument["loans"][number];
 const scene = useScene();
 const loans = computed(() => (scene.document?.loans ?? []) as Loan[]);
 const field = computed(() =>

@@ -2,7 +2,7 @@
 /** Light is found by trying: small pictures of this very scene with the light poured in other ways. */
 import { computed } from "vue";
 
-import type { MoveLine } from "../../api/client";
+import { of, type MoveLine } from "../../api/client";
 import type { Values } from "../../model/wording";
 import { useScene } from "../../stores/scene";
 import PreviewPicture from "../../scene/PreviewPicture.vue";
@@ -10,7 +10,7 @@ import PreviewPicture from "../../scene/PreviewPicture.vue";
 const props = defineProps<{ move: MoveLine }>();
 const scene = useScene();
 const line = computed(() => props.move);
-const now = computed(() => props.move.params as unknown as Values & { light: number });
+const now = computed(() => of(props.move, "poured_light").params);
 /** Ways to pour it, each with light enough to see. */
 const variants = computed(() => {
   const light = Math.abs(now.value.light) < 0.2 ? 1 : now.value.light;

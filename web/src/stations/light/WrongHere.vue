@@ -46,12 +46,12 @@ function say(what: Complaint): void {
 }
 const labelOf = (kind: string) => scene.lightKinds.find((k) => k.kind === kind)?.label ?? "";
 function show(r: Schemas["Remedy"]): void {
-  trial.show(r.line as unknown as MoveLine, r.latch as unknown as Latch | null);
+  trial.show(r.line as MoveLine, r.latch as Latch | null);
 }
 function take(r: Schemas["Remedy"]): void {
   show(r);
-  const on = scene.nameOf((r.line as unknown as MoveLine).latch);
-  scene.openMove = trial.take(`${labelOf((r.line as unknown as MoveLine).kind)}${on ? ` on ${on}` : ""}`);
+  const on = scene.nameOf(r.line.latch);
+  scene.openMove = trial.take(`${labelOf(r.line.kind)}${on ? ` on ${on}` : ""}`);
   view.wrong = null;
 }
 function close(): void {

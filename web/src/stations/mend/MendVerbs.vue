@@ -72,18 +72,19 @@ function hold(tool: string): void {
 
 <style scoped>
 .verbs {
-  overflow: auto hidden;
-  scrollbar-width: thin;
-  gap: 4px;
-  padding: 0 10px;
+  /* in a narrow window they take a second row: none of them is out of sight */
+  flex-wrap: wrap;
+  gap: 2px 3px;
+  padding: 0 8px;
 }
 .tools {
   display: flex;
+  flex-wrap: wrap;
   gap: 2px;
 }
 .verbs .plain {
-  gap: 4px;
-  padding: 3px 5px;
+  gap: 3px;
+  padding: 3px 4px;
   border-radius: 3px;
   font-size: 12px;
 }

@@ -7,7 +7,6 @@ import { computed, ref, shallowRef, watch } from "vue";
 import { client, need, type GroundLine, type SceneDocument, type Schemas } from "../../api/client";
 import { framesOf } from "../../api/frames";
 import { dropUnused } from "../../model/sources";
-import type { Values } from "../../model/wording";
 import { useSkies } from "../../stores/skies";
 import { useScene } from "../../stores/scene";
 import ParamControls from "../../scene/ParamControls.vue";
@@ -38,11 +37,11 @@ const open = ref(true);
 
 function remedy(row: Schemas["Belonging"]): void {
   Object.assign(sky.value!.params as object, row.remedy ?? {});
-  const own = sky.value!.ground as unknown as Record<string, GroundLine> | undefined;
+  const own: Partial<Record<string, GroundLine>> = sky.value!.ground;
   for (const [line, values] of Object.entries(row.ground ?? {})) Object.assign(own![line]!.params, values);
   if (row.repairs?.length) {
-    const held = sky.value as unknown as { repairs?: unknown[] };
-    held.repairs = [...(held.repairs ?? []), ...row.repairs];
+    const held: { repairs: unknown[] } = sky.value!;
+    held.repairs = [...held.repairs, ...row.repairs];
   }
   void scene.commit(`Sky: ${row.words}`);
 }
@@ -142,7 +141,7 @@ watch(
         </ul>
         <ParamControls
           :fields="kind.fields"
-          :values="sky.params as unknown as Values"
+          :values="sky.params"
           scope="new-sky"
           :sliders="['stops', 'relight', 'haze', 'water']"
           @commit="(label) => scene.commit(`${label} of the new sky`)"

@@ -65,7 +65,7 @@ function says(kind: Kind, params: unknown, latch: string | null): string {
       <template #picture><MaskPicture v-if="move.latch" :latch="move.latch" :size="40" /></template>
       <ParamControls
         :fields="kindOf(move.kind).fields"
-        :values="move.params as unknown as Values"
+        :values="move.params"
         :scope="move.id"
         @commit="(label) => scene.commit(`${kindOf(move.kind).label} for ${proof.paper!.name}: ${label}`)"
       />

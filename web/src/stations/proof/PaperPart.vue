@@ -22,7 +22,7 @@ function shown(name: string): ParamField {
   const f = field(name);
   return proof.inches ? { ...f, unit: "in", decimals: 1, shown_times: 1 / INCH, step: INCH / 10 } : f;
 }
-const values = computed(() => (proof.paper?.params ?? {}) as unknown as Values);
+const values = computed<Values>(() => proof.paper?.params ?? {});
 function set(name: string, value: number | null): void {
   values.value[name] = value;
   scene.touched();

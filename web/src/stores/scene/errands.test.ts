@@ -20,7 +20,7 @@ function house() {
   const work = errandWork({
     opened,
     document,
-    current: () => JSON.parse(JSON.stringify(document.value)) as Record<string, unknown>,
+    current: () => JSON.parse(JSON.stringify(document.value)) as SceneDocument,
     commit(words) {
       commitTo(opened.value!.id, JSON.parse(JSON.stringify(document.value)) as SceneDocument, words);
       return Promise.resolve();

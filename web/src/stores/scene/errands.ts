@@ -23,7 +23,7 @@ export interface Errand {
 interface Work {
   opened: ShallowRef<Schemas["SceneOut"] | null>;
   document: Ref<SceneDocument | null>;
-  current: () => Record<string, unknown>;
+  current: () => SceneDocument;
   commit: (words: string) => Promise<void>;
   /** A scene that is not on screen: its document as it was committed last, and a new one for it. */
   latestOf: (scene: string) => SceneDocument;
@@ -47,8 +47,7 @@ export function errandWork(scene: Work) {
       open: () => scene.opened.value?.id === id,
       wanted: () => newest.get(about) === mine,
       here: () => errand.open() && errand.wanted() && at === visit,
-      now: () =>
-        structuredClone(errand.open() ? scene.current() : scene.latestOf(id)) as unknown as SceneDocument,
+      now: () => structuredClone(errand.open() ? scene.current() : scene.latestOf(id)),
       done(change, words) {
         if (errand.open()) {
           change(scene.document.value!);

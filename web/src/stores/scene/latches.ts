@@ -1,5 +1,13 @@
 /** Latches and their ingredients: new ones, ones once more, two in one. */
-import type { IngredientLine, Kind, Latch, ParamField, SceneDocument, Schemas } from "../../api/client";
+import type {
+  IngredientLine,
+  Kind,
+  Latch,
+  ParamField,
+  SceneDocument,
+  Schemas,
+  Values,
+} from "../../api/client";
 import type { Core } from "./core";
 import { defaults, freshId } from "./lines";
 
@@ -33,7 +41,7 @@ export function latchWork(scene: Core) {
   function freshLatch(name: string, edgeTrue: boolean): Latch {
     const declared = (fields: ParamField[] = []) =>
       Object.fromEntries(fields.map((f) => [f.name, f.default]));
-    return {
+    const made: Values = {
       id: freshId(),
       name,
       ingredients: [],
@@ -42,7 +50,8 @@ export function latchWork(scene: Core) {
       ...declared(scene.vocabulary.value?.latch_finish),
       edge_true: { on: edgeTrue, ...declared(scene.vocabulary.value?.edge_true) },
       read_at: readAt(),
-    } as unknown as Latch;
+    };
+    return made as Latch;
   }
 
   function freeName(base: string): string {

@@ -32,8 +32,12 @@ export function lines(scene: Core, readAt: () => Schemas["ReadAt"]) {
   }
 
   /** A fresh spare clause. */
-  function spareOf(what: string): NonNullable<MoveLine["spare"]>[number] {
-    return { what, edge: scene.vocabulary.value?.spare_edges[what], read_at: readAt() } as Schemas["Spare"];
+  function spareOf(what: string): MoveLine["spare"][number] {
+    return {
+      what,
+      edge: scene.vocabulary.value?.spare_edges[what],
+      read_at: readAt(),
+    } as MoveLine["spare"][number];
   }
 
   /** A fresh line of a kind; the server knows what settings it may have. */

@@ -20,14 +20,14 @@ interface Saved {
   /** Something on screen is not committed yet. */
   dirty: Ref<boolean>;
   /** The document as it stands. */
-  current: () => Record<string, unknown>;
+  current: () => SceneDocument;
   /** A document on screen. */
   show: (document: SceneDocument) => void;
   /** Whether an answer is on its way for a scene. */
   awaited: (scene: string) => boolean;
 }
 
-const documentOf = (revision: Revision) => revision.document as unknown as SceneDocument;
+const documentOf = (revision: Revision) => revision.document as SceneDocument;
 
 export function savingWork(scene: Saved) {
   const notices = useNotices();
@@ -45,7 +45,7 @@ export function savingWork(scene: Saved) {
   /** One to a scene; one that still has something to save goes on when its scene is left. */
   const savers = new Map<string, Saver>();
   let saver = saverOf("");
-  const latest = () => saver.latest as unknown as SceneDocument;
+  const latest = () => saver.latest;
 
   function saverOf(id: string): Saver {
     const made: Saver = new Saver(
@@ -67,11 +67,7 @@ export function savingWork(scene: Saved) {
           if (made !== saver) return;
           revision.value = next as Revision;
           if (scene.document.value)
-            takeKept(
-              scene.document.value,
-              sent.document as unknown as SceneDocument,
-              documentOf(next as Revision),
-            );
+            takeKept(scene.document.value, sent.document, documentOf(next as Revision));
         },
         refused: (sentence, edit, last) => {
           notices.tell("refused", `${sentence} “${edit.words}” could not be saved and was undone.`);
@@ -222,9 +218,9 @@ export function savingWork(scene: Saved) {
   const settled = () => saver.settled();
 
   /** Of a scene that is not on screen: what was committed last, and what comes now. */
-  const latestOf = (id: string) => savers.get(id)!.latest as unknown as SceneDocument;
+  const latestOf = (id: string) => savers.get(id)!.latest;
   const commitTo = (id: string, document: SceneDocument, words: string) =>
-    savers.get(id)!.commit(document as unknown as Record<string, unknown>, words);
+    savers.get(id)!.commit(document, words);
 
   /** Put back what was committed last, saved or on its way (Escape in mid-drag). */
   function restore(): void {

@@ -1,4 +1,5 @@
 /** A rough box drawn around the open Subject. */
+import { of } from "../../api/client";
 import { shallowRef } from "vue";
 
 import { onPicture, type Spot } from "../../model/plane";
@@ -20,8 +21,7 @@ export default function boxing(hand: Hand): Record<string, Tool> {
   async function put(a: Spot, b: Spot): Promise<void> {
     const line = scene.latch?.ingredients.find((i) => i.id === scene.openIngredient);
     if (!line || !scene.plane) return;
-    const [one, other] = [a, b].map((p) => scene.plane!.toSource(p));
-    (line.params as unknown as { box: unknown }).box = { one, other };
+    of(line, "subject").params.box = { one: scene.plane.toSource(a), other: scene.plane.toSource(b) };
     view.tool = "";
     await scene.commit("Draw box");
   }

@@ -2,7 +2,7 @@
  * lighter, sideways how far a rung's pull reaches. What a rung is felt by is shown. */
 import { computed } from "vue";
 
-import { client, need } from "../../api/client";
+import { client, need, type Values } from "../../api/client";
 import { onPicture, type Spot } from "../../model/plane";
 import type { Place } from "../../picture/pointer";
 import { within } from "../../model/wording";
@@ -67,7 +67,7 @@ export default function carrying(hand: Hand): Record<string, Tool> {
     return true;
   }
   function take(stops: number): void {
-    const held = (line.value!.params as unknown as Record<string, Carried[]>)[drawn.value!.name]!;
+    const held = (line.value!.params as Values)[drawn.value!.name] as Carried[];
     const curve = line.value!.kind === "curve";
     let rung = held.find((r) => Math.abs(r.at - stops) < NEAR);
     if (!rung) {

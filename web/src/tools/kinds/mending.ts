@@ -81,7 +81,8 @@ export default function mending(hand: Hand): Record<string, Tool> {
       return [short(x), short(y), Number(pressures[n]!.toFixed(2))];
     });
     const { size, soft } = mend.brush;
-    return { strokes: [{ points, radius: size, soft, flow: 1, erase: false, seek: false }], outline: [] };
+    const stroke = { points, radius: size, soft, flow: 1, erase: false, seek: false };
+    return { strokes: [stroke], outline: [], mask: null };
   }
   async function stroked(kind: "heal" | "clone"): Promise<void> {
     const drawn = path.value;
@@ -166,7 +167,7 @@ export default function mending(hand: Hand): Record<string, Tool> {
         const { x, y } = toSource(p);
         return [short(x), short(y)];
       });
-    await then({ strokes: [], outline });
+    await then({ strokes: [], outline, mask: null });
     if (path.value === drawn) path.value = [];
   }
   const outline = (then: (area: Area) => Promise<void>, says: string): OutlineTool => ({
@@ -181,7 +182,7 @@ export default function mending(hand: Hand): Record<string, Tool> {
       const { x, y } = scene.plane!.toSource(spot);
       const r = mend.brush.size;
       const square = [x - r, y - r, x + r, y - r, x + r, y + r, x - r, y + r].map(short);
-      void then({ strokes: [], outline: square });
+      void then({ strokes: [], outline: square, mask: null });
     },
   });
   /** What the open Regrow may be grown from, or what never: outlined once, then the hand is free again. */

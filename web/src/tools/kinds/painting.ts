@@ -50,7 +50,7 @@ export default function painting(hand: Hand): Record<string, Tool> {
     () => scene.latch?.ingredients.find((i) => i.id === scene.openIngredient) ?? null,
   );
   const brush = computed<Brush | undefined>(() => {
-    const params = line.value?.params as unknown as (Brush & { marks?: Stroke[] }) | undefined;
+    const params = line.value?.params as (Brush & { marks?: Stroke[] }) | undefined;
     if (params?.marks) return { strokes: params.marks, ...MARKER };
     return line.value?.kind === "hand" ? params : undefined;
   });

@@ -1,5 +1,5 @@
 /** Places pointed at: something neutral, a colour for a latch or a move, a corner, what is wrong. */
-import { client, need } from "../../api/client";
+import { client, need, of, type MoveLine, type Of } from "../../api/client";
 import { usePicking } from "../../composables/picking";
 import { onPicture, type Spot } from "../../model/plane";
 import { useWatched } from "../../stores/watched";
@@ -44,7 +44,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     const got = await asked(() => sampled(scene.latch!.id!, at));
     if (!got) return;
     const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take };
-    (line.params as unknown as { samples: unknown[] }).samples.push(sample);
+    of(line, "colour").params.samples.push(sample);
     await scene.commit(take ? "Pick colour" : "Exclude colour");
   }
 
@@ -53,7 +53,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
   async function kin(at: Spot): Promise<void> {
     const line = openLine();
     if (!line || !scene.plane) return;
-    (line.params as unknown as { places: Spot[] }).places.push(scene.plane.toSource(at));
+    of(line, "kin").params.places.push(scene.plane.toSource(at));
     await scene.commit("Point at kin");
   }
 
@@ -62,7 +62,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     const line = openLine();
     if (!line || !scene.plane) return;
     const source = scene.plane.toSource(at);
-    const points = (line.params as unknown as { points: (Spot & { sharp: boolean })[] }).points;
+    const points = of(line, "outline").params.points;
     const first = points.length > 2 ? scene.plane.toPicture(points[0]!) : null;
     if (
       first &&
@@ -83,13 +83,14 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     if (!line) return;
     const got = await asked(() => sampled("", at));
     if (!got) return;
-    const held = line as unknown as {
-      spare: { what: string; colour: { samples: unknown[] }; read_at: unknown }[];
-    };
+    const held = line as { spare: MoveLine["spare"] };
     const sample = { at: got.at, l: got.l, a: got.a, b: got.b, take: true };
     const before = held.spare.find((s) => s.what === "colour");
     if (before) before.colour.samples.push(sample);
-    else held.spare.push({ what: "colour", colour: { samples: [sample] }, read_at: scene.readAt() });
+    else {
+      const fresh = { what: "colour", colour: { samples: [sample] }, read_at: scene.readAt() };
+      held.spare.push(fresh as MoveLine["spare"][number]); // the server knows the rest of it
+    }
     await scene.commit("Spare colour");
   }
 
@@ -102,7 +103,8 @@ export default function pointing(hand: Hand): Record<string, Tool> {
     const got = await asked(() => picked(at));
     if (!got) return;
     const fresh = Object.fromEntries((field.items ?? []).map((f) => [f.name, f.default]));
-    (line.params as unknown as { anchors: unknown[] }).anchors.push({ ...fresh, picked: got.picked });
+    const anchor = { ...fresh, picked: got.picked } as Of<MoveLine, "hue_steer">["params"]["anchors"][number];
+    of(line, "hue_steer").params.anchors.push(anchor);
     view.tool = "";
     await scene.commit("Pick hue");
   }
