@@ -20,7 +20,7 @@ wait $warm || { cat "$scratch/warm"; exit 1; }
 # the face's own checks run beside the rest: browser tests wait more than they compute
 (bash tests/lint.sh face && cd web && npm run --silent test) >"$scratch/face" 2>&1 &
 face=$!
-# two at a time, each file as a whole: what a file shares is made once
-SUNLATCH_DATA="$scratch/data" SUNLATCH_PYRAMIDS="$scratch/pyramids" .venv/bin/python -m pytest -n 2 --dist loadfile --max-worker-restart 2 "$@" && tests=0 || tests=$?
+# three at a time on two cores, as browser tests wait more than they compute; each file as a whole: what a file shares is made once
+SUNLATCH_DATA="$scratch/data" SUNLATCH_PYRAMIDS="$scratch/pyramids" .venv/bin/python -m pytest -n 3 --dist loadfile --max-worker-restart 2 "$@" && tests=0 || tests=$?
 wait $face || { cat "$scratch/face"; exit 1; }
 exit $tests

@@ -20,7 +20,7 @@ from sunlatch.moves import GROUND_KINDS, LIGHT_KINDS
 from sunlatch.render import Engine, picture_8
 from sunlatch.sensor.kernels import (
     LAB_SIZE,
-    MOST,
+    LIGHT_LIMIT,
     bound,
     bytes_table,
     encode_8,
@@ -51,9 +51,9 @@ def _lights():
     rgb[:, :8] = 0
     rgb[:, 8:14] = 1
     rgb[:, 14:20] *= -1
-    rgb[:, 20:26] = MOST
-    rgb[:, 26:30] = -MOST
-    rgb[0, 30:34] = MOST
+    rgb[:, 20:26] = LIGHT_LIMIT
+    rgb[:, 26:30] = -LIGHT_LIMIT
+    rgb[0, 30:34] = LIGHT_LIMIT
     return rgb.astype(np.float32)
 
 
@@ -61,7 +61,7 @@ def test_bounding_leaves_finite_light_and_touches_no_other():
     rgb = _planes()
     bound(rgb)
     assert np.isfinite(rgb).all()
-    assert np.abs(rgb).max() <= MOST
+    assert np.abs(rgb).max() <= LIGHT_LIMIT
     light = np.random.default_rng(1).normal(0, 100, (3, 7, 9)).astype(np.float32)
     kept = light.copy()
     bound(light)

@@ -15,7 +15,7 @@ from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, MendError, RenderError
 from sunlatch.frame import hash_file
 from sunlatch.geometry import Geometry, Placed, View
-from sunlatch.layers.skies import SkyIn
+from sunlatch.layers.skies import SkyIn, land_at
 from sunlatch.layers.sky_bands import _lay, grain_of, old_sky
 from sunlatch.ledger import Latch, NewSky, Scene, Source, SpecksRepair, new_ingredient, parse_scene, sky_latch
 from sunlatch.mend import spot_of
@@ -245,7 +245,7 @@ def test_its_horizon_is_read_against_ours(brought, pair):
 
     def read(**params):
         development = _developed(brought, pair, **params)
-        return development.sky.land_at(), next(r for r in read_belongs(development) if r.what == "horizon")
+        return land_at(development.sky), next(r for r in read_belongs(development) if r.what == "horizon")
 
     at, row = read()
     if at is None:

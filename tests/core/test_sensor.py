@@ -223,11 +223,11 @@ WORK = {"noise": {"light": 0.8, "colour": 1.0}, "crispness": {"amount": 0.8}}
 
 def test_tiles_leave_no_seam_and_views_agree(coast, monkeypatch):
     """Smaller tiles, and a part instead of the whole, give the same picture."""
-    from sunlatch.sensor import sensor
+    from sunlatch.sensor import stages
 
     scene = _set(coast.scene(), **WORK)
     whole = Engine().develop(scene, coast.pyramid).camera(View((0, 0, 1, 1), (1272, 850)))
-    monkeypatch.setattr(sensor, "TILE", 96)
+    monkeypatch.setattr(stages, "TILE", 96)
     again = Engine().develop(scene, coast.pyramid).camera(View((0, 0, 1, 1), (1272, 850)))
     assert np.allclose(whole, again, rtol=2e-3, atol=1e-5)
     part = View((0.25, 0.2, 0.75, 0.6), (636, 340))

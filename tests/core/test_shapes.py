@@ -23,7 +23,7 @@ from sunlatch.geometry import (
     spread,
     warp,
 )
-from sunlatch.geometry.field import LEAST, Field, determinants, held_back
+from sunlatch.geometry.field import AREA_LEAST, Field, determinants, held_back
 from sunlatch.geometry.lattice import scattered
 from sunlatch.ledger import (
     BentLine,
@@ -84,7 +84,7 @@ def test_pins_lie_where_they_are_carried_and_the_way_back_is_the_way(pins, edges
         return
     if g.fields[0].share == 1.0:
         assert np.abs(g.to_turned(places) - wanted).max() * 3000 < 1
-    assert determinants(g.fields[0].nodes).min() >= LEAST * 0.999
+    assert determinants(g.fields[0].nodes).min() >= AREA_LEAST * 0.999
     grid = np.stack(np.meshgrid(np.linspace(0.03, 0.97, 30), np.linspace(0.03, 0.63, 20)), -1)
     assert np.abs(g.turned_to_source(g.to_turned(grid)) - grid).max() * 3000 < 0.02
 
@@ -146,11 +146,11 @@ def test_nothing_folds_whatever_is_asked():
     line = reshape(pins=[Pin(x=0.4, y=0.3, dx=0.3), Pin(x=0.5, y=0.3, dx=-0.3)])
     g = shaped(PLAIN, [line])
     assert 0 < g.fields[0].share < 0.8
-    assert determinants(g.fields[0].nodes).min() == pytest.approx(LEAST, abs=0.03)
+    assert determinants(g.fields[0].nodes).min() == pytest.approx(AREA_LEAST, abs=0.03)
     hard = nudge(*(stroke("carry", (0.3, 0.3), (0.5, 0.3)) for _ in range(6)))
     many = shaped(PLAIN, [hard])
     assert many.fields[0].share < 1
-    assert determinants(many.fields[0].nodes).min() >= LEAST * 0.99
+    assert determinants(many.fields[0].nodes).min() >= AREA_LEAST * 0.99
 
 
 @settings(max_examples=20)
@@ -163,12 +163,12 @@ def test_held_back_is_just_within_what_may_be(a, b):
 
     nodes = Lattice.over((0.0, 0.0), (0.02, 0.02), (50, 40), ask)
     made, share = held_back(nodes)
-    assert determinants(made).min() >= LEAST - 1e-6
+    assert determinants(made).min() >= AREA_LEAST - 1e-6
     if share < 1:
         # a little more of it comes to that bound; some fields come away from it again with more still
         more = share * np.linspace(1, 1.05, 51)
         least = [determinants(Lattice(nodes.values * f, nodes.start, nodes.step)).min() for f in more]
-        assert min(least) < LEAST + 1e-4
+        assert min(least) < AREA_LEAST + 1e-4
 
 
 def test_the_kernel_is_the_reference_between_nodes():
@@ -380,4 +380,4 @@ def test_strokes_come_to_the_same_one_by_one_and_all_at_once(drawn):
     for one, other in zip(one_by_one.fields, at_once.fields, strict=True):
         assert np.array_equal(one.nodes.values, other.nodes.values)
         assert one.share == other.share
-        assert determinants(one.nodes).min() >= LEAST * 0.999
+        assert determinants(one.nodes).min() >= AREA_LEAST * 0.999

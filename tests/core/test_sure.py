@@ -33,7 +33,7 @@ def _lab(name, tmp_path, store: FrameStore, engine: Engine):
 @pytest.mark.parametrize("name", ["sky-1", "sky-2", "sky-3"])
 def test_a_frame_that_is_all_sky_is_one(name, tmp_path, store, engine):
     bare, _ = _lab(name, tmp_path, store, engine)
-    assert bare.reader.finding(new_ingredient("sky")).told == "found"
+    assert bare.reader.finding(new_ingredient("sky")).verdict == "found"
 
 
 @pytest.mark.parametrize("name", ["heath", "path", "boulders"])

@@ -142,7 +142,7 @@ def test_a_join_names_its_frames_and_its_range():
     from types import SimpleNamespace as Some
 
     from sunlatch.ledger import Bracket, Scene, Source
-    from sunlatch.proof.told import described
+    from sunlatch.proof.description import described
 
     sources = [Source(id=str(n), sha256=f"{n}" * 64, path=f"night/b-{n}.dng") for n in range(3)]
     members = [{"source": str(n), "rotation": [0.0, 0.0, 0.0], "ev": 2.0 * (n - 1)} for n in range(3)]

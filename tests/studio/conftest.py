@@ -18,6 +18,7 @@ def _own_files(settings, tmp_path):
     settings.FRAME_FOLDER = tmp_path / "frames"
     settings.ARRIVING_FOLDER = tmp_path / "arriving"
     settings.EXPORT_FOLDER = tmp_path / "exports"
+    settings.THUMBNAIL_FOLDER = tmp_path / "thumbnails"
     # what makes passwords slow to try is Django's own, and tested there
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     HUEY.immediate = arrivals.immediate = True

@@ -300,7 +300,7 @@ def test_a_frame_of_which_no_picture_can_be_made_is_no_frame(client, outing, coa
     def broken(*_, **__):
         raise ZeroDivisionError
 
-    monkeypatch.setattr("studio.api.gather.picture_8", broken)
+    monkeypatch.setattr("studio.thumbnails.picture_8", broken)
     answer = upload(client, outing, "odd.dng", coast.path.read_bytes())
     assert answer.status_code == 422
     assert (

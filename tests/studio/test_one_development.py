@@ -1,10 +1,14 @@
 """What a person waits for is bound to its light once: one development a request."""
 
 import json
+import traceback
+from pathlib import Path
 
 import pytest
 
 from sunlatch.render import Development
+from sunlatch.render.output import Output
+from sunlatch.running.pool import ThreadPool
 from tests.studio.conftest import post
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -70,3 +74,33 @@ def test_an_untrimmed_picture_says_what_trim_keeps(client, scene):
     whole = post(client, url, {**look, "untrimmed": True})["X-Map"]
     assert json.loads(whole)["kept"] == pytest.approx(json.loads(kept)["box"])
     assert json.loads(whole)["box"] != json.loads(whole)["kept"]
+
+
+def _ours():
+    """The project's own functions on the stack, outermost first."""
+    root = Path(__file__).resolve().parents[2]
+    parts = [root / "studio", root / "sunlatch"]
+    stack = [f for f in traceback.extract_stack() if any(p in Path(f.filename).parents for p in parts)]
+    return [f.name for f in stack if f.name != "<listcomp>"]
+
+
+def test_from_the_request_of_a_drag_to_its_px_it_is_fifteen_calls(client, scene, document, monkeypatch):
+    """From where the server takes it to where a band of it is encoded, the threads' own calls among them."""
+    asked, made = [], []
+    submit, encode = ThreadPool.submit, Output.encode
+
+    def submitted(self, *work, **named):
+        asked.append(_ours())
+        return submit(self, *work, **named)
+
+    def encoded(self, *band):
+        made.append(_ours())
+        return encode(self, *band)
+
+    monkeypatch.setattr(ThreadPool, "submit", submitted)
+    monkeypatch.setattr(Output, "encode", encoded)
+    look = {"document": document, **SIZE, "full": False}
+    assert post(client, f"/api/scenes/{scene['id']}/picture", look).status_code == 200
+    hops = [*asked[-1], "submit", *made[-1], "encode"]
+    assert hops[-2:] == ["take", "encode"]
+    assert len(hops) <= 15, hops
