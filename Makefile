@@ -2,6 +2,7 @@
 PORT ?= 8000
 DATA ?= $(CURDIR)/data
 PY := .venv/bin/python
+MAKEFLAGS += -j2 # the face is built while the core is installed
 export SUNLATCH_DATA := $(abspath $(DATA))
 
 .PHONY: help demo test search soak build bench shots lock api lint hooks clean
