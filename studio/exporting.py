@@ -135,7 +135,7 @@ def export(
     """Make the file. Raises ExportError; no partial file is left."""
     given = NewExport.model_validate(wanted)
     paper = paper_of(document, given.paper)
-    made = services.development_for_file(frame, document.for_paper(paper))
+    made = services.development_for_file(document.for_paper(paper))
     layout = laid_out(paper.params, made.geometry.developed_size) if paper is not None else None
     output = output_of(document, given, layout)
     about = About(services.frame_path(frame.sha256), given.caption, given.author, given.rights, given.place)
@@ -192,7 +192,7 @@ def pressed(
         name = press_name(paper, folder)
         printing = printing_of(paper, services.blobs())
         if given.strip:
-            made = services.development_for_file(frame, document)
+            made = services.development_for_file(document)
             layout = laid_out(paper.params, made.geometry.developed_size)
             output = Output(bits=16, printing=printing, sharpness=sharpness_of(layout))
             settings = [Setting(one.of, tuple(one.steps)) for one in given.strip]
@@ -201,7 +201,7 @@ def pressed(
             px, _ = strip(made, settings, output, region=piece, width=480)  # type: ignore[arg-type]
             write_pixels(sent, px, output, layout.ppi, "Test strip")
         else:
-            made = services.development_for_file(frame, document.for_paper(paper))
+            made = services.development_for_file(document.for_paper(paper))
             layout = laid_out(paper.params, made.geometry.developed_size)
             fitted = made.geometry.fit(given.long_edge)
             density = layout.ppi * fitted.size[0] / made.geometry.developed_size[0]

@@ -24,12 +24,11 @@ from sunlatch.latch import INGREDIENT_KINDS
 from sunlatch.ledger import Latch, Source, new_ingredient
 from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import put_away as strokes_put_away
-from sunlatch.merging import JoinStore, key_of_join
+from sunlatch.merging import JoinStore, LightStore, key_of_join
 from sunlatch.render import Development, Engine
 from sunlatch.running.patience import Patience, doing_of, go_on, patience
 
 from .behind import Behind
-from .models import Frame
 from .slots import Rank, Slots
 
 log = logging.getLogger(__name__)
@@ -122,6 +121,12 @@ def joins() -> JoinStore:
 
 
 @cache
+def light() -> LightStore:
+    """The light of scenes, whatever they are made of."""
+    return LightStore(store(), joins())
+
+
+@cache
 def lane() -> Lane:
     """The rendering lane of this process."""
     return Lane()
@@ -136,17 +141,16 @@ _decoding: set[str] = set()
 _decoding_lock = threading.Lock()
 
 
-def develop_whole_later(frame: Frame) -> None:
+def develop_whole_later(sha256: str) -> None:
     """Decode the whole frame in the background; until then its first look serves."""
     with _decoding_lock:
-        if frame.sha256 in _decoding:
+        if sha256 in _decoding:
             return
-        _decoding.add(frame.sha256)
-    sha256, path = frame.sha256, frame_path(frame.sha256)
+        _decoding.add(sha256)
 
     def work() -> None:
         try:
-            whole = store().whole(sha256, path)
+            whole = store().whole(sha256, frame_path(sha256))
         finally:
             with _decoding_lock:
                 _decoding.discard(sha256)
@@ -217,10 +221,10 @@ def found(asked: Development, latches: list[Latch]) -> Development:
     return asked
 
 
-def put_away(frame: Frame, document: Document) -> Document:
+def put_away(document: Document) -> Document:
     """The same, with what it is too large to hold itself among its blobs: strokes, and what was found by now. Decodes
     nothing, looks for nothing. Raises StorageError."""
-    raster = store().best(frame.sha256) if document.base.kind == "frame" else joins().best(document)
+    raster = light().best(document)
     if raster is not None:
         try:
             engine().develop(document, raster, lent=_held_source).latches.keep_findings()
@@ -264,45 +268,37 @@ def join_whole_later(document: Document) -> None:
     _joining.ask(document.anchor.id, key_of_join(document), work)
 
 
-def light_of(frame: Frame, document: Document, later: bool = True) -> Raster:
+def light_of(document: Document, later: bool = True) -> Raster:
     """The light of a document, the best there is now; what is not there yet is made in the background, unless a first look
     is enough."""
-    if document.base.kind == "frame":
-        raster: Raster = store().first_look(frame.sha256, frame_path(frame.sha256))[1]
-        if later and not raster.complete:
-            develop_whole_later(frame)
-    else:
-        raster = joins().first_look(document, quick_source, engine())
-        if later and not raster.complete:
+    raster = light().first_look(document, quick_source, engine())
+    if later and not raster.complete:
+        if document.base.members:
             join_whole_later(document)
+        else:
+            develop_whole_later(document.anchor.sha256)
     return raster
 
 
-def _whole_light(frame: Frame, document: Document, context: Engine) -> Raster:
-    if document.base.kind == "frame":
-        return store().whole(frame.sha256, frame_path(frame.sha256))
-    return joins().whole(document, whole_source, context)
-
-
-def development(
-    frame: Frame, document: Document, untrimmed: bool = False, preview_edit: str = ""
-) -> Development:
+def development(document: Document, untrimmed: bool = False, preview_edit: str = "") -> Development:
     """A document bound to its light, the best there is now. preview_edit: the id of a repair that is still being drawn."""
-    return engine().develop(document, light_of(frame, document), untrimmed, quick_source, preview_edit)
+    return engine().develop(document, light_of(document), untrimmed, quick_source, preview_edit)
 
 
-def first_development(frame: Frame, document: Document) -> Development:
+def first_development(document: Document) -> Development:
     """The same for a look that the half-size pyramid is good enough for."""
-    return engine().develop(document, light_of(frame, document, later=False), lent=quick_source)
+    return engine().develop(document, light_of(document, later=False), lent=quick_source)
 
 
-def whole_development(frame: Frame, document: Document) -> Development:
+def whole_development(document: Document) -> Development:
     """The same on the whole of it, waiting for it to be decoded."""
-    return engine().develop(document, _whole_light(frame, document, engine()), lent=whole_source)
+    whole = light().whole(document, whole_source, engine())
+    return engine().develop(document, whole, lent=whole_source)
 
 
-def development_for_file(frame: Frame, document: Document) -> Development:
+def development_for_file(document: Document) -> Development:
     """The same on the whole of it, with an engine of its own: a file is made once, band by band,
     so there is little worth keeping."""
     context = Engine(cache_bytes=256 << 20, blobs=blobs())
-    return context.develop(document, _whole_light(frame, document, context), lent=whole_source)
+    whole = light().whole(document, whole_source, context)
+    return context.develop(document, whole, lent=whole_source)

@@ -290,7 +290,7 @@ def run_join(job_id: str) -> None:
         if job.scene is None:
             anchor = next(f for f in held if f.sha256 == document.anchor.sha256)
             name = f"{document.base.kind.capitalize()} of {len(document.base.members)}"
-            if document.base.kind == "sweep" and any(m.bracket for m in document.base.members):
+            if document.base.brackets:
                 name += " brackets"
             made = make_scene(anchor, name, joined=document)
             Job.objects.filter(pk=job.pk).update(scene=made)

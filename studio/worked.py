@@ -231,7 +231,7 @@ def work_frame(frame: Frame) -> None:
     """A worked scene of a frame, where there is one."""
     scene = make_scene(frame)
     document = parse_scene(scene.revisions.get(number=1).document)
-    at = services.first_development(scene.frame, document).ground.read_at()
+    at = services.first_development(document).ground.read_at()
     _kept(scene, _lit(document, at, *WORKED[Path(frame.name).stem]))
 
 

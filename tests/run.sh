@@ -21,6 +21,6 @@ wait $warm || { cat "$scratch/warm"; exit 1; }
 (bash tests/lint.sh face && cd web && npm run --silent test) >"$scratch/face" 2>&1 &
 face=$!
 # three at a time on two cores, as browser tests wait more than they compute; each file as a whole: what a file shares is made once
-SUNLATCH_DATA="$scratch/data" SUNLATCH_PYRAMIDS="$scratch/pyramids" .venv/bin/python -m pytest -n 3 --dist loadfile --max-worker-restart 2 "$@" && tests=0 || tests=$?
+SUNLATCH_DATA="$scratch/data" SUNLATCH_PYRAMIDS="$scratch/pyramids" TMPDIR="$scratch" .venv/bin/python -m pytest --basetemp "$scratch/pytest" -n 3 --dist loadfile --max-worker-restart 2 "$@" && tests=0 || tests=$?
 wait $face || { cat "$scratch/face"; exit 1; }
 exit $tests

@@ -91,7 +91,7 @@ def place(request: HttpRequest, frame_id: str, x: float, y: float, width: int, h
     frame = _frame(request, frame_id)
     if not (0 <= x <= 1 and 0 <= y <= 1 and 16 <= width <= 4000 and 16 <= height <= 4000):
         raise DocumentError("that place lies outside the picture", "x")
-    development = services.whole_development(frame, _untouched(frame))
+    development = services.whole_development(_untouched(frame))
     w, h = development.geometry.developed_size
     width, height = min(width, w), min(height, h)
     left = min(max(round(x * w - width / 2), 0), w - width)
@@ -158,7 +158,7 @@ def sharpness(request: HttpRequest, outing_id: str, given: PlaceToCompare) -> li
     measured = [
         Sharpness(
             frame=f.id,
-            sharpness=sharpness_at(services.whole_development(f, _untouched(f)), given.x, given.y),
+            sharpness=sharpness_at(services.whole_development(_untouched(f)), given.x, given.y),
         )
         for f in frames
     ]

@@ -266,7 +266,7 @@ def make_scene(
     name = plain_name(name, Path(frame.name).stem + (f" {count + 1}" if count else ""))
     source = Source(sha256=frame.sha256, path=frame.name)
     made = Document(sources=[source]) if document is None else parse_scene(document)
-    if joined is None and (made.base.kind != "frame" or made.layer_sources):
+    if joined is None and (made.base.members or made.layer_sources):
         joined = of_this_outing(made, frame)
     if joined is None:
         made = made.model_copy(update={"sources": [source], "name": name})

@@ -114,7 +114,7 @@ def _ask(
     found = owned(request, scene_id)
     document = read_document(found, given.document)
     with services.lane().asked(f"{found.id}/{what}", 0, rank):
-        return services.lane().run(lambda: work(services.development(found.frame, document)))
+        return services.lane().run(lambda: work(services.development(document)))
 
 
 @router.post("/scenes/{scene_id}/ground", response=GroundState)

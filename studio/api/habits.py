@@ -86,6 +86,6 @@ def use_moves(request: HttpRequest, scene_id: str, habit_id: str, asked: Asked) 
     found = owned(request, scene_id)
     document = read_document(found, asked.document)
     kept = get_object_or_404(Habit, pk=habit_id, user=request.user, of="moves")
-    read_at = services.development(found.frame, document).ground.read_at()
+    read_at = services.development(document).ground.read_at()
     moves, latches = moves_of(kept.held, document, read_at)
     return {"moves": moves, "latches": latches}

@@ -16,7 +16,7 @@ from sunlatch.errors import DocumentError, JoinError
 from sunlatch.layers import lend, lender, where_wanted
 from sunlatch.ledger import Latch, LoanLine, Source
 from sunlatch.ledger.joined import EXPOSURES, MEMBERS
-from sunlatch.merging import Joined, input_frames, laid, seams_over, solved, told_of
+from sunlatch.merging import Joined, input_frames, seams_over, solved, told_of
 from sunlatch.render import picture_8
 
 from .. import services
@@ -120,15 +120,15 @@ def seams(request: HttpRequest, scene_id: str, look: Look) -> Any:
     found = owned(request, scene_id)
     view, document = view_of(look), looked_at(found, look)
     base = document.base
-    if base.kind == "frame":
+    if not base.members:
         return 404, Problem(detail="This scene is one frame: it has no seams.")
 
     def work() -> bytes:
-        development = services.development(found.frame, document, look.untrimmed)
+        development = services.development(document, look.untrimmed)
         assert isinstance(development.under, Joined)
         shown = seams_over(development.ground, development.under, view)
         number = {m.source: n + 1 for n, m in enumerate(base.members)}
-        return encode_png(np.array([*(number[key] for key in laid(base)), 0], np.uint8)[shown])
+        return encode_png(np.array([*(number[key] for key in development.under.shown), 0], np.uint8)[shown])
 
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
         return HttpResponse(services.lane().run(work), content_type="image/png")
@@ -177,10 +177,8 @@ def loan(request: HttpRequest, scene_id: str, given: Lending) -> LentOut:
     document = read_document(found, given.document)
     _, source = frame_and_source(request, found, document, given.frame)
     with services.lane().wanted(Rank.MEASURE):
-        base = document.base
-        own = [document.source(m.source) for m in base.enabled] if base.kind == "sweep" else [document.anchor]
-        *taken, other = input_frames([*own, source], services.quick_source)
-        shown = services.development(found.frame, document.model_copy(update={"loans": [], "sky": None}))
+        *taken, other = input_frames([*document.views, source], services.quick_source)
+        shown = services.development(document.model_copy(update={"loans": [], "sky": None}))
         line = lend(document, taken, shown.under, other, services.engine())
         latch = where_wanted(shown.ground, shown.reader, line.ev, Path(source.path).stem)
         line.latch = latch.id

@@ -115,8 +115,7 @@ def where_different(request: HttpRequest, scene_id: str, look: TwoLook) -> HttpR
 
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
         made, before = (
-            services.found(services.development(found.frame, each), each.in_use())
-            for each in (document, other)
+            services.found(services.development(each), each.in_use()) for each in (document, other)
         )
         shown = services.lane().run(lambda: difference_picture(before, made, view))
     data = encode_png(shown)

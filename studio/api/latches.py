@@ -60,7 +60,7 @@ def asked_of(request: HttpRequest, scene_id: str, asked: OfLatch | PlaceOfLatch)
     latch = document.latch(asked.latch)
     if latch is None:
         raise DocumentError(f"there is no latch {asked.latch!r}", "latch")
-    return services.development(found.frame, document), latch
+    return services.development(document), latch
 
 
 @router.post("/scenes/{scene_id}/sample", response=ColourAt)
@@ -68,7 +68,7 @@ def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt
     """The colour of the reading picture at a place, as a latch reads it, or (for no latch) as it would now."""
     if not place.latch:
         found = owned(request, scene_id)
-        now = services.development(found.frame, read_document(found, place.document))
+        now = services.development(read_document(found, place.document))
         return colour_at(now, now.ground.read_at(), place.x, place.y, place.wide)
     development, latch = asked_of(request, scene_id, place)
     return colour_at(development, latch.read_at, place.x, place.y, place.wide)

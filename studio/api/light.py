@@ -183,7 +183,7 @@ def picture(request: HttpRequest, scene_id: str, look: PictureLook) -> HttpRespo
 
     rank = Rank.LOOK if look.full else Rank.DRAG
     with services.lane().asked(f"{found.id}/{look.view}", look.number, rank):
-        development = services.development(found.frame, document, look.untrimmed, look.preview_edit)
+        development = services.development(document, look.untrimmed, look.preview_edit)
         services.found(development, document.in_use())
         data, whole, mapped = services.lane().run(lambda: work(development))
     response = HttpResponse(data, content_type="image/png" if look.full else "image/jpeg")
@@ -209,7 +209,7 @@ def mask(request: HttpRequest, scene_id: str, look: MaskLook) -> HttpResponse:
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        development = services.found(services.development(found.frame, document, look.untrimmed), [latch])
+        development = services.found(services.development(document, look.untrimmed), [latch])
         data = services.lane().run(lambda: work(development))
     return HttpResponse(data, content_type="image/png")
 
@@ -225,7 +225,7 @@ def where_drawn_acts(request: HttpRequest, scene_id: str, look: ZoneLook) -> Htt
         return encode_png(np.rint(held * 255).astype(np.uint8))
 
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        development = services.development(found.frame, document, look.untrimmed)
+        development = services.development(document, look.untrimmed)
         services.found(development, document.in_use())
         data = services.lane().run(lambda: work(development))
     return HttpResponse(data, content_type="image/png")
@@ -239,7 +239,7 @@ def meters(request: HttpRequest, scene_id: str, given: Measure):  # type: ignore
     wings = [w for w in (document.latch(key) for key in given.wings) if w is not None]
 
     with services.lane().asked(f"{found.id}/meters/{given.view}", given.number):
-        development = services.found(services.development(found.frame, document), wings + document.in_use())
+        development = services.found(services.development(document), wings + document.in_use())
         return services.lane().run(lambda: read_ladder(development, wings))
 
 
@@ -248,14 +248,14 @@ def spot(request: HttpRequest, scene_id: str, place: Place) -> Spot:
     """The value at a place."""
     found = owned(request, scene_id)
     document = read_document(found, place.document)
-    return read_spot(services.development(found.frame, document), place.x, place.y)
+    return read_spot(services.development(document), place.x, place.y)
 
 
 @router.post("/scenes/{scene_id}/watched", response=list[Spot | None])
 def watched(request: HttpRequest, scene_id: str, given: Watched) -> list[Spot | None]:
     """The values at places that are watched; null where one lies outside the picture."""
     found = owned(request, scene_id)
-    development = services.development(found.frame, read_document(found, given.document))
+    development = services.development(read_document(found, given.document))
     inside = [0 <= p.x <= 1 and 0 <= p.y <= 1 for p in given.places]
     return [
         read_spot(development, p.x, p.y) if i else None for p, i in zip(given.places, inside, strict=True)
@@ -267,5 +267,5 @@ def neutral(request: HttpRequest, scene_id: str, place: Place) -> LightOut:
     """The light that makes a place neutral."""
     found = owned(request, scene_id)
     document = read_document(found, place.document)
-    light = light_at(services.development(found.frame, document), place.x, place.y)
+    light = light_at(services.development(document), place.x, place.y)
     return LightOut(kelvin=light.kelvin, tint=light.duv * 1000)

@@ -126,7 +126,7 @@ def on_light(
     found: Scene = owned(request, scene_id)
     document = read_document(found, given.document)
     with patiently(), known_as(given.work):
-        return services.lane().run(lambda: work(document, services.development(found.frame, document)))
+        return services.lane().run(lambda: work(document, services.development(document)))
 
 
 @router.post("/scenes/{scene_id}/mend/specks", response=SpecksRepair | None)

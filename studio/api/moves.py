@@ -60,7 +60,7 @@ def _asked(request: HttpRequest, scene_id: str, asked: Asked) -> tuple[Developme
     """The scene developed as asked, with what its latches look for found."""
     found = owned(request, scene_id)
     document = read_document(found, asked.document)
-    development = services.development(found.frame, document)
+    development = services.development(document)
     return services.found(development, document.in_use()), document
 
 

@@ -167,7 +167,7 @@ def on_paper(request: HttpRequest, scene_id: str, given: Asked) -> LayoutOut:
     """How a document lies on its paper, and what that paper holds."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    development = services.development(found.frame, document)
+    development = services.development(document)
     black, white = development.ground.ends()
     out = LayoutOut(has=white - black)
     paper = document.on_paper
@@ -208,7 +208,7 @@ def before_the_print(request: HttpRequest, scene_id: str, given: PreflightAsked)
         return preflight(development, output, layout)
 
     with services.lane().asked(f"{found.id}/preflight/{given.view}", given.number, Rank.MEASURE):
-        development = services.found(services.development(found.frame, document), document.in_use())
+        development = services.found(services.development(document), document.in_use())
         return services.lane().run(lambda: work(development))
 
 
@@ -232,7 +232,7 @@ def test_strip(request: HttpRequest, scene_id: str, look: StripLook) -> HttpResp
         return encode_png(px), json.dumps({"size": [px.shape[1], px.shape[0]], "pieces": pieces})
 
     with services.lane().asked(f"{found.id}/{look.view}", look.number, Rank.LOOK):
-        development = services.found(services.development(found.frame, document), document.in_use())
+        development = services.found(services.development(document), document.in_use())
         data, pieces = services.lane().run(lambda: work(development))
     response = HttpResponse(data, content_type="image/png")
     response["X-Strip"] = pieces
@@ -245,7 +245,7 @@ def winner(request: HttpRequest, scene_id: str, given: Winner) -> Document:
     """The document with the winner's steps taken: on its paper where there is one and that is possible."""
     found = owned(request, scene_id)
     document = read_document(found, given.document)
-    kelvin = services.development(found.frame, document).ground.light().kelvin
+    kelvin = services.development(document).ground.light().kelvin
     for one in given.taken:
         document = stepped(document, one.of, one.step, kelvin)
     return document

@@ -164,7 +164,7 @@ def keeps_of(scene: Scene) -> list[KeepOut]:
 def read_document(scene: Scene, data: dict[str, Any]) -> Document:
     """A document sent along with a request. Raises DocumentError for a bad one."""
     document = parse_scene(data)
-    if document.base.kind != "frame" or document.layer_sources:
+    if document.base.members or document.layer_sources:
         return of_this_outing(document, scene.frame, scene)
     if document.sources[0].sha256 != scene.frame.sha256:
         raise DocumentError("this frame is not the scene's", "sources[0].sha256")
@@ -201,7 +201,7 @@ def _last_time(scene: Scene) -> LastTimeOut | None:
 
 def _stopped(frame: Frame, document: Document) -> Point | None:
     """What made one stop, as a place of the frame the scene is made of."""
-    if frame.stopped is None or document.base.kind != "frame":
+    if frame.stopped is None or document.base.members:
         return None
     fresh = map_of(Document(sources=document.sources[:1]), frame.facts)
     w, h = fresh.developed_size
@@ -217,7 +217,7 @@ def scene(request: HttpRequest, scene_id: str) -> SceneOut:
     revision = revision_out(found)
     # how it lies and in what light depends on neither: what of these cannot be shown is said with the picture
     plain = revision.document.model_copy(update={"repairs": [], "loans": [], "sky": None})
-    development = services.development(found.frame, plain)
+    development = services.development(plain)
     services.find_sky_later(revision.document, development.raster)
     shot = development.raster.info.colour.as_shot()
     return SceneOut(
@@ -246,7 +246,7 @@ def save(request: HttpRequest, scene_id: str, given: Save):  # type: ignore[no-u
     read = read_document(found, given.document)
     _ = map_of(read, found.frame.facts).box  # a lens or turn that cannot be is refused here
     # nothing slow while others wait for the database: all that is left is to compare and to write
-    document = services.put_away(found.frame, read).model_dump(mode="json")
+    document = services.put_away(read).model_dump(mode="json")
     with transaction.atomic():
         found = owned(request, scene_id)
         held = found.revisions.filter(key=given.key).first() if given.key else None

@@ -57,12 +57,12 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
     frames = list(found.frame.outing.frames.exclude(sha256=document.anchor.sha256))
     with patiently(), known_as(given.work):
         bare = services.bare(document)
-        own = services.lane().run(lambda: glance(services.first_development(found.frame, bare)))
+        own = services.lane().run(lambda: glance(services.first_development(bare)))
         offered: list[tuple[Fit, Frame]] = []
         for n, frame in enumerate(frames[:MOST_SKIES]):
             report(n / min(len(frames), MOST_SKIES))
             alone = Document(sources=[Source(sha256=frame.sha256)])
-            light = services.first_development(frame, alone)
+            light = services.first_development(alone)
             offered.append((fit(own, services.lane().run(partial(glance, light))), frame))
     offered.sort(key=lambda one: one[0].apart)
 
@@ -92,7 +92,7 @@ def _look_for(shown: Development, latch: Latch, sources: list[Source]) -> None:
 
 def _with_sky_latch(frame: Frame, document: Document) -> tuple[Development, Latch]:
     """A scene without a new sky, and the latch of it that lets one in: its own Sky, or a new one."""
-    shown = services.development(frame, document.model_copy(update={"sky": None}))
+    shown = services.development(document.model_copy(update={"sky": None}))
     latch = document.latch("Sky") or sky_latch(shown.ground.read_at())
     held = [*(known_ for known_ in document.latches if known_.id != latch.id), latch]
     return shown.again(document.model_copy(update={"sky": None, "latches": held})), latch

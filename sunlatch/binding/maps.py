@@ -55,7 +55,7 @@ def lens_as_it_is(info: FrameInfo) -> LensShape:
 
 def lens_of(scene: Scene, info: FrameInfo) -> LensShape:
     """The lens's faults as they are undone. Raises GeometryError."""
-    if scene.base.kind == "sweep":
+    if not scene.base.as_taken:
         return LensShape()  # its frames were freed of their lens's faults when they were joined
     p = settings_of(scene, "lens")
     if p.known == "off":
@@ -73,34 +73,35 @@ def lens_of(scene: Scene, info: FrameInfo) -> LensShape:
 
 def map_of(scene: Scene, info: FrameInfo) -> Geometry:
     """The coordinate map of a scene on a frame, of which only its facts are needed. Raises GeometryError."""
-    stretch = settings_of(scene, "projection").stretch if scene.base.kind == "sweep" else 0.0
-    return shaped(_map_of_ground(scene, info), scene.shapes, stretch)
+    trimmed = _trimmed(scene, info)
+    if isinstance(scene.base, Sweep):
+        stretch = settings_of(scene, "projection").stretch
+        return shaped(_map_of_sweep(scene, scene.base, trimmed), scene.shapes, stretch)
+    return shaped(_map_of_frame(scene, info, trimmed), scene.shapes, 0.0)
 
 
-def _map_of_ground(scene: Scene, info: FrameInfo) -> Geometry:
-    plumb, trim = settings_of(scene, "plumb"), settings_of(scene, "trim")
+def _trimmed(scene: Scene, info: FrameInfo) -> Trimmed:
+    trim = settings_of(scene, "trim")
     size = info.developed_size
     centre = None if trim.centre is None else (trim.centre.x, trim.centre.y)
     own = size[0] / size[1]
     free = trim.format == "free"
     placed = centre is not None or trim.width is not None
-    if scene.base.kind == "sweep":
-        return _map_of_sweep(scene, scene.base, Trimmed(
-            centre, trim.width, trim.height if free else None,
-            (None if trim.format == "frame" and not placed else trim.aspect(own)),
-            (trim.across, trim.down), trim.empty,
-        ))  # fmt: skip
+    return Trimmed(
+        centre, trim.width, trim.height if free else None,
+        None if trim.format == "frame" and not placed else trim.aspect(own),
+        (trim.across, trim.down), trim.empty,
+    )  # fmt: skip
+
+
+def _map_of_frame(scene: Scene, info: FrameInfo, trimmed: Trimmed) -> Geometry:
+    plumb, trim = settings_of(scene, "plumb"), settings_of(scene, "trim")
     h = homography(plumb.lean, plumb.swing, plumb.roll, trim.stretch, info.focal)
     straight = np.allclose(h, np.eye(3), atol=1e-12)
     return Geometry(
         info.width, info.height, info.orientation, lens_of(scene, info),
         (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0) if straight else tuple(float(v) for v in h.ravel()),
-        float(trim.level),
-        Trimmed(
-            centre, trim.width, trim.height if free else None,
-            (None if trim.format == "frame" and not placed else trim.aspect(own)),
-            (trim.across, trim.down), trim.empty,
-        ),
+        float(trim.level), trimmed,
     )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ import typer
 from ..binding.maps import rotation_matrix
 from ..errors import JoinError
 from ..geometry import PROJECTIONS
-from ..ledger import Scene, parse_scene, save_scene
+from ..ledger import Scene, Sweep, parse_scene, save_scene
 from ..merging import coverage_share, input_frames, plan_bracket, scene_of_bracket, solved
 from ..render import Engine
 from .opening import joins, sources_of, store
@@ -51,7 +51,7 @@ def sweep(
         merge=lambda one: joins().whole(one, lambda s: store().whole(s.sha256, paths[s.id]), engine),
     )  # fmt: skip
     scene.name, base = out.stem, scene.base
-    assert base.kind == "sweep"
+    assert isinstance(base, Sweep)
     if projection:
         scene.ground.projection.params.kind = projection
     save_scene(parse_scene(scene.model_dump(mode="json")), out)
@@ -91,7 +91,7 @@ def bracket(frames: Frames, out: Out, report: Report = None) -> None:
 def sweep_report(scene: Scene, paths: dict[str, Path]) -> dict[str, Any]:
     """What was found of a sweep, for whoever checks it."""
     base = scene.base
-    assert base.kind == "sweep"
+    assert isinstance(base, Sweep)
     return {
         "frames": [
             {

@@ -34,9 +34,7 @@ def loan(
     source = next((s for s in opened.sources if s.sha256 == source.sha256), source)
     if source not in opened.sources:
         opened.sources.append(source)
-    base = opened.base
-    own = [opened.source(m.source) for m in base.enabled] if base.kind == "sweep" else [opened.anchor]
-    *taken, other = input_frames([*own, source], lambda s: source_raster(s, scene))
+    *taken, other = input_frames([*opened.views, source], lambda s: source_raster(s, scene))
     engine = Engine()
     raster = raster_of(opened, scene, None, engine)
     line = lend(opened, taken, raster, other, engine)

@@ -11,7 +11,7 @@ from ..blobs import Blobs
 from ..errors import DocumentError, JoinError, SunLatchError
 from ..frame import FrameStore, Raster, hash_file
 from ..ledger import SPARE_EDGES, Latch, Scene, Source, Spare, load_scene, parse_scene, save_scene
-from ..merging import JoinStore
+from ..merging import JoinStore, LightStore
 from ..parameters import Params
 from ..render import Development, Engine
 
@@ -70,9 +70,11 @@ def source_raster(source: Source, document: Path, frame: Path | None = None) -> 
 
 def raster_of(scene: Scene, document: Path, frame: Path | None, engine: Engine) -> Raster:
     """The light of a scene: of its frame, or joined from its frames. Raises DocumentError."""
-    if scene.base.kind == "frame":
-        return source_raster(scene.sources[0], document, frame)
-    return joins().whole(scene, lambda source: source_raster(source, document), engine)
+
+    def open_frame(source: Source) -> Raster:
+        return source_raster(source, document, frame if source.id == scene.anchor.id else None)
+
+    return LightStore(store(), joins()).whole(scene, open_frame, engine)
 
 
 def open_scene(

@@ -60,7 +60,7 @@ def lend(
     mine, pair = max(found, key=lambda f: len(f[1].a))
     solved = tuned([mine, other], [pair], context, quick=False)
     unit = max(chief.info.width, chief.info.height)
-    if scene.base.kind == "sweep":
+    if isinstance(scene.base, Sweep):
         rotation, focal = _into(scene.base, mine, solved.pairs[0], chief), scene.base.focal
     else:
         rotation, focal = Rotation.from_matrix(solved.turns[1] @ solved.turns[0].T), solved.focal * unit
@@ -87,8 +87,7 @@ def _lighter(
     """Stops more that a lent frame was exposed for: as its px say, near what the files say."""
     stated = None
     if chief.exposure is not None and other.exposure is not None:
-        gains = {m.source: m.gain for m in scene.base.members} if scene.base.kind == "sweep" else {}
-        stated = other.exposure - chief.exposure - gains.get(chief.key, 0.0)
+        stated = other.exposure - chief.exposure - scene.base.gain_of(chief.key)
     small = [k for k in raster.levels if max(raster.shape(k)) <= BRIGHTNESS_AT]
     level = min(small, default=max(raster.levels))
     h, w = raster.shape(level)
@@ -99,11 +98,10 @@ def _lighter(
     ours = shown.turn(raster.fetch(level)(*Block(0, h, 0, w)))[1]
     view = View((0.0, 0.0, 1.0, 1.0), (ours.shape[1], ours.shape[0]))
     theirs = warp(other.raster.fetch(theirs_at), (size[1], size[0]), geometry, view, context.pool)[1]
-    if scene.base.kind == "sweep":
-        bare = Ground(context, Scene(sources=scene.sources[:1]), other.raster)
-        theirs = theirs * SecondaryFrame(bare, geometry, np.zeros(9, np.float32)).gain(
-            view, scene.base.vignetting
-        )
+    freed = scene.base.vignetting
+    if freed is not None:
+        bare = Ground.of_frame(context, scene.anchor, other.raster)
+        theirs = theirs * SecondaryFrame(bare, geometry, np.zeros(9, np.float32)).gain(view, freed)
     both = (ours > 0.004) & (ours < 0.7) & (theirs > 0.004) & (theirs < 0.7)
     if both.sum() < 200:
         return stated or 0.0

@@ -11,7 +11,7 @@ from ..colour import LightColour, camera_to_working
 from ..errors import DocumentError
 from ..frame import FrameInfo, Raster
 from ..geometry import SECONDARY, Geometry, LensShape, Lent, LentToSweep, View, spread
-from ..ledger import LoanLine, Scene, Source
+from ..ledger import LoanLine, Scene, Source, Sweep
 from ..masking.masks import Latches
 from ..running.cache import key_of
 from ..running.patience import doing_of
@@ -122,13 +122,12 @@ def lent_map(scene: Scene, chief: FrameInfo, shown: Geometry, line: LoanLine, in
     """The map of a lent frame over a scene's. chief: of the scene's raster; shown: the scene's map."""
     rotation = tuple(float(v) for v in rotation_matrix(line.rotation).ravel())
     lens = lens_as_it_is(info)
-    if (
-        line.revision > 1 and scene.base.kind != "sweep"
-    ):  # of its own falloff as much is undone as of the scene's
+    if line.revision > 1 and scene.base.as_taken:
+        # of its own falloff as much is undone as of the scene's
         lens = replace(lens, falloff=lens_of(scene, info).falloff)
     between: Lent | LentToSweep
-    if scene.base.kind == "sweep":
-        base = scene.base
+    base = scene.base
+    if isinstance(base, Sweep):
         lens = lens.plus(LensShape(distortion=(0.0, base.distortion, 0.0, 0.0)))
         between = LentToSweep(shown, master_of(base), base.unit, rotation, line.focal / base.unit)
     else:
@@ -150,13 +149,13 @@ def layers_of(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource |
         with doing_of(line.id):
             raster = lent(source)
         info = raster.info
-        bare = Ground(ground.context, Scene(sources=[source]), raster)
+        bare = Ground.of_frame(ground.context, source, raster)
         geometry = lent_map(scene, ground.raster.info, ground.geometry, line, info)
         said = key_of(
             "loan", raster.identity, line.model_dump(mode="json", exclude={"id", "latch", "spare"}),
             latches.where_key(line.latch, line.spare),
         )  # fmt: skip
-        freed, later = scene.base.vignetting if scene.base.kind == "sweep" else None, None
+        freed, later = scene.base.vignetting, None
         if line.revision > 1 and any(ground.geometry.lens.falloff):
             freed, later = 0.0, ground
         loan = Layer(line, SecondaryFrame(bare, geometry, _NONE, freed, later), "", said)

@@ -11,7 +11,7 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from ..binding.maps import lens_as_it_is, lens_of, settings_of
+from ..binding.maps import lens_as_it_is, lens_of
 from ..colour import LUMA, camera_to_working
 from ..errors import DocumentError
 from ..frame import Raster
@@ -24,7 +24,6 @@ from ..running.cache import key_of
 from ..sensor.ground import Ground
 from ..sensor.kernels import to_working
 from ..sensor.noise import LIGHT_SHARE, WEIGHTS
-from ..sensor.repairs import mended
 from .loans import OpenSource, SecondaryFrame, onto
 from .own_sky import LEARNED_PX, OwnSky, all_round, light_of_all, share_of_sky
 from .sky_bands import DARKEST_LIGHT, SkyBands, along_the_horizon, grain_of, in_water, mirrored, old_sky
@@ -267,12 +266,11 @@ def bound_sky(
 ) -> SkyIn:  # fmt: skip
     """A sky in force, its frame's light as the raster says."""
     info, chief, p = raster.info, ground.raster.info, line.params
-    alone = Scene(sources=[source], ground=line.ground, repairs=line.repairs)
-    own = Ground(ground.context, alone, mended(ground.context, alone, raster))
+    own = Ground.of_frame(ground.context, source, raster, line.ground, line.repairs)
     upright = Geometry(chief.width, chief.height, chief.orientation, unit=ground.geometry.unit)
     placed = Placed(ground.geometry, upright, (p.across, p.down), p.size, p.turn, p.mirror)
-    own_lens = settings_of(alone, "lens")
-    lens = lens_as_it_is(info) if own_lens == type(own_lens)() else lens_of(alone, info)
+    own_lens = own.settings("lens")
+    lens = lens_as_it_is(info) if own_lens == type(own_lens)() else lens_of(own.scene, info)
     geometry = Geometry(info.width, info.height, info.orientation, lens, sphere=placed)
     water = latches.scene.latch(WATER) if p.water else None
     names = [latches.latch_key(one) for one in (latch, water) if one is not None]

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ..colour import LUMA
 from ..errors import MendError
 from ..frame import Raster
-from ..ledger import Latch, NewSky, Scene, Source
+from ..ledger import Latch, NewSky, Source
 from ..masking.masks import Latches
 from ..masking.reader import Reader
 from ..moves.new_sky import NewSkyParams
@@ -52,7 +52,7 @@ def propose_sky(
     line = NewSky(
         id="proposed", source=source.id, latch=latch.id, horizon=found if horizon is None else horizon
     )
-    own = Ground(ground.context, Scene(sources=[source]), raster)
+    own = Ground.of_frame(ground.context, source, raster)
     with phase(0.0, 0.4):
         usable = max(share_of_sky(own), LEAST_USED)
     own_w, own_h = own.geometry.base.developed_size

@@ -184,26 +184,12 @@ class Scene(Strict):
             raise ValueError(
                 "a loan or a sky names a source that is not in the document, or that the scene is made of"
             )
-        if self.base.kind == "frame":
-            return  # the first source; others may be lent, or not be any more
-        members, made = [m.source for m in self.base.members], self.base.sources
-        if len(set(made)) != len(made) or not set(made) <= set(known):
-            raise ValueError("base.members names a source twice, or one that is not in the document")
-        if self.base.kind == "sweep" and any(
-            m.bracket and m.bracket.anchor != m.source for m in self.base.members
-        ):
-            raise ValueError("base.members[].source is not the anchor of its bracket")
-        if not {p.source for p in self.base.painted} <= set(members):
-            raise ValueError("base.painted names a source that is not among the members")
-        if self.base.anchor not in members:
-            raise ValueError("base.anchor is not among the members")
-        if not self.base.enabled:
-            raise ValueError("base.members are all left out; a join shows at least one")
+        self.base.check(set(known))
 
     @property
     def made_from(self) -> set[str]:
         """The sources it is made of."""
-        return {self.sources[0].id} if self.base.kind == "frame" else set(self.base.sources)
+        return set(self.base.sources) or {self.sources[0].id}
 
     @property
     def layer_sources(self) -> set[str]:
@@ -217,7 +203,12 @@ class Scene(Strict):
     @property
     def anchor(self) -> Source:
         """The source whose light and size the scene goes by."""
-        return self.sources[0] if self.base.kind == "frame" else self.source(self.base.anchor)
+        return self.source(self.base.anchor) if self.base.anchor else self.sources[0]
+
+    @property
+    def views(self) -> list[Source]:
+        """The sources that show what it shows, each its own part: what another frame can be matched with."""
+        return [self.source(key) for key in self.base.views] or [self.anchor]
 
     def latch(self, key: str) -> Latch | None:
         """A latch by id or by name (names are compared without case)."""

@@ -1,8 +1,11 @@
 """What a scene is made of: one frame, or several joined. The solution of a join is document, its px are cache: another way
-of solving tomorrow moves nothing in a scene of today."""
+of solving tomorrow moves nothing in a scene of today.
+
+All three bases answer the same: which sources they are made of and which of these show what, how light these are, and whether
+their px lie as the sensor took them. Which of the three it is, is asked where px and their map are made."""
 
 from math import pi
-from typing import Annotated, Final, Literal, Self
+from typing import Annotated, ClassVar, Final, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -34,6 +37,23 @@ class FrameBase(_Strict):
     """The one source there is."""
 
     kind: Literal["frame"] = "frame"
+    as_taken: ClassVar[bool] = True
+    """Whether its px lie as a sensor took them, with the lens's faults and the sensor's dust in them."""
+    vignetting: ClassVar[None] = None
+    """Stops that its lens lost at a corner beyond what is known of it, where it was freed of its faults."""
+    anchor: ClassVar[str] = ""
+    members: ClassVar[tuple["BracketMember", ...]] = ()
+    enabled: ClassVar[tuple["BracketMember", ...]] = ()
+    sources: ClassVar[tuple[str, ...]] = ()
+    views: ClassVar[tuple[str, ...]] = ()
+    brackets: ClassVar[tuple["Bracket", ...]] = ()
+
+    def gain_of(self, source: str) -> float:
+        """Stops that were added to the light of a source."""
+        return 0.0
+
+    def check(self, known: set[str]) -> None:
+        """The first source; others may be lent, or not be any more."""
 
 
 class LeftOut(_Strict):
@@ -66,6 +86,10 @@ class Bracket(_Strict):
     frame. Light is in the anchor's own numbers, and goes on beyond 1. focal: px."""
 
     kind: Literal["bracket"] = "bracket"
+    as_taken: ClassVar[bool] = True
+    vignetting: ClassVar[None] = None
+    brackets: ClassVar[tuple["Bracket", ...]] = ()
+    """The brackets that are merged before it is."""
     revision: Literal[1] = 1
     anchor: Id
     focal: float = Field(gt=1, lt=1e6)
@@ -84,9 +108,22 @@ class Bracket(_Strict):
         return [m.source for m in self.members]
 
     @property
+    def views(self) -> list[str]:
+        """The sources that show what it shows, each its own part."""
+        return [self.anchor]
+
+    @property
     def headroom(self) -> float:
         """Stops beyond 1 at which the shortest exposure that is in clips."""
         return max(0.0, -min(m.ev for m in self.enabled))
+
+    def gain_of(self, source: str) -> float:
+        """Stops that were added to the light of a source."""
+        return 0.0
+
+    def check(self, known: set[str]) -> None:
+        """Raises ValueError where it names what is not among the document's sources, or nothing is left of it."""
+        _checked(self, known)
 
 
 class SweepMember(_Strict):
@@ -129,6 +166,7 @@ class Sweep(_Strict):
     below ahead; size: of the master, px; unit: the anchor's long edge, px, by which coordinates are divided."""
 
     kind: Literal["sweep"] = "sweep"
+    as_taken: ClassVar[bool] = False
     revision: Literal[1, 2, 3, 4] = 1
     anchor: Id
     focal: float = Field(gt=1, lt=1e6)
@@ -162,9 +200,29 @@ class Sweep(_Strict):
         return [m for m in self.members if m.on]
 
     @property
+    def views(self) -> list[str]:
+        """The sources that show what it shows, each its own part."""
+        return [m.source for m in self.enabled]
+
+    @property
+    def brackets(self) -> list[Bracket]:
+        """The brackets that are merged before it is."""
+        return [m.bracket for m in self.enabled if m.bracket]
+
+    @property
     def headroom(self) -> float:
         """Stops beyond 1 that light reaches at most: where members are brackets."""
-        return max((m.bracket.headroom for m in self.enabled if m.bracket), default=0.0)
+        return max((b.headroom for b in self.brackets), default=0.0)
+
+    def gain_of(self, source: str) -> float:
+        """Stops that were added to the light of a source."""
+        return next((m.gain for m in self.members if m.source == source), 0.0)
+
+    def check(self, known: set[str]) -> None:
+        """Raises ValueError where it names what is not among the document's sources, or nothing is left of it."""
+        if any(m.bracket and m.bracket.anchor != m.source for m in self.members):
+            raise ValueError("base.members[].source is not the anchor of its bracket")
+        _checked(self, known)
 
     @property
     def sources(self) -> list[str]:
@@ -174,6 +232,18 @@ class Sweep(_Strict):
             for m in self.members
             for s in ([e.source for e in m.bracket.members] if m.bracket else [m.source])
         ]
+
+
+def _checked(base: Sweep | Bracket, known: set[str]) -> None:
+    members, made = [m.source for m in base.members], base.sources
+    if len(set(made)) != len(made) or not set(made) <= known:
+        raise ValueError("base.members names a source twice, or one that is not in the document")
+    if not {p.source for p in base.painted} <= set(members):
+        raise ValueError("base.painted names a source that is not among the members")
+    if base.anchor not in members:
+        raise ValueError("base.anchor is not among the members")
+    if not base.enabled:
+        raise ValueError("base.members are all left out; a join shows at least one")
 
 
 Base = Annotated[FrameBase | Sweep | Bracket, Field(discriminator="kind")]

@@ -1,19 +1,19 @@
 """Panorama and exposure merging: solutions of frames, and the rasters that are made of them whenever they are asked for."""
 
 from .bracket import plan_bracket, scene_of_bracket
-from .kinds import laid, solved, told_of
+from .kinds import solved, told_of
+from .light import LightStore
 from .plan import coverage_share, order_of, plan_sweep, scene_of, wide
-from .raster import Joined, facts_of, key_of_join, seams_over
+from .raster import Joined, key_of_join, seams_over
 from .store import JoinStore, input_frames
 
 __all__ = [
     "JoinStore",
     "Joined",
+    "LightStore",
     "coverage_share",
-    "facts_of",
     "input_frames",
     "key_of_join",
-    "laid",
     "order_of",
     "plan_bracket",
     "plan_sweep",

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..errors import JoinError
 from ..frame import Raster
-from ..ledger import Bracket, LeftOut, Scene, Source, Sweep
+from ..ledger import Bracket, FrameBase, LeftOut, Scene, Source, Sweep
 from ..registration.inputs import STEPPED, InputFrame
 from ..running.context import RenderContext
 from .bracket import plan_bracket, scene_of_bracket
@@ -87,24 +87,17 @@ def _of_brackets(
 def told_of(scene: Scene) -> tuple[list[str], str]:
     """The sources of a join in the order in which they lie, and what it is, in a sentence."""
     base = scene.base
-    if base.kind == "sweep":
+    assert not isinstance(base, FrameBase)
+    if isinstance(base, Sweep):
         order, overlap = order_of(base)
         size = wide(base)
         across, down = (round(float(np.degrees(v))) for v in (size.across, size.down))
         said = f"{across}° across, {down}° high; neighbours share {round(overlap * 100)} %."
-        exposures = {len(m.bracket.members) for m in base.members if m.bracket}
+        exposures = {len(bracket.members) for bracket in base.brackets}
         if exposures:
             said += f" Each of {max(exposures)} exposures; light clips {base.headroom:.1f} stops further up."
         return order, said
-    assert base.kind == "bracket"
     order = [m.source for m in sorted(base.members, key=lambda m: m.ev)]
     evs = sorted(m.ev for m in base.members)
     step = (evs[-1] - evs[0]) / (len(evs) - 1)
     return order, f"{step:.1f} stops from one to the next; light clips {base.headroom:.1f} stops further up."
-
-
-def laid(base: Sweep | Bracket) -> list[str]:
-    """The sources that are in, as `Joined.seams` counts them."""
-    if base.kind == "bracket":
-        return [m.source for m in sorted(base.enabled, key=lambda m: m.ev)]
-    return [m.source for m in base.enabled]

@@ -9,14 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..frame import Pyramid, Raster, write_pyramid
-from ..ledger import Bracket, Scene, Source, Sweep, SweepMember
+from ..ledger import Bracket, FrameBase, Scene, Source, Sweep, SweepMember
 from ..registration.inputs import InputFrame
 from ..running.context import RenderContext
 from ..running.shelf import Shelf
 from . import bracket, sweep
 from .plan import Progress, nothing
 from .projected import noises_of
-from .raster import NOISES, SEAMS, Joined, facts_of, key_of_join, merged_first
+from .raster import NOISES, SEAMS, Joined, JoinedBracket, JoinedSweep, key_of_join, merged_first, opened
 
 F16 = NDArray[np.float16]
 Open = Callable[[Source], Raster]
@@ -45,9 +45,9 @@ class JoinStore:
     def best(self, scene: Scene) -> Joined | None:
         """The best there is now: whole, else first, else none. It counts as used."""
         base = scene.base
-        assert base.kind != "frame"
+        assert not isinstance(base, FrameBase)
         return self.shelf.best(
-            key_of_join(scene), lambda folder, key: Joined(Pyramid.open(folder, key), base)
+            key_of_join(scene), lambda folder, key: opened(Pyramid.open(folder, key), base)
         )
 
     def first_look(self, scene: Scene, open_frame: Open, context: RenderContext) -> Joined:
@@ -83,7 +83,7 @@ class JoinStore:
         self, scene: Scene, open_frame: Open, context: RenderContext, folder: Path, progress: Progress
     ) -> None:
         base = scene.base
-        assert base.kind != "frame"
+        assert not isinstance(base, FrameBase)
         frames: dict[str, InputFrame] = {}
         members = {m.source: m for m in base.members}
         wanted = {m.source for m in base.enabled} | {base.anchor}
@@ -92,17 +92,20 @@ class JoinStore:
             if isinstance(member, SweepMember) and member.bracket is not None:
                 progress("merging exposures", 0.25 * n / len(wanted))
                 raster: Raster = self._joined(
-                    merged_first(scene, member), open_frame, context, folder.name, nothing
+                    merged_first(scene, member.bracket), open_frame, context, folder.name, nothing
                 )
             else:
                 progress("opening frames", 0.25 * n / len(wanted))
                 raster = open_frame(source)
             frames[key] = InputFrame(key, source.path or key, raster.info, raster)
         chief = frames[base.anchor]
-        if base.kind == "sweep":
-            made = self._of_sweep(base, frames, context, folder.name == "whole", progress)
+        whole = folder.name == "whole"
+        if isinstance(base, Sweep):
+            made = self._of_sweep(base, frames, context, whole, progress)
+            info = JoinedSweep.facts(base, chief.info)
         else:
-            made = self._of_bracket(base, frames, context, folder.name == "whole", progress)
+            made = self._of_bracket(base, frames, context, whole, progress)
+            info = JoinedBracket.facts(base, chief.info)
 
         def told() -> Iterator[F16]:
             rows = 0
@@ -112,7 +115,6 @@ class JoinStore:
                 yield band
 
         folder.parent.mkdir(parents=True, exist_ok=True)
-        info = facts_of(base, chief.info)
         write_pyramid(
             folder, info, made.size, told(), first_level=made.level, beside={SEAMS: made.seams, **made.more}
         )

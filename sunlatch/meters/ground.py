@@ -59,7 +59,7 @@ def read_ground(development: Development) -> GroundState:
     off = plumb_residual(development)
     if off is not None and off > FINE:
         tell(f"lines {off:.1f}° off", "plumb")
-    lens = development.scene.base.kind != "sweep"
+    lens = development.scene.base.as_taken
     if lens and development.ground.settings("lens").known == "off" and (known_lens(info) or info.lens_tags):
         tell("lens left off", "lens")
     over, none = _printed(development)

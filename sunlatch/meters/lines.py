@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..binding.maps import master_of
 from ..geometry import Geometry, PlumbLine, View, lies_on, residual, rotation, solve, solve_on_sphere
 from ..latch.found import find_line
+from ..ledger import Sweep
 from ..moves.plumb import DrawnLine
 from ..parameters import Point
 from ..render.develop import Development
@@ -151,7 +152,7 @@ def plumbed(development: Development) -> tuple[float, float, float]:
     """(lean, swing, roll) in degrees that bring the drawn lines upright and level. Raises GeometryError."""
     lines = development.scene.ground.plumb.params.lines
     base = development.scene.base
-    if base.kind != "sweep":
+    if not isinstance(base, Sweep):
         return solve(plumb_lines(development, lines), development.raster.info.focal)
     facing = rotation(0.0, -development.ground.settings("projection").facing, 0.0)
     master = master_of(base)
@@ -167,7 +168,7 @@ def plumb_residual(development: Development) -> float | None:
     p = development.ground.settings("plumb")
     if not p.lines:
         return None
-    if development.scene.base.kind == "sweep":
+    if not development.scene.base.as_taken:
         lean, _, roll = plumbed(development)
         return float(max(abs(lean - p.lean), abs(roll - p.roll)))
     lines = plumb_lines(development, p.lines)

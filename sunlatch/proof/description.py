@@ -1,38 +1,54 @@
 """What a file says of what it was made of: which frames, how they were joined, how wide one sees, what was brought."""
 
 import math
+from functools import singledispatch
 
-from ..ledger import Scene
+from ..ledger import Bracket, FrameBase, Scene, Sweep
+from ..ledger.joined import Base
 from ..render import Development
 
 
 def described(development: Development) -> str:
     """For example "Sweep of 5 frames (sweep-1.dng, …), 131 x 62 degrees, cylindrical.", in plain letters."""
     scene = development.scene
-    base = scene.base
-    said = []
-    if base.kind == "frame":
-        said.append(f"Frame {_name(scene, scene.sources[0].id)}, {_seen(development)}.")
-    else:
-        names = ", ".join(_name(scene, m.source) for m in base.enabled)
-        if base.kind == "sweep":
-            across, down = (round(math.degrees(px / base.density)) for px in base.size)
-            shown = scene.ground.projection.params.kind
-            exposures = [len(m.bracket.enabled) for m in base.enabled if m.bracket]
-            what = f"brackets of {max(exposures)}" if exposures else "frames"
-            said.append(f"Sweep of {len(base.enabled)} {what} ({names}), {across} x {down} degrees, {shown}.")
-            if exposures:
-                said.append(f"Light clips {base.headroom:.1f} stops further up.")
-        else:
-            evs = [m.ev for m in base.enabled]
-            said.append(
-                f"Bracket of {len(base.enabled)} frames ({names}), {max(evs) - min(evs):.1f} stops from the darkest to the"
-                f" lightest, light clips {base.headroom:.1f} stops further up, {_seen(development)}."
-            )
+    said = [_of_base(scene.base, development)]
     said += [f"Loan from {_name(scene, loan.source)}." for loan in scene.loans if loan.on]
     if scene.sky is not None and scene.sky.on:
         said.append(f"Sky from {_name(scene, scene.sky.source)}.")
     return " ".join(said).encode("ascii", "replace").decode()
+
+
+@singledispatch
+def _of_base(base: Base, development: Development) -> str:
+    raise TypeError(base)
+
+
+@_of_base.register
+def _of_frame(base: FrameBase, development: Development) -> str:
+    return f"Frame {_name(development.scene, development.scene.anchor.id)}, {_seen(development)}."
+
+
+@_of_base.register
+def _of_sweep(base: Sweep, development: Development) -> str:
+    across, down = (round(math.degrees(px / base.density)) for px in base.size)
+    exposures = [len(bracket.enabled) for bracket in base.brackets]
+    what = f"brackets of {max(exposures)}" if exposures else "frames"
+    shown = development.scene.ground.projection.params.kind
+    said = f"Sweep of {len(base.enabled)} {what} ({_names(development.scene)}), {across} x {down} degrees, {shown}."
+    return said + (f" Light clips {base.headroom:.1f} stops further up." if exposures else "")
+
+
+@_of_base.register
+def _of_bracket(base: Bracket, development: Development) -> str:
+    evs = [m.ev for m in base.enabled]
+    return (
+        f"Bracket of {len(evs)} frames ({_names(development.scene)}), {max(evs) - min(evs):.1f} stops from the darkest to the"
+        f" lightest, light clips {base.headroom:.1f} stops further up, {_seen(development)}."
+    )
+
+
+def _names(scene: Scene) -> str:
+    return ", ".join(_name(scene, m.source) for m in scene.base.enabled)
 
 
 def _name(scene: Scene, key: str) -> str:

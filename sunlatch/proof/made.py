@@ -66,7 +66,7 @@ def halos(job: Job) -> list[Finding] | str:
 
 def specks(job: Job) -> list[Finding] | str:
     raster, geometry = job.development.raster, job.development.geometry
-    if job.development.scene.base.kind == "sweep":
+    if not job.development.scene.base.as_taken:
         return ""
     per = raster.info.long_edge
     found = []

@@ -1,6 +1,6 @@
 """What Ground says of a scene on its frame, and camera RGB as Ground leaves it."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
 
@@ -16,13 +16,15 @@ from ..geometry import (
     View,
     source_map,
 )  # fmt: skip
-from ..ledger import ReadAt, Scene
+from ..ledger import AnyRepair, ReadAt, Scene, Source
+from ..ledger import Ground as GroundLines
 from ..moves import GROUND_KINDS
 from ..running.cache import ByteCache, key_of
 from ..running.context import RenderContext
 from ..running.patience import go_on
 from .outgrown import Outgrown
 from .plan import SensorPlan, Stage
+from .repairs import mended
 from .sensor import Sensor
 
 F32 = NDArray[np.float32]
@@ -54,6 +56,15 @@ class Ground:
         self.sensor = Sensor(raster, self.plan, context)
         self.outgrown = Outgrown(scene.repairs, raster, context.blobs)
         """What was grown beyond the frame's edges."""
+
+    @classmethod
+    def of_frame(
+        cls, context: RenderContext, source: Source, raster: Raster, lines: GroundLines | None = None,
+        repairs: Sequence[AnyRepair] = (),
+    ) -> "Ground":  # fmt: skip
+        """That of a frame by itself, as a layer is brought from it: with lines and repairs of its own, else untouched."""
+        alone = Scene(sources=[source], ground=lines or GroundLines(), repairs=list(repairs))
+        return cls(context, alone, mended(context, alone, raster))
 
     def settings(self, kind: str, off: dict[str, Any] | None = None) -> Any:
         """The settings of a Ground line in force: its defaults (with `off`) when it is switched off."""

@@ -8,11 +8,13 @@ from typing import Any
 
 import uvicorn
 from django.core.management.base import BaseCommand
+from django.db import connection
 
-from studio import services
+from studio import services, thumbnails
 from studio.field_camera import viewfinder
 from studio.keeping import end_with_parent
 from studio.middleware import closing
+from studio.models import Frame
 from sunlatch.compiled import warmed
 
 LONGEST_END = 3.0
@@ -60,7 +62,14 @@ class Command(BaseCommand):
     def _warm() -> None:
         services.engine()
         services.store().decoder.warm()
-        if warmed().exists():
-            return
-        # in a process of its own: compiling would keep this one from answering
-        subprocess.run([sys.executable, "-m", "sunlatch.cli", "warm"], stdin=subprocess.DEVNULL, check=False)
+        if not warmed().exists():
+            # in a process of its own: compiling would keep this one from answering
+            subprocess.run(
+                [sys.executable, "-m", "sunlatch.cli", "warm"], stdin=subprocess.DEVNULL, check=False
+            )
+        # kernels are read from the disk when they are first called: a third of a second before the first picture
+        newest = Frame.objects.order_by("-arrived").first()
+        raster = newest and services.store().best(newest.sha256)
+        if newest and raster:
+            thumbnails.made_of(newest.sha256, raster, 64)
+        connection.close()
