@@ -63,10 +63,10 @@ def within_limits(**wanted: float) -> None:
     for name, value in wanted.items():
         low, high, unit = LIMITS[name]
         if not (low <= value <= high):
-            said = f"{low:g} to {high:g} {unit}".strip() if name != "seconds" else "1/8000 to 60 s"
+            limit = f"{low:g} to {high:g} {unit}".strip() if name != "seconds" else "1/8000 to 60 s"
             raise CameraError(
                 f"The field camera cannot set a {names[name]} of {value:g} {unit}".rstrip()
-                + f"; it goes from {said}."
+                + f"; it goes from {limit}."
             )
 
 

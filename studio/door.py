@@ -150,8 +150,8 @@ def _known_host(host: str) -> bool:
 def _too_large(way: Way, most: int) -> str:
     if way.kind == "arrivals":
         return f"A frame may have {most >> 30} GB at most. Nothing was stored."
-    said = f"{most // MB} MB" if most >= MB else f"{most >> 10} kB"
-    return f"That is more than may be sent here ({said}). Nothing was stored."
+    limit = f"{most // MB} MB" if most >= MB else f"{most >> 10} kB"
+    return f"That is more than may be sent here ({limit}). Nothing was stored."
 
 
 @sync_to_async

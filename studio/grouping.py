@@ -21,7 +21,7 @@ def regroup(outing: Outing) -> None:
     with transaction.atomic():
         outing.groups.filter(by_hand=False).delete()
         for group in found:
-            made = Group.objects.create(outing=outing, kind=group.kind, said=group.said)
+            made = Group.objects.create(outing=outing, kind=group.kind, reasons=group.reasons)
             members = [free[i].pk for i in group.members]
             # a frame that was grouped by hand in the meantime stays where it was put
             Frame.objects.filter(pk__in=members, group=None).update(group=made)

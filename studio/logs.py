@@ -19,7 +19,7 @@ def logging_of(level: str, as_json: bool) -> dict[str, Any]:
         if as_json
         else structlog.dev.ConsoleRenderer(colors=False, exception_formatter=structlog.dev.plain_traceback)
     )
-    told = [structlog.processors.dict_tracebacks] if as_json else []
+    tracebacks = [structlog.processors.dict_tracebacks] if as_json else []
     return {
         "version": 1,
         "disable_existing_loggers": False,
@@ -27,7 +27,7 @@ def logging_of(level: str, as_json: bool) -> dict[str, Any]:
             "lines": {
                 "()": structlog.stdlib.ProcessorFormatter,
                 "foreign_pre_chain": _SHARED,
-                "processors": [structlog.stdlib.ProcessorFormatter.remove_processors_meta, *told, last],
+                "processors": [structlog.stdlib.ProcessorFormatter.remove_processors_meta, *tracebacks, last],
             }
         },
         "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "lines"}},

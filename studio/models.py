@@ -56,13 +56,13 @@ class Outing(Removable):
 
 class Group(models.Model):
     """Frames of an outing that belong together. `by_hand` ones are never changed by the program; of
-    kind "none" are frames that the photographer keeps apart. `said`: what could not be known."""
+    kind "none" are frames that the photographer keeps apart. `reasons`: what could not be known."""
 
     id = models.CharField(primary_key=True, max_length=32, default=_id, editable=False)
     outing = models.ForeignKey(Outing, on_delete=models.CASCADE, related_name="groups")
     kind = models.CharField(max_length=10)
     by_hand = models.BooleanField(default=False)
-    said = models.JSONField(default=list)
+    reasons = models.JSONField(default=list)
     created = models.DateTimeField(auto_now_add=True)
 
 

@@ -17,12 +17,12 @@ def of_disk(error: OSError) -> str:
 
 def of_database(error: Exception) -> str:
     """What an error of the database means."""
-    said = str(error)
-    if "full" in said:
+    text = str(error)
+    if "full" in text:
         return "The disk is full. Nothing was saved; make room, then try again."
-    if "readonly" in said or "unable to open" in said:
+    if "readonly" in text or "unable to open" in text:
         return "The data folder may not be written to. Nothing was saved."
-    if "locked" in said or "busy" in said:
+    if "locked" in text or "busy" in text:
         return "The database is busy. Nothing was saved; it is tried again."
     return "The database refused. Nothing was saved."
 

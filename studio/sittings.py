@@ -28,6 +28,6 @@ def last_sitting(scene: Scene) -> tuple[Revision, Revision] | None:
     return scene.revisions.get(number=first), scene.revisions.get(number=scene.head)
 
 
-def told(before: Revision, after: Revision) -> list[str]:
+def changes_between(before: Revision, after: Revision) -> list[str]:
     """What differs between them, a sentence to a line of the ledger."""
     return changes(parse_scene(before.document), parse_scene(after.document))

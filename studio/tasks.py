@@ -251,8 +251,8 @@ def run_folder(job_id: str) -> None:
                 refused.append(f"{path.name} was not taken in ({type(error).__name__}).")
         at.at(1.0, "finding out what belongs together")
         regroup(at.job.outing)
-        said = f"{len(files) - len(refused)} of {len(files)} files have arrived."
-        return " ".join([said, *refused[:5]])
+        description = f"{len(files) - len(refused)} of {len(files)} files have arrived."
+        return " ".join([description, *refused[:5]])
 
     _run(job_id, "looking through the folder", "What had arrived is kept.", work)
 
@@ -294,8 +294,8 @@ def run_join(job_id: str) -> None:
                 name += " brackets"
             made = make_scene(anchor, name, joined=document)
             Job.objects.filter(pk=job.pk).update(scene=made)
-        said = [f"{left.name} was left out: {left.why}." for left in document.base.left_out]
-        return " ".join(said)
+        description = [f"{left.name} was left out: {left.why}." for left in document.base.left_out]
+        return " ".join(description)
 
     _run(job_id, "opening the frames", "No scene was made.", work)
 

@@ -74,8 +74,8 @@ def warmed() -> Path:
     """A note on disk that everything was compiled, as the core stands now on this machine: beside what was compiled, and
     named by all it depends on."""
     here = Path(__file__).parent
-    said = [numba.__version__, llvmlite.binding.get_host_cpu_name(), platform.python_version()]
+    parts = [numba.__version__, llvmlite.binding.get_host_cpu_name(), platform.python_version()]
     for path in sorted(here.rglob("*.py")):
         stat = path.stat()
-        said.append(f"{path.relative_to(here)} {stat.st_size} {stat.st_mtime_ns}")
-    return here / "__pycache__" / f"warmed-{hashlib.sha256(repr(said).encode()).hexdigest()[:16]}.nbi"
+        parts.append(f"{path.relative_to(here)} {stat.st_size} {stat.st_mtime_ns}")
+    return here / "__pycache__" / f"warmed-{hashlib.sha256(repr(parts).encode()).hexdigest()[:16]}.nbi"

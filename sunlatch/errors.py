@@ -24,9 +24,9 @@ class DocumentError(SunLatchError):
     def plain(self) -> str:
         """The sentence without the way to the field: only its own name, where the sentence needs one."""
         name = self.where.rpartition(".")[2].partition("[")[0].replace("_", " ")
-        said = self.message.removeprefix("input ")
-        said = f"{name} {said}" if said != self.message and name else said
-        return f"{said[:1].upper()}{said[1:]}{'' if said.endswith('.') else '.'}"
+        text = self.message.removeprefix("input ")
+        text = f"{name} {text}" if text != self.message and name else text
+        return f"{text[:1].upper()}{text[1:]}{'' if text.endswith('.') else '.'}"
 
 
 class StorageError(SunLatchError):

@@ -48,7 +48,7 @@ def propose(development: Development, tell: Tell = lambda looks: None) -> tuple[
     """A copy of the scene with Ground proposed, and what was set. What the photographer has set already
     is left as it is. tell: hears what is looked at now."""
     scene = development.scene.model_copy(deep=True)
-    said: list[Proposal] = []
+    proposals: list[Proposal] = []
     for kind, (looks, find) in STEPS.items():
         line = getattr(scene.ground, kind)
         if kind in SEEN_TO.get(scene.base.kind, ()):
@@ -63,8 +63,8 @@ def propose(development: Development, tell: Tell = lambda looks: None) -> tuple[
         values, why = changed
         line.params = type(line.params)(**(line.params.model_dump() | values))
         line.why = why
-        said.append(Proposal(kind, why))
-    return scene, said
+        proposals.append(Proposal(kind, why))
+    return scene, proposals
 
 
 def _lens(d: Development) -> Changed:
@@ -173,16 +173,16 @@ def _ends(d: Development) -> Changed:
     black, white = find_ends(d, share)
     usual = d.ground.ends()
     found: dict[str, Any] = {}
-    said = []
+    parts = []
     if white < usual[1] - 0.2:
         found["white"] = white
-        said.append(f"nothing lies above {white:+.1f} stops: that prints white")
+        parts.append(f"nothing lies above {white:+.1f} stops: that prints white")
     if black > usual[0] + 0.3:
         found["black"] = black
-        said.append(f"nothing lies below {black:+.1f}: that prints black")
+        parts.append(f"nothing lies below {black:+.1f}: that prints black")
     if not found:
         return None
-    text = "; ".join(said)
+    text = "; ".join(parts)
     return found, f"But for {share * 100:.2g} % of the picture, {text}."
 
 

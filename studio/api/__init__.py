@@ -98,8 +98,8 @@ def absent(request: HttpRequest, error: Http404) -> HttpResponse:
 def turned_down(request: HttpRequest, error: HttpError) -> HttpResponse:
     """What Ninja turns down; of a body that could not be read, what was wrong with it."""
     cause = error.__cause__
-    said = str(cause if isinstance(cause, SunLatchError | HttpError) else error)
-    return _problem(request, error.status_code, said)
+    text = str(cause if isinstance(cause, SunLatchError | HttpError) else error)
+    return _problem(request, error.status_code, text)
 
 
 @api.exception_handler(AuthenticationError)

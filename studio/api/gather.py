@@ -71,7 +71,7 @@ class GroupLine(Schema):
     id: str
     kind: str
     by_hand: bool
-    said: list[str]
+    reasons: list[str]
 
 
 class OutingOut(Schema):
@@ -116,7 +116,7 @@ def _in_order() -> Any:
 def outing_out(outing: Outing) -> OutingOut:
     """An outing with the first of its frames."""
     groups = [
-        GroupLine(id=g.id, kind=g.kind, by_hand=g.by_hand, said=g.said)
+        GroupLine(id=g.id, kind=g.kind, by_hand=g.by_hand, reasons=g.reasons)
         for g in outing.groups.exclude(kind="none").order_by("created")
     ]
     return OutingOut(

@@ -95,7 +95,7 @@ class Proposed(Schema):
     """A proposal: the document as it would be, not yet saved."""
 
     document: Document
-    said: list[Part]
+    proposals: list[Part]
 
 
 class NamedLight(Schema):
@@ -207,8 +207,8 @@ def start(request: HttpRequest, scene_id: str, given: Asked) -> Proposed:
     """Start for me: a proposal, each part with its reason."""
 
     def work(development: Development) -> Proposed:
-        document, said = propose(development, lambda looks: _LOOKED_AT.update({scene_id: looks}))
-        return Proposed(document=document, said=[Part(kind=p.kind, why=p.why) for p in said])
+        document, proposals = propose(development, lambda looks: _LOOKED_AT.update({scene_id: looks}))
+        return Proposed(document=document, proposals=[Part(kind=p.kind, why=p.why) for p in proposals])
 
     try:
         return _ask(request, scene_id, given, "propose", work)

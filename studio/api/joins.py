@@ -16,7 +16,7 @@ from sunlatch.errors import DocumentError, JoinError
 from sunlatch.layers import lend, lender, where_wanted
 from sunlatch.ledger import Latch, LoanLine, Source
 from sunlatch.ledger.joined import EXPOSURES, MEMBERS
-from sunlatch.merging import Joined, input_frames, seams_over, solved, told_of
+from sunlatch.merging import Joined, description_of, input_frames, seams_over, solved
 from sunlatch.render import picture_8
 
 from .. import services
@@ -56,7 +56,7 @@ class PreviewOut(Schema):
 
     picture: str
     order: list[str]
-    said: str
+    description: str
     left_out: list[LeftOutOut]
 
 
@@ -87,10 +87,10 @@ def preview(request: HttpRequest, outing_id: str, given: Joining) -> PreviewOut:
         shown = services.engine().develop(document, raster, untrimmed=True)
         data = encode_jpeg(picture_8(shown, shown.geometry.fit(PREVIEW), full=False), 88)
         names = {s.id: s.path for s in sources}
-        order, said = told_of(document)
+        order, description = description_of(document)
         return PreviewOut(
             picture="data:image/jpeg;base64," + base64.b64encode(data).decode(),
-            order=[names[key] for key in order], said=said,
+            order=[names[key] for key in order], description=description,
             left_out=[LeftOutOut(name=left.name, why=left.why) for left in document.base.left_out],
         )  # fmt: skip
 
@@ -152,7 +152,7 @@ class LenderOut(Schema):
     """A frame that is offered to lend; said: how it fits, or why it cannot lend."""
 
     frame: FrameLine
-    said: str
+    description: str
     lends: bool
 
 
@@ -167,7 +167,10 @@ def lenders(request: HttpRequest, scene_id: str) -> list[LenderOut]:
     own = trait(anchor)
     fits = [(lender(own, trait(frame)), frame) for frame in frames]
     fits.sort(key=lambda one: one[0].apart)
-    return [LenderOut(frame=frame_line(frame), said=fit.said, lends=fit.lends) for fit, frame in fits]
+    return [
+        LenderOut(frame=frame_line(frame), description=fit.description, lends=fit.lends)
+        for fit, frame in fits
+    ]
 
 
 @router.post("/scenes/{scene_id}/loans", response={200: LentOut, 422: Problem})

@@ -78,8 +78,8 @@ def sample(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> ColourAt
 def why_in(request: HttpRequest, scene_id: str, place: PlaceOfLatch) -> WhyOut:
     """Why a place is in a latch, or is not."""
     development, latch = asked_of(request, scene_id, place)
-    said, result = why(services.found(development, [latch]), latch, place.x, place.y)
-    return WhyOut(ingredients=said, result=result)
+    amounts, result = why(services.found(development, [latch]), latch, place.x, place.y)
+    return WhyOut(ingredients=amounts, result=result)
 
 
 @router.post("/scenes/{scene_id}/holds", response=HoldsOut)
@@ -88,9 +88,9 @@ def holds(request: HttpRequest, scene_id: str, asked: OfLatch) -> HoldsOut:
     development, latch = asked_of(request, scene_id, asked)
     remarks = {}
     for line in latch.ingredients:
-        said = INGREDIENT_KINDS[line.kind].remark
-        if line.on and said is not None and said(line.params):
-            remarks[line.id] = said(line.params)
+        remark = INGREDIENT_KINDS[line.kind].remark
+        if line.on and remark is not None and remark(line.params):
+            remarks[line.id] = remark(line.params)
     found = services.found(development, [latch])
     return HoldsOut(empty=why_empty(found, latch), remarks=remarks, asks=in_doubt(found, latch))
 

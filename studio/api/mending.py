@@ -226,8 +226,8 @@ def regrow(request: HttpRequest, scene_id: str, given: Outlined) -> list[Regrown
 
     def work(document: Document, shown: Development) -> list[Regrown]:
         area, source, spared = (
-            said or (_latched(document, shown, latch) if latch else None)
-            for said, latch in (
+            known or (_latched(document, shown, latch) if latch else None)
+            for known, latch in (
                 (given.area, given.latch),
                 (given.source, given.source_latch),
                 (given.spared, given.spared_latch),

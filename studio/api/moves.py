@@ -77,12 +77,12 @@ def pick(request: HttpRequest, scene_id: str, place: PlaceOfMove) -> PickedAt:
 def remarks(request: HttpRequest, scene_id: str, asked: Asked) -> dict[str, str]:
     """What the settings of moves do that one may not expect, by the move's id."""
     document = read_document(owned(request, scene_id), asked.document)
-    said = {}
+    remarks = {}
     for line in document.working():
         remark = LIGHT_KINDS[line.kind].remark
         if remark is not None and remark(line.params):
-            said[line.id] = remark(line.params)
-    return said
+            remarks[line.id] = remark(line.params)
+    return remarks
 
 
 def _two(document: Document, keys: list[str]) -> tuple[Latch, Latch]:

@@ -55,9 +55,9 @@ def plainly(error: dict[str, Any]) -> str:
         str(part) for part in error["loc"] if part not in ("body", "query", "path", "given", "look", "place")
     ]
     what = names[-1].replace("_", " ") if names else "what was sent"
-    said = WORDS.get(error["type"]) or str(error["msg"])[0].lower() + str(error["msg"])[1:]
+    text = WORDS.get(error["type"]) or str(error["msg"])[0].lower() + str(error["msg"])[1:]
     return (
-        f"{what[0].upper()}{what[1:]} {said}."
+        f"{what[0].upper()}{what[1:]} {text}."
         if error["type"] in WORDS
-        else f"{what[0].upper()}{what[1:]}: {said}."
+        else f"{what[0].upper()}{what[1:]}: {text}."
     )

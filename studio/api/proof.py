@@ -256,4 +256,4 @@ def what_it_says(request: HttpRequest, scene_id: str, given: AboutAsked) -> list
     """What a file of the scene would say of itself."""
     found = owned(request, scene_id)
     path = services.frame_path(found.frame.sha256)
-    return About(path, given.caption, given.author, given.rights, given.place).said()
+    return About(path, given.caption, given.author, given.rights, given.place).lines()

@@ -19,7 +19,7 @@ from sunlatch.parameters import Point
 
 from .. import services
 from ..models import Frame, Keep, Revision, Scene
-from ..sittings import last_sitting, told
+from ..sittings import changes_between, last_sitting
 from .gather import of_this_outing
 
 router = Router(tags=["scenes"])
@@ -195,8 +195,8 @@ def _last_time(scene: Scene) -> LastTimeOut | None:
     if sitting is None:
         return None
     before, after = sitting
-    said = told(before, after)
-    return LastTimeOut(ended=after.created, before=before.number, changes=said) if said else None
+    sentences = changes_between(before, after)
+    return LastTimeOut(ended=after.created, before=before.number, changes=sentences) if sentences else None
 
 
 def _stopped(frame: Frame, document: Document) -> Point | None:

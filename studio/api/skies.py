@@ -45,7 +45,7 @@ class SkyOffered(Schema):
     """A frame whose sky is offered; said: what keeps it from fitting, in a few words each."""
 
     frame: FrameLine
-    said: list[str]
+    reasons: list[str]
 
 
 @router.post("/scenes/{scene_id}/mend/skies", response=list[SkyOffered])
@@ -72,8 +72,8 @@ def skies(request: HttpRequest, scene_id: str, given: Mending) -> list[SkyOffere
             _look_for(shown, latch, [Source(sha256=frame.sha256) for _, frame in offered[:LIKELY]])
 
     services.later("skies", prepare)
-    unseen = [SkyOffered(frame=frame_line(frame), said=[]) for frame in frames[MOST_SKIES:]]
-    return [SkyOffered(frame=frame_line(frame), said=fits.said) for fits, frame in offered] + unseen
+    unseen = [SkyOffered(frame=frame_line(frame), reasons=[]) for frame in frames[MOST_SKIES:]]
+    return [SkyOffered(frame=frame_line(frame), reasons=fits.reasons) for fits, frame in offered] + unseen
 
 
 def _look_for(shown: Development, latch: Latch, sources: list[Source]) -> None:

@@ -57,8 +57,8 @@ def _stretched(geometry: Geometry, stretch: float) -> Field:
     return Field(_digest(geometry, f"stretch {stretch}"), nodes, 0.02, share)
 
 
-def _digest(geometry: Geometry, said: str) -> str:
-    return hashlib.sha256(json.dumps([geometry.canvas_key(), said]).encode()).hexdigest()[:24]
+def _digest(geometry: Geometry, text: str) -> str:
+    return hashlib.sha256(json.dumps([geometry.canvas_key(), text]).encode()).hexdigest()[:24]
 
 
 @lru_cache(64)

@@ -49,7 +49,7 @@ class _Commands(TyperGroup):
 
     def format_commands(self, context: Any, formatter: Any) -> None:
         with formatter.section("Commands"):
-            formatter.write_dl([(name, said) for name, (_, said) in COMMANDS.items()])
+            formatter.write_dl([(name, description) for name, (_, description) in COMMANDS.items()])
 
 
 app = _Commands(

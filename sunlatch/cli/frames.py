@@ -58,8 +58,8 @@ def new(
     hint = os.path.relpath(frame.resolve(), out.resolve().parent)
     scene = Scene(name=frame.stem, sources=[Source(sha256=sha256, path=hint)])
     if proposed:
-        scene, said = propose(Engine().develop(scene, store().whole(sha256, frame)))
-        for part in said:
+        scene, proposals = propose(Engine().develop(scene, store().whole(sha256, frame)))
+        for part in proposals:
             print(f"{MOVE_KINDS[part.kind].label}: {part.why}")
     save_scene(scene, out)
 

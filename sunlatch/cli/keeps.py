@@ -86,8 +86,8 @@ def compare(
     """What is different between two states of a scene."""
     now = load_scene(scene)
     before, after = state_of(now, one), state_of(now, other)
-    for said in changes(before, after):
-        print(said)
+    for description in changes(before, after):
+        print(description)
     if out is None:
         return
     if look not in ("side", "split", "difference"):
@@ -101,4 +101,4 @@ def compare(
         left, right = (picture_8(d, view, True) for d in (first, development))
         half = view.size[0] // 2
         px = np.concatenate([left[:, :half], right[:, half:]] if look == "split" else [left, right], axis=1)
-    write_pixels(out, np.ascontiguousarray(px), Output("srgb", 8), said=f"{one} and {other}")
+    write_pixels(out, np.ascontiguousarray(px), Output("srgb", 8), description=f"{one} and {other}")

@@ -187,18 +187,18 @@ def straighten(
     print(f"{len(opened.repairs) + len(opened.shapes)}: {shape_sentence(opened.shapes[-1])}")
 
 
-def _said(scene: Scene) -> list[tuple[str, bool]]:
+def _repaired(scene: Scene) -> list[tuple[str, bool]]:
     """What is done to the place, in words, and whether it is on: repairs, then shapes."""
-    said = [(repair_sentence(r), r.on) for r in scene.repairs]
-    return said + [(shape_sentence(s), s.on) for s in scene.shapes]
+    repaired = [(repair_sentence(r), r.on) for r in scene.repairs]
+    return repaired + [(shape_sentence(s), s.on) for s in scene.shapes]
 
 
 @app.command("list")
 def list_repairs(context: typer.Context) -> None:
     """The repairs of a scene, in order; then what was reshaped and nudged."""
     scene: Path = context.obj
-    for n, (said, on) in enumerate(_said(load_scene(scene)), 1):
-        print(f"{n}: {said}" + ("" if on else " (off)"))
+    for n, (repaired, on) in enumerate(_repaired(load_scene(scene)), 1):
+        print(f"{n}: {repaired}" + ("" if on else " (off)"))
 
 
 @app.command("rm")
@@ -208,12 +208,12 @@ def remove(
     """Take a repair out again."""
     scene: Path = context.obj
     opened = load_scene(scene)
-    said = _said(opened)
-    if number > len(said):
-        raise MendError(f"there is no repair {number}; the scene has {len(said)}")
+    repaired = _repaired(opened)
+    if number > len(repaired):
+        raise MendError(f"there is no repair {number}; the scene has {len(repaired)}")
     if number <= len(opened.repairs):
         opened.repairs.pop(number - 1)
     else:
         opened.shapes.pop(number - 1 - len(opened.repairs))
     keep(opened, scene)
-    print(f"removed: {said[number - 1][0]}")
+    print(f"removed: {repaired[number - 1][0]}")

@@ -67,7 +67,7 @@ def proof(
         raise ProfileError("say a paper's profile with --profile; the scene is on no paper with one")
     output = on_screen(printing, white=paper_white, black=paper_white, missed=gamut)
     px = picture_8(development, view_of(development, None, long_edge), True, output)
-    write_pixels(out, px, Output("srgb", 8), said=f"Proof of {printing.profile.name}")
+    write_pixels(out, px, Output("srgb", 8), description=f"Proof of {printing.profile.name}")
 
 
 @app.command()
@@ -84,14 +84,14 @@ def preflight(
     development = opened(scene, frame)
     printing = way_to_print(development, profile, intent, no_bpc)
     layout = layout_of(development)
-    told = judged(development, Output("srgb", bits, printing, sharpness_of(layout)), layout)
+    report = judged(development, Output("srgb", bits, printing, sharpness_of(layout)), layout)
     if as_json:
-        print(told.model_dump_json(indent=1))
+        print(report.model_dump_json(indent=1))
         return
-    for one in told.to_look_at:
+    for one in report.to_look_at:
         remedy = f" → {one.remedy.words}" if one.remedy else ""
-        print(f"{one.said}{f': {one.more}' if one.more else ''}{remedy}")
-    print(f"Well: {'; '.join(told.well)}.")
+        print(f"{one.description}{f': {one.more}' if one.more else ''}{remedy}")
+    print(f"Well: {'; '.join(report.well)}.")
 
 
 @app.command()
@@ -134,7 +134,9 @@ def strip(
     )
     place = view_of(development, region, None).region if region else None
     px, _ = made_strip(development, settings, output, region=place, width=width)
-    write_pixels(out, np.ascontiguousarray(px), output if for_press else Output("srgb", 8), said="Test strip")
+    write_pixels(
+        out, np.ascontiguousarray(px), output if for_press else Output("srgb", 8), description="Test strip"
+    )
 
 
 def _steps(text: str) -> tuple[float, ...]:
@@ -153,5 +155,5 @@ def press(
     """Print a file on the proof press, and write what is measured off the sheet."""
     if out.suffix.lower() != ".png":
         raise ExportError(f"{out.name}: what is measured is written as .png")
-    said = ask_press("print", str(there(file)), "--paper", paper, "-o", str(out))
-    print(f"Printed on {said['paper']}, {said['size'][0]} × {said['size'][1]} px.")
+    printed = ask_press("print", str(there(file)), "--paper", paper, "-o", str(out))
+    print(f"Printed on {printed['paper']}, {printed['size'][0]} × {printed['size'][1]} px.")

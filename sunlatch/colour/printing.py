@@ -83,7 +83,7 @@ class Profile:
         for n in range(min(count, 200)):
             name, at, size = struct.unpack(">4sII", self.data[132 + 12 * n : 144 + 12 * n])
             if name == b"desc":
-                return _said(self.data[at : at + size])[:120] or self.file
+                return _words_of(self.data[at : at + size])[:120] or self.file
         return self.file
 
     def _codes(self, light: F32, intent: int, flags: int) -> NDArray[np.uint16]:
@@ -116,7 +116,7 @@ def luminance(lightness: F32) -> NDArray[np.float64]:
     return np.where(f > 6 / 29, f**3, 3 * (6 / 29) ** 2 * (f - 4 / 29))
 
 
-def _said(tag: bytes) -> str:
+def _words_of(tag: bytes) -> str:
     if tag[:4] == b"desc" and len(tag) > 12:
         size = struct.unpack(">I", tag[8:12])[0]
         return tag[12 : 12 + size].split(b"\0")[0].decode("latin-1").strip()

@@ -62,7 +62,7 @@ class Group:
 
     kind: Kind
     members: list[int]
-    said: list[str] = field(default_factory=list)
+    reasons: list[str] = field(default_factory=list)
 
 
 def trait_of(name: str, info: FrameInfo, pyramid: Pyramid) -> Trait:
@@ -163,7 +163,7 @@ def _alike(a: Trait, b: Trait, gap: float = GAP_S) -> bool:
     return True
 
 
-def _pair(a: Trait, b: Trait, said: list[str], gap: float = GAP_S) -> str:
+def _pair(a: Trait, b: Trait, reasons: list[str], gap: float = GAP_S) -> str:
     """How b follows a: "stepped", "turned" or ""."""
     if not _alike(a, b, gap):
         return ""
@@ -176,12 +176,12 @@ def _pair(a: Trait, b: Trait, said: list[str], gap: float = GAP_S) -> str:
         if agree < FEW:
             if a.taken is None or b.taken is None:
                 return ""
-            said.append(
+            reasons.append(
                 f"{b.name} is too dark or too bright to be compared; it was put here by its exposure alone."
             )
         return "stepped"
     if stepped is None and agree >= FEW and far <= STILL:
-        said.append(
+        reasons.append(
             f"{b.name} does not say how it was exposed; whether it is a step of a bracket could not be known."
         )
     return ""
@@ -202,7 +202,7 @@ def _turned_on(traits: list[Trait], groups: list[Group]) -> list[Group]:
         before = out[-1] if out else None
         if before is not None and group.kind == "bracket" and _goes_on(traits, last, group.members):
             before.kind, before.members = "sweep", before.members + group.members
-            before.said += group.said
+            before.reasons += group.reasons
         else:
             out.append(group)
         last = group.members if group.kind == "bracket" else []
@@ -232,13 +232,13 @@ def group_frames(traits: list[Trait]) -> list[Group]:
     groups: list[Group] = []
     current: Group | None = None
     for i, j in pairwise(order):
-        said: list[str] = []
-        how = _pair(traits[i], traits[j], said)
+        reasons: list[str] = []
+        how = _pair(traits[i], traits[j], reasons)
         kind: Kind | None = {"turned": "sweep", "stepped": "bracket"}.get(how)  # type: ignore[assignment]
         if kind is None:
             current = None
             continue
-        if said and current is not None and _again(traits, current, j):
+        if reasons and current is not None and _again(traits, current, j):
             # what cannot be compared, and is exposed as one of them was: the next bracket begins
             current = None
             continue
@@ -249,14 +249,14 @@ def group_frames(traits: list[Trait]) -> list[Group]:
             current = Group(kind, [i])
             groups.append(current)
         current.members.append(j)
-        current.said += said
+        current.reasons += reasons
     groups = _turned_on(traits, groups)
     for group in groups:
         if group.kind == "bracket" and len(group.members) == 2:
             group.kind = "twin"
         for k in group.members:
             if traits[k].taken is None:
-                group.said.append(
+                group.reasons.append(
                     f"{traits[k].name} does not say when it was taken; it was placed by its name and its picture."
                 )
     return groups

@@ -135,7 +135,7 @@ def read_exif(path: Path) -> dict[str, Any]:
         return {}
     found: dict[str, Any] = {}
 
-    def told(name: str) -> Any:
+    def tag(name: str) -> Any:
         """An entry of the Exif directory, else of the file's first one, where TIFF/EP (ISO 12234-2) has them."""
         return tags.get(f"EXIF {name}", tags.get(f"Image {name}"))
 
@@ -146,15 +146,15 @@ def read_exif(path: Path) -> dict[str, Any]:
         ("focal_35", "FocalLengthIn35mmFilm"),
         ("iso", "ISOSpeedRatings"),
     ):
-        value = _number(told(key))
+        value = _number(tag(key))
         if value is not None and 0 < value < 1e7:
             found[name] = int(value) if name == "iso" else value
     # fmt: off
     for name, key in (("maker", "Make"), ("model", "Model"), ("taken", "DateTimeOriginal"), ("lens", "LensModel")):
-        if told(key) is not None:
-            found[name] = str(told(key)).strip("\0 ")[:80]
+        if tag(key) is not None:
+            found[name] = str(tag(key)).strip("\0 ")[:80]
     # fmt: on
-    parts = str(told("SubSecTimeOriginal") or "").strip("\0 ")
+    parts = str(tag("SubSecTimeOriginal") or "").strip("\0 ")
     if "taken" in found and "." not in found["taken"] and parts.isdigit():
         found["taken"] += f".{parts[:6]}"
     if "Image Orientation" in tags:

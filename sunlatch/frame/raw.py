@@ -25,7 +25,7 @@ class RawFile:
         try:
             self._raw = rawpy.imread(str(path))
         except rawpy.LibRawError as error:
-            raise FrameError(f"no raw decoder recognises it ({_said(error)})") from error
+            raise FrameError(f"no raw decoder recognises it ({_words_of(error)})") from error
         sizes = self._raw.sizes
         check_size(sizes.width, sizes.height)
         self.info = self._facts(path)
@@ -67,7 +67,7 @@ class RawFile:
         try:
             mosaic = raw.raw_image
         except rawpy.LibRawError as error:
-            raise FrameError(f"its picture data are damaged ({_said(error)})") from error
+            raise FrameError(f"its picture data are damaged ({_words_of(error)})") from error
         self._white = int(raw.white_level)
         self._black = float(np.mean(raw.black_level_per_channel))
         self._lift = 0
@@ -97,7 +97,7 @@ class RawFile:
         try:
             mosaic = self._raw.raw_image_visible
         except rawpy.LibRawError as error:
-            raise FrameError(f"its picture data are damaged ({_said(error)})") from error
+            raise FrameError(f"its picture data are damaged ({_words_of(error)})") from error
         levels = np.asarray(self._raw.black_level_per_channel, np.float32)
         black = np.array([levels[0], (levels[1] + levels[3]) / 2, levels[2]], np.float32)
         pixels, self.info.clipped = bin_mosaic(mosaic, colours, black, float(self._raw.white_level))
@@ -135,7 +135,7 @@ class RawFile:
                 user_flip=0,
             )
         except rawpy.LibRawError as error:
-            raise FrameError(f"its picture data are damaged ({_said(error)})") from error
+            raise FrameError(f"its picture data are damaged ({_words_of(error)})") from error
         if out.ndim != 3 or out.shape[2] != 3:
             raise FrameError("it is not a colour picture")
         self._raw.close()  # half of the memory is LibRaw's, and it is done
@@ -180,6 +180,6 @@ def _clipped(raw: Any, limit: int) -> NDArray[np.uint8]:
     return (np.dstack(shares) * 255).astype(np.uint8)
 
 
-def _said(error: Exception) -> str:
+def _words_of(error: Exception) -> str:
     text = error.args[0] if error.args else error
     return text.decode(errors="replace") if isinstance(text, bytes) else str(text)

@@ -95,7 +95,7 @@ def _seen(tile: _Tile, corner: tuple[int, int], size: tuple[int, int], sight: Si
 
 def _gone_over(stroke: Stroke, tile: _Tile, reading: Reading) -> F32:
     """Colours (n, 3) that the stroke's middle went over, the same for every tile of the raster."""
-    name = f"gone over {tile.shape} {reading.sight.name} {hashlib.blake2b(stroke.said).hexdigest()}"
+    name = f"gone over {tile.shape} {reading.sight.name} {hashlib.blake2b(stroke.packed).hexdigest()}"
     held = reading.kept(name)
     if held is None:
         path = path_of(stroke, reading.sight, tile.shape)
@@ -140,7 +140,7 @@ def evaluate(params: HandParams, reading: Reading) -> F32:
         strokes += reading.sight.sheet(item) if isinstance(item, Sheet) else [item]
     names, digest = [], hashlib.blake2b(f"{shape} {reading.sight.name}".encode(), digest_size=16)
     for stroke in strokes:
-        digest.update(stroke.said)
+        digest.update(stroke.packed)
         names.append(digest.hexdigest())
     left, top, right, bottom = window
     mask = np.empty((bottom - top, right - left), np.float32)

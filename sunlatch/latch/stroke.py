@@ -22,7 +22,7 @@ class Stroke(BaseModel):
     seek: bool = False
 
     @cached_property
-    def said(self) -> bytes:
+    def packed(self) -> bytes:
         """What it says, to be known by."""
         return self.model_dump_json().encode()
 

@@ -31,7 +31,7 @@ class Lender:
     """How a frame fits to lend: `apart` from nothing, the best, on; what is to be said of it; whether it can."""
 
     apart: float
-    said: str
+    description: str
     lends: bool = True
 
 

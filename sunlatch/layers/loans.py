@@ -97,7 +97,7 @@ class Layer:
     line: LoanLine
     frame: SecondaryFrame
     key: str
-    said: str
+    own_key: str
 
     def matrix(self, light: LightColour, base_exposure: float) -> F32:
         """From its camera RGB to working light that fits a scene of that light and exposure."""
@@ -151,15 +151,15 @@ def layers_of(scene: Scene, ground: Ground, latches: Latches, lent: OpenSource |
         info = raster.info
         bare = Ground.of_frame(ground.context, source, raster)
         geometry = lent_map(scene, ground.raster.info, ground.geometry, line, info)
-        said = key_of(
+        own_key = key_of(
             "loan", raster.identity, line.model_dump(mode="json", exclude={"id", "latch", "spare"}),
             latches.where_key(line.latch, line.spare),
         )  # fmt: skip
         freed, later = scene.base.vignetting, None
         if line.revision > 1 and any(ground.geometry.lens.falloff):
             freed, later = 0.0, ground
-        loan = Layer(line, SecondaryFrame(bare, geometry, _NONE, freed, later), "", said)
+        loan = Layer(line, SecondaryFrame(bare, geometry, _NONE, freed, later), "", own_key)
         matrix = loan.matrix(ground.light(), ground.base_exposure)
-        key = key_of(said, geometry.key(), [float(v) for v in matrix])
+        key = key_of(own_key, geometry.key(), [float(v) for v in matrix])
         out.append(replace(loan, frame=replace(loan.frame, matrix=matrix), key=key))
     return out

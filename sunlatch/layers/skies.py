@@ -49,7 +49,7 @@ class SkyIn:
     frame: SecondaryFrame
     scene_matrix: F32
     key: str
-    said: str
+    own_key: str
     """Names what `key` does but the scene's light and exposure."""
     plane: Geometry | None = None
     """The map it is looked at through, where that is not the scene's."""
@@ -106,8 +106,8 @@ class SkyIn:
 
         # of the scene alone: however the new one is carried, this stays
         ground = self.scene_ground
-        said = [float(v) for v in self.scene_matrix]
-        key = key_of("old sky", ground.raster.identity, said, self.latches.latch_key(self.latch))
+        matrix = [float(v) for v in self.scene_matrix]
+        key = key_of("old sky", ground.raster.identity, matrix, self.latches.latch_key(self.latch))
         return ground.context.models.remember(key, make)
 
     def far(self) -> F32:
@@ -274,11 +274,11 @@ def bound_sky(
     geometry = Geometry(info.width, info.height, info.orientation, lens, sphere=placed)
     water = latches.scene.latch(WATER) if p.water else None
     names = [latches.latch_key(one) for one in (latch, water) if one is not None]
-    said = key_of("sky", raster.identity, line.model_dump(mode="json", exclude={"id"}), names)
-    key = key_of(said, geometry.key(), [float(v) for v in matrix])
+    own_key = key_of("sky", raster.identity, line.model_dump(mode="json", exclude={"id"}), names)
+    key = key_of(own_key, geometry.key(), [float(v) for v in matrix])
     second = SecondaryFrame(own, geometry, matrix)
     if line.revision > 1:  # freed of its own lens's falloff, whatever the scene's does to its corners later
         second = replace(second, freed=0.0, later=ground)
-    sky = SkyIn(line, ground, latches, reader, latch, second, matrix, key, said)
+    sky = SkyIn(line, ground, latches, reader, latch, second, matrix, key, own_key)
     own_matrix = sky.matrix(ground.base_exposure)
     return replace(sky, frame=replace(sky.frame, matrix=own_matrix))

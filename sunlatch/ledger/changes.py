@@ -30,69 +30,71 @@ def untouched(scene: Scene) -> Scene:
 
 def changes(before: Scene, after: Scene) -> list[str]:
     """What was done from one state to another, a sentence to a line of the ledger, in computing order."""
-    told = _base(before, after)
-    told += _ground(before, after)
-    told += _lines("repairs", before, after, lambda line, scene: repair_sentence(line))
+    sentences = _base(before, after)
+    sentences += _ground(before, after)
+    sentences += _lines("repairs", before, after, lambda line, scene: repair_sentence(line))
     if (before.sky is None) != (after.sky is None):
-        told.append("New sky added" if after.sky is not None else "New sky removed")
+        sentences.append("New sky added" if after.sky is not None else "New sky removed")
     elif before.sky is not None and after.sky is not None and before.sky != after.sky:
-        told.append("New sky changed")
-    told += _lines("shapes", before, after, lambda line, scene: shape_sentence(line))
-    told += _latches(before, after)
-    told += _moves(before, after)
-    return told + _papers(before, after)
+        sentences.append("New sky changed")
+    sentences += _lines("shapes", before, after, lambda line, scene: shape_sentence(line))
+    sentences += _latches(before, after)
+    sentences += _moves(before, after)
+    return sentences + _papers(before, after)
 
 
 def _papers(before: Scene, after: Scene) -> list[str]:
     was, now = ({paper.id: paper for paper in scene.papers} for scene in (before, after))
-    told = [f"Paper {paper.name} added" for key, paper in now.items() if key not in was]
-    told += [f"Paper {paper.name} removed" for key, paper in was.items() if key not in now]
+    sentences = [f"Paper {paper.name} added" for key, paper in now.items() if key not in was]
+    sentences += [f"Paper {paper.name} removed" for key, paper in was.items() if key not in now]
     for key, paper in now.items():
         if key not in was or was[key] == paper:
             continue
         if was[key].params != paper.params or was[key].profile != paper.profile:
-            told.append(f"Paper {paper.name} changed")
+            sentences.append(f"Paper {paper.name} changed")
         ours, theirs = {m.id: m for m in was[key].moves}, {m.id: m for m in paper.moves}
-        told += [
+        sentences += [
             f"Added for {paper.name}: {move_sentence(m, after)}" for k, m in theirs.items() if k not in ours
         ]
-        told += [
+        sentences += [
             f"Removed for {paper.name}: {move_sentence(m, before)}"
             for k, m in ours.items()
             if k not in theirs
         ]
-        told += [
+        sentences += [
             f"Changed for {paper.name}: {move_sentence(m, after)}"
             for k, m in theirs.items()
             if k in ours and ours[k] != m
         ]
-    return told
+    return sentences
 
 
 def _base(before: Scene, after: Scene) -> list[str]:
-    told = [] if before.base == after.base else ["The join changed"]
+    sentences = [] if before.base == after.base else ["The join changed"]
     gone = len(before.loans) - len(after.loans)
     if gone:
-        told.append(f"{abs(gone)} loan{'s' if abs(gone) > 1 else ''} {'removed' if gone > 0 else 'added'}")
+        sentences.append(
+            f"{abs(gone)} loan{'s' if abs(gone) > 1 else ''} {'removed' if gone > 0 else 'added'}"
+        )
     elif before.loans != after.loans:
-        told.append("A loan changed")
-    return told
+        sentences.append("A loan changed")
+    return sentences
 
 
 def _ground(before: Scene, after: Scene) -> list[str]:
     was, now = ground_sentences(before), ground_sentences(after)
-    told = []
+    sentences = []
     for kind, declared in GROUND_KINDS.items():
         one, other = getattr(before.ground, kind), getattr(after.ground, kind)
         if one.on != other.on:
-            told.append(f"{declared.label} {'on' if other.on else 'off'}")
+            sentences.append(f"{declared.label} {'on' if other.on else 'off'}")
         elif one.params != other.params:
-            told.append(
+            sentences.append(
                 now[kind] if was[kind] == now[kind] else f"{now[kind]} (was: {_rest(was[kind], now[kind])})"
             )
         elif one.model_dump(exclude={"why"}) != other.model_dump(exclude={"why"}):
-            told.append(f"{declared.label} changed")
-    return told
+            sentences.append(f"{declared.label} changed")
+    return sentences
 
 
 def _rest(was: str, now: str) -> str:
@@ -104,15 +106,15 @@ def _rest(was: str, now: str) -> str:
     return " ".join(a[n:])
 
 
-def _lines(name: str, before: Scene, after: Scene, said: Any) -> list[str]:
+def _lines(name: str, before: Scene, after: Scene, sentence: Any) -> list[str]:
     was = {line.id: line for line in getattr(before, name)}
     now = {line.id: line for line in getattr(after, name)}
-    told = [f"Added: {said(line, after)}" for key, line in now.items() if key not in was]
-    told += [f"Removed: {said(line, before)}" for key, line in was.items() if key not in now]
+    sentences = [f"Added: {sentence(line, after)}" for key, line in now.items() if key not in was]
+    sentences += [f"Removed: {sentence(line, before)}" for key, line in was.items() if key not in now]
     for key, line in now.items():
         if key in was and was[key] != line:
-            told.append(_switched(was[key], line) + said(line, after))
-    return told
+            sentences.append(_switched(was[key], line) + sentence(line, after))
+    return sentences
 
 
 def _switched(was: Any, now: Any) -> str:
@@ -123,12 +125,12 @@ def _switched(was: Any, now: Any) -> str:
 
 def _latches(before: Scene, after: Scene) -> list[str]:
     was, now = ({latch.id: latch for latch in scene.latches} for scene in (before, after))
-    told = [f"Latch {latch.name} added" for key, latch in now.items() if key not in was]
-    told += [f"Latch {latch.name} removed" for key, latch in was.items() if key not in now]
+    sentences = [f"Latch {latch.name} added" for key, latch in now.items() if key not in was]
+    sentences += [f"Latch {latch.name} removed" for key, latch in was.items() if key not in now]
     for key, latch in now.items():
         if key in was and _asked(was[key]) != _asked(latch):
-            told.append(f"Latch {latch.name} changed")
-    return told
+            sentences.append(f"Latch {latch.name} changed")
+    return sentences
 
 
 def _asked(latch: Any) -> Any:
@@ -141,19 +143,19 @@ def _asked(latch: Any) -> Any:
 
 def _moves(before: Scene, after: Scene) -> list[str]:
     was, now = {m.id: m for m in before.moves}, {m.id: m for m in after.moves}
-    told = [f"Added: {move_sentence(m, after)}" for key, m in now.items() if key not in was]
-    told += [f"Removed: {move_sentence(m, before)}" for key, m in was.items() if key not in now]
+    sentences = [f"Added: {move_sentence(m, after)}" for key, m in now.items() if key not in was]
+    sentences += [f"Removed: {move_sentence(m, before)}" for key, m in was.items() if key not in now]
     for key, line in now.items():
         if key not in was or was[key] == line:
             continue
         one, other = move_sentence(was[key], before), move_sentence(line, after)
         if was[key].on != line.on:
-            told.append(f"Switched {'on' if line.on else 'off'}: {other}")
+            sentences.append(f"Switched {'on' if line.on else 'off'}: {other}")
         elif one != other:
-            told.append(f"{other} (was: {_rest(one, other)})")
+            sentences.append(f"{other} (was: {_rest(one, other)})")
         else:
-            told.append(f"Changed: {other}")
+            sentences.append(f"Changed: {other}")
     kept = [key for key in was if key in now]
     if kept != [key for key in now if key in was]:
-        told.append("The order of the lines changed")
-    return told
+        sentences.append("The order of the lines changed")
+    return sentences

@@ -58,8 +58,8 @@ def shape_sentence(shape: AnyShape) -> str:
             (len(shape.pulled), "part pulled nearer"),
             (len(shape.pins), "pin"),
         ]
-    told = [f"{n} {_more(what) if n > 1 else what}" for n, what in parts if n]
-    text = f"{MOVE_KINDS[shape.kind].label}: {', '.join(told) or 'nothing yet'}"
+    counts = [f"{n} {_more(what) if n > 1 else what}" for n, what in parts if n]
+    text = f"{MOVE_KINDS[shape.kind].label}: {', '.join(counts) or 'nothing yet'}"
     return f"{text}: {shape.name}" if shape.name else text
 
 

@@ -88,15 +88,15 @@ class IngredientMasks(LatchKeys):
         """The same as `_term`, kept: while one ingredient is dragged the others are not made anew."""
         if line.kind == "another":
             return self._term(line, reading, view, plane)
-        said = self._latch_keys.get(line.id)
-        if said is None:  # strokes by the thousand are not written out for every view
-            said = key_of(
+        own_key = self._latch_keys.get(line.id)
+        if own_key is None:  # strokes by the thousand are not written out for every view
+            own_key = key_of(
                 self.reader.own,
                 line.model_dump(mode="json", include={"kind", "revision", "invert", "params"}),
             )
             if INGREDIENT_KINDS[line.kind].find is not None:
-                said = key_of(said, self.reader.finding_key(line))
-            self._latch_keys[line.id] = said
+                own_key = key_of(own_key, self.reader.finding_key(line))
+            self._latch_keys[line.id] = own_key
         key = self.ground.view_key(
             "term",
             view,
@@ -104,7 +104,7 @@ class IngredientMasks(LatchKeys):
             self.ground.raster.identity,
             self.ground.geometry.key(),
             at.model_dump_json(),
-            said,
+            own_key,
         )
         return self.ground.views.remember(key, lambda: self._term(line, reading, view, plane))
 

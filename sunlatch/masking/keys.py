@@ -32,10 +32,10 @@ class LatchKeys:
         known = self._latch_keys.get(latch.id)
         if known is None:
             held = latch.model_dump(mode="json", exclude={"id": True, "name": True})
-            for line, said in zip(latch.ingredients, held["ingredients"], strict=True):
-                del said["id"], said["found"]
+            for line, written in zip(latch.ingredients, held["ingredients"], strict=True):
+                del written["id"], written["found"]
                 if INGREDIENT_KINDS[line.kind].find is not None:
-                    said["revision"] = self.reader.finding_key(line)
+                    written["revision"] = self.reader.finding_key(line)
             others = [self.scene.latch(i.params.latch) for i in latch.ingredients if i.kind == "another"]
             held["others"] = [self.latch_key(other) for other in others if other is not None]
             known = self._latch_keys[latch.id] = key_of(self.ground.raster.identity, self.reader.own, held)

@@ -67,20 +67,20 @@ def healed(
     deep: px inside over which what only a part of the edge asks for fades."""
     own = logarithm(source)
     apart = logarithm(there) - own
-    told = ~hole if untold is None else ~(hole | untold)
+    known = ~hole if untold is None else ~(hole | untold)
     if deep is None:
-        led = membrane(_evened(apart, told, hole, _SMOOTH), hole)
+        led = membrane(_evened(apart, known, hole, _SMOOTH), hole)
     else:
-        far = _evened(apart, told, hole, 2 * deep + 1)
-        near = _evened(apart, told, hole, _SMOOTH) - far
+        far = _evened(apart, known, hole, 2 * deep + 1)
+        near = _evened(apart, known, hole, _SMOOTH) - far
         inside = cv2.distanceTransform(hole.astype(np.uint8), cv2.DIST_L2, 5)
         led = membrane(far, hole) + membrane(near, hole) * np.exp(-inside / np.float32(deep))
     return np.asarray(cv2.exp(own + led * np.float32(share)) - FLOOR, np.float32)
 
 
-def _evened(planes: F32, told: B2, hole: B2, across: int) -> F32:
+def _evened(planes: F32, known: B2, hole: B2, across: int) -> F32:
     """Planes (k, h, w) outside a hole as the mean of what is told (h, w) within so many px; nought where nothing is."""
-    there = told.astype(np.float32)
+    there = known.astype(np.float32)
     weight = cv2.blur(there, (across, across), borderType=cv2.BORDER_REPLICATE)
     out = np.zeros_like(planes)
     near = ~hole & (weight > 1e-4)

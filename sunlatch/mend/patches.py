@@ -270,14 +270,14 @@ class SourceMap:
     def continued(self, ring: int) -> "SourceMap":
         """The same, and for so many px around it what the nearest of its places says."""
         away = np.pad(self.away, ((ring, ring), (ring, ring), (0, 0)))
-        said = away.any(2)
-        if said.any():
+        fixed = away.any(2)
+        if fixed.any():
             _, nearest = cv2.distanceTransformWithLabels(
-                (~said).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+                (~fixed).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
             )
             known = np.zeros((nearest.max() + 1, 2), np.int16)
-            known[nearest[said]] = away[said]
-            around = cv2.dilate(said.astype(np.uint8), np.ones((2 * ring + 1,) * 2, np.uint8)) > 0
+            known[nearest[fixed]] = away[fixed]
+            around = cv2.dilate(fixed.astype(np.uint8), np.ones((2 * ring + 1,) * 2, np.uint8)) > 0
             away = np.where(around[..., None], known[nearest], np.int16(0))
         return SourceMap(np.ascontiguousarray(away), self.per, self.top - ring, self.left - ring)
 

@@ -46,8 +46,8 @@ class Mended:
         )
         self._seen = _seen(self._of, scene)
         settled = [r for r in scene.repairs if r.id != preview_edit] if preview_edit else scene.repairs
-        said = [r.model_dump_json(exclude={"id", "name", "note"}) for r in settled if r.on]
-        self._whole = _hash(REVISION, *said) if said else ""
+        parts = [r.model_dump_json(exclude={"id", "name", "note"}) for r in settled if r.on]
+        self._whole = _hash(REVISION, *parts) if parts else ""
 
     @property
     def info(self) -> FrameInfo:
@@ -148,7 +148,7 @@ class Mended:
             before: set[int] = set()
             for block in unit.reads:
                 before.update(self._touching(windows[: self._seen[n]], block).tolist())
-            out.append(_hash(under, unit.said, *(out[m] for m in sorted(before))))
+            out.append(_hash(under, unit.identity, *(out[m] for m in sorted(before))))
         return out
 
     def _window(self, n: int, level: int) -> Block:

@@ -53,7 +53,7 @@ DEEP: Final = 25
 class Unit(Protocol):
     """One thing that is mended, on one raster."""
 
-    said: str
+    identity: str
     """Names all that it does, but what it finds there."""
     window: Block
 
@@ -104,7 +104,7 @@ class _Paste:
     ) -> None:
         self.repair, self.per, self.span, self.blobs = repair, per, span, blobs
         self.window, self.room = tile or whole, room if tile else 0
-        self.said = repair.model_dump_json(exclude={"id", "name", "note", "on"}) + (
+        self.identity = repair.model_dump_json(exclude={"id", "name", "note", "on"}) + (
             f" {tile} {room}" if tile else ""
         )
         self.middle = ((whole.left + whole.right) / 2, (whole.top + whole.bottom) / 2)
@@ -132,7 +132,7 @@ class _Spot:
         self.radius = max(spot.radius * reach * per, 1.5)
         self.at, self.per = (spot.x * per, spot.y * per), per
         self.take = Take(dx=spot.dx, dy=spot.dy)
-        self.said = f"speck {spot.model_dump_json(exclude={'on'})} {reach}"
+        self.identity = f"speck {spot.model_dump_json(exclude={'on'})} {reach}"
         x, y = self.at
         r = self.radius + 1
         self.window = Block(
@@ -161,7 +161,9 @@ class _Piece:
         self.led = led
         begin, end = max(first - wire.BESIDE, 0), min(last + wire.BESIDE, len(path))
         held = np.round(path[begin:end], 3).tobytes()
-        self.said = f"wire {hashlib.blake2b(held, digest_size=12).hexdigest()} {first} {last} {width} {led}"
+        self.identity = (
+            f"wire {hashlib.blake2b(held, digest_size=12).hexdigest()} {first} {last} {width} {led}"
+        )
         low, high = path[begin:end].min(0).astype(int), path[begin:end].max(0).astype(int)
         room = int(wire.reach_of(width)) + 2 * wire.ROWS + 6
         self.reads: Sequence[Block] = (Block(low[1] - room, high[1] + room, low[0] - room, high[0] + room),)
@@ -186,12 +188,12 @@ class GrownUnit:
     ) -> None:
         self.repair, self.per, self.span, self.blobs = repair, per, span, blobs
         self.there = there
-        self.said = repair.model_dump_json(exclude={"id", "name", "note", "on"})
+        self.identity = repair.model_dump_json(exclude={"id", "name", "note", "on"})
         self.window = window
-        said = SourceMap.read(repair.map, blobs)
-        self.says = said.says(window, per)
+        sources = SourceMap.read(repair.map, blobs)
+        self.says = sources.says(window, per)
         # a little beyond its edge too: there it shows by how much it misses what is there
-        self.map = said.continued(APRON + 2) if repair.revision > 1 else said
+        self.map = sources.continued(APRON + 2) if repair.revision > 1 else sources
         self.reads: Sequence[Block] = (widened(window, APRON), *self.map.reads(window, per))
 
     def make(self, read: Fetch) -> F32:
@@ -209,12 +211,12 @@ class GrownUnit:
             around = cv2.dilate(hole.astype(np.uint8), np.ones((2 * APRON + 1,) * 2, np.uint8)) > 0
             source = self.map.filled(read, wide, self.per, there, around)
             made = healed(
-                there, source, hole, self.repair.params.fit, ~self._told(wide, around & ~hole), DEEP
+                there, source, hole, self.repair.params.fit, ~self._known(wide, around & ~hole), DEEP
             )
         inner = (slice(None), slice(APRON, -APRON), slice(APRON, -APRON))
         return np.asarray(cover * (made[inner] - there[inner]), np.float32)
 
-    def _told(self, wide: Block, around: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    def _known(self, wide: Block, around: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """Where, around the hole, it shows how well its place is met: on the picture, and not by what goes itself."""
 
         def goes(top: int, bottom: int, left: int, right: int) -> F32:
@@ -261,7 +263,7 @@ class _Knot:
 
     def __init__(self, one: _Piece, other: _Piece, near: F64, span: Block) -> None:
         self.pieces = (one, other)
-        self.said = f"knot {one.said} {other.said}"
+        self.identity = f"knot {one.identity} {other.identity}"
         room = max(wire.reach_of(p.width) for p in self.pieces) + KNOT
         low, high = np.floor(near.min(0) - room).astype(int), np.ceil(near.max(0) + room).astype(int)
         self.window = Block(
@@ -340,9 +342,9 @@ def _tiles(
 
 
 @lru_cache(maxsize=64)
-def _cut(said: str, per: float, span: Block, window: Block, heals: bool) -> tuple[tuple[Block, ...], int]:
+def _cut(written: str, per: float, span: Block, window: Block, heals: bool) -> tuple[tuple[Block, ...], int]:
     """As `_tiles`, for an area as JSON."""
-    area = Area.model_validate_json(said)
+    area = Area.model_validate_json(written)
     strokes = [
         s.model_copy(update={"radius": s.radius + WIDER * CELL / per}) for s in area.strokes if not s.erase
     ]

@@ -1,7 +1,7 @@
 """Panorama and exposure merging: solutions of frames, and the rasters that are made of them whenever they are asked for."""
 
 from .bracket import plan_bracket, scene_of_bracket
-from .kinds import solved, told_of
+from .kinds import description_of, solved
 from .light import LightStore
 from .plan import coverage_share, order_of, plan_sweep, scene_of, wide
 from .raster import Joined, key_of_join, seams_over
@@ -12,6 +12,7 @@ __all__ = [
     "Joined",
     "LightStore",
     "coverage_share",
+    "description_of",
     "input_frames",
     "key_of_join",
     "order_of",
@@ -21,6 +22,5 @@ __all__ = [
     "scene_of_bracket",
     "seams_over",
     "solved",
-    "told_of",
     "wide",
 ]

@@ -205,8 +205,8 @@ def _weighed(base: Bracket, frames: dict[str, InputFrame], context: RenderContex
             true[n] = true[n - 1] + evs[n] - evs[n - 1]
     order = sorted(base.enabled, key=lambda m: m.ev)
     home = true[[m.source for m in order].index(base.anchor)]
-    told = {m.source: v - home for m, v in zip(order, true, strict=True)}
-    members = [m.model_copy(update={"ev": told[m.source]}) for m in base.members]
+    from_home = {m.source: v - home for m, v in zip(order, true, strict=True)}
+    members = [m.model_copy(update={"ev": from_home[m.source]}) for m in base.members]
     return base.model_copy(update={"members": members})
 
 

@@ -84,7 +84,7 @@ def _of_brackets(
     return base_.model_copy(update={"members": members, "left_out": [*base_.left_out, *out][:60]})
 
 
-def told_of(scene: Scene) -> tuple[list[str], str]:
+def description_of(scene: Scene) -> tuple[list[str], str]:
     """The sources of a join in the order in which they lie, and what it is, in a sentence."""
     base = scene.base
     assert not isinstance(base, FrameBase)
@@ -92,11 +92,13 @@ def told_of(scene: Scene) -> tuple[list[str], str]:
         order, overlap = order_of(base)
         size = wide(base)
         across, down = (round(float(np.degrees(v))) for v in (size.across, size.down))
-        said = f"{across}° across, {down}° high; neighbours share {round(overlap * 100)} %."
+        description = f"{across}° across, {down}° high; neighbours share {round(overlap * 100)} %."
         exposures = {len(bracket.members) for bracket in base.brackets}
         if exposures:
-            said += f" Each of {max(exposures)} exposures; light clips {base.headroom:.1f} stops further up."
-        return order, said
+            description += (
+                f" Each of {max(exposures)} exposures; light clips {base.headroom:.1f} stops further up."
+            )
+        return order, description
     order = [m.source for m in sorted(base.members, key=lambda m: m.ev)]
     evs = sorted(m.ev for m in base.members)
     step = (evs[-1] - evs[0]) / (len(evs) - 1)

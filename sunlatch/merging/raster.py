@@ -44,24 +44,24 @@ def key_of_join(scene: Scene) -> str:
     """Names the px of a scene's join: its solution and its frames, not what was told of how it was found."""
     base = scene.base
     assert not isinstance(base, FrameBase)
-    told = base.model_dump(mode="json", exclude={"pairs", "left_out", "members"})
+    solution = base.model_dump(mode="json", exclude={"pairs", "left_out", "members"})
     if not base.painted:
-        del told["painted"]
+        del solution["painted"]
     members = [
         _of_old(m.model_dump(mode="json", exclude={"residual", "source", "on", "bracket"}))
         for m in base.enabled
     ]
     hashes = [scene.source(m.source).sha256 for m in base.enabled]
     hashes += [key_of_join(merged_first(scene, bracket)) for bracket in base.brackets]
-    told["anchor"] = scene.anchor.sha256
-    text = json.dumps([REVISION, _of_old(told), members, hashes], sort_keys=True)
+    solution["anchor"] = scene.anchor.sha256
+    text = json.dumps([REVISION, _of_old(solution), members, hashes], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
-def _of_old(said: dict[str, Any]) -> dict[str, Any]:
+def _of_old(names: dict[str, Any]) -> dict[str, Any]:
     """The same by the words of documents before version 9: joins that were made then are not made again."""
     words = {"rotation": "turn", "distortion": "bend", "vignetting": "fall"}
-    return {words.get(word, word): value for word, value in said.items()}
+    return {words.get(word, word): value for word, value in names.items()}
 
 
 def merged_first(scene: Scene, bracket: Bracket) -> Scene:

@@ -107,7 +107,7 @@ class JoinStore:
             made = self._of_bracket(base, frames, context, whole, progress)
             info = JoinedBracket.facts(base, chief.info)
 
-        def told() -> Iterator[F16]:
+        def bands() -> Iterator[F16]:
             rows = 0
             for band in made.bands:
                 progress("joining", 0.4 + 0.6 * rows / made.size[0])
@@ -116,7 +116,7 @@ class JoinStore:
 
         folder.parent.mkdir(parents=True, exist_ok=True)
         write_pyramid(
-            folder, info, made.size, told(), first_level=made.level, beside={SEAMS: made.seams, **made.more}
+            folder, info, made.size, bands(), first_level=made.level, beside={SEAMS: made.seams, **made.more}
         )
         self.shelf.keep_quota(folder.parent.name)
 

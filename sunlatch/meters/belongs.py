@@ -52,7 +52,7 @@ class Belonging(BaseModel):
     of its frame's own Ground; words: what that does."""
 
     what: str
-    said: str
+    description: str
     fits: bool
     remedy: dict[str, Any] | None = None
     ground: dict[str, dict[str, float]] | None = None
@@ -81,16 +81,18 @@ def _grain(development: Development, sky: SkyIn) -> Belonging:
     full = development.geometry.fit(10**6)
     ours, theirs = sky.grains(full, development.geometry)
     times = theirs / max(ours, 1e-9)
-    return grain_said(float(np.hypot(times, sky.line.params.grain * np.sqrt(max(1 - times * times, 0)))))
+    return grain_belongs(float(np.hypot(times, sky.line.params.grain * np.sqrt(max(1 - times * times, 0)))))
 
 
 def _own_land(whole: F32, lands: F32) -> Belonging:
     """Whether its own land lies where it should be sky."""
     share = float((whole * lands).sum() / max(float(whole.sum()), 1.0))
     if share < HIDDEN:
-        return Belonging(what="own land", said="None of its own land lies in its place.", fits=True)
-    said = f"Its own land lies in {100 * share:.0f} % of its place; the sky goes on there without clouds."
-    return Belonging(what="own land", said=said, fits=False)
+        return Belonging(what="own land", description="None of its own land lies in its place.", fits=True)
+    description = (
+        f"Its own land lies in {100 * share:.0f} % of its place; the sky goes on there without clouds."
+    )
+    return Belonging(what="own land", description=description, fits=False)
 
 
 def _specks(sky: SkyIn) -> Belonging:
@@ -110,15 +112,17 @@ def _specks(sky: SkyIn) -> Belonging:
     )
     there = dusts[mask[rows, columns] > 0.9]
     if not len(there):
-        return Belonging(what="specks", said="No specks are brought with it.", fits=True)
+        return Belonging(what="specks", description="No specks are brought with it.", fits=True)
     line = specks_of(raster, [Dust(float(x), float(y), float(r), 0.0, 0.0) for x, y, r in there])
     count = len(there)
-    said = (
+    description = (
         f"{count} specks, or birds as small, come with it."
         if count > 1
         else "A speck, or a bird as small, comes with it."
     )
-    return Belonging(what="specks", said=said, fits=False, repairs=[line], words="Mend them in its frame")
+    return Belonging(
+        what="specks", description=description, fits=False, repairs=[line], words="Mend them in its frame"
+    )
 
 
 def _water(development: Development, sky: SkyIn) -> Belonging:
@@ -126,42 +130,50 @@ def _water(development: Development, sky: SkyIn) -> Belonging:
     view = development.geometry.look(JUDGED_PX)
     share = float((sky.water(view, development.geometry) > 0.5).mean())
     if share < MISSED:
-        return Belonging(what="water", said="There is no water to show it.", fits=True)
+        return Belonging(what="water", description="There is no water to show it.", fits=True)
     if sky.line.params.water > 0:
-        return Belonging(what="water", said="Water shows it.", fits=True)
+        return Belonging(what="water", description="Water shows it.", fits=True)
     if not sky.sure_of_water():
-        said = f"Is this water? {100 * share:.0f} % of the picture may be; if so, it should show it."
+        description = f"Is this water? {100 * share:.0f} % of the picture may be; if so, it should show it."
         return Belonging(
-            what="water", said=said, fits=True, remedy={"water": MIRRORS}, words="It is: mirror it"
+            what="water",
+            description=description,
+            fits=True,
+            remedy={"water": MIRRORS},
+            words="It is: mirror it",
         )
-    said = f"{100 * share:.0f} % of the picture looks like water, and does not show it."
-    return Belonging(what="water", said=said, fits=False, remedy={"water": MIRRORS}, words="Reflect in water")
+    description = f"{100 * share:.0f} % of the picture looks like water, and does not show it."
+    return Belonging(
+        what="water", description=description, fits=False, remedy={"water": MIRRORS}, words="Reflect in water"
+    )
 
 
-def grain_said(given: float) -> Belonging:
+def grain_belongs(given: float) -> Belonging:
     """What is to be said of a sky with so many times the grain of the land."""
     if GRAINS[0] <= given <= GRAINS[1]:
-        return Belonging(what="grain", said="Its grain is that of the land.", fits=True)
-    said = f"Its grain is {given:.1f} times that of the land."
+        return Belonging(what="grain", description="Its grain is that of the land.", fits=True)
+    description = f"Its grain is {given:.1f} times that of the land."
     if given < GRAINS[0]:
-        return Belonging(what="grain", said=said, fits=False, remedy={"grain": 1.0}, words="Give it grain")
+        return Belonging(
+            what="grain", description=description, fits=False, remedy={"grain": 1.0}, words="Give it grain"
+        )
     smooth = {"noise": {"light": 1.0, "colour": 1.0}}
-    return Belonging(what="grain", said=said, fits=False, ground=smooth, words="Smooth it")
+    return Belonging(what="grain", description=description, fits=False, ground=smooth, words="Smooth it")
 
 
 def _horizon(sky: SkyIn) -> Belonging:
     """Where the new sky's own land begins, against the horizon it is put behind."""
     at = land_at(sky)
     if at is None:
-        return Belonging(what="horizon", said="It has no horizon of its own.", fits=True)
+        return Belonging(what="horizon", description="It has no horizon of its own.", fits=True)
     off, p = at - sky.line.horizon, sky.line.params
     if abs(off) < LEVEL:
-        return Belonging(what="horizon", said="Its horizon lies on ours.", fits=True)
+        return Belonging(what="horizon", description="Its horizon lies on ours.", fits=True)
     w, h = sky.scene_ground.geometry.base.developed_size
     down = within(NewSkyParams, "down", p.down - off * h / max(w, h))
     where, words = ("above", "Lower it") if off < 0 else ("below", "Raise it")
     return Belonging(
-        what="horizon", said=f"Its horizon lies {100 * abs(off):.0f} % of the height {where} ours.", fits=False,
+        what="horizon", description=f"Its horizon lies {100 * abs(off):.0f} % of the height {where} ours.", fits=False,
         remedy={"down": down}, words=words,
     )  # fmt: skip
 
@@ -187,11 +199,11 @@ def _fringe(development: Development, sky: SkyIn) -> Belonging:
     new = new if gain is None else new * gain
     rim = rim_of(light, new, alpha)
     if abs(rim) < RIM:
-        return Belonging(what="fringe", said="No rim is left along its edge.", fits=True)
+        return Belonging(what="fringe", description="No rim is left along its edge.", fits=True)
     edge = sky.line.params.edge + (0.4 if rim > 0 else -0.4)
     word, words = ("lighter", "Extend edge") if rim > 0 else ("darker", "Hold it back")
     return Belonging(
-        what="fringe", said=f"A rim {abs(rim):.1f} stops {word} than the land is left along its edge.", fits=False,
+        what="fringe", description=f"A rim {abs(rim):.1f} stops {word} than the land is left along its edge.", fits=False,
         remedy={"edge": within(NewSkyParams, "edge", edge)}, words=words,
     )  # fmt: skip
 
@@ -209,40 +221,46 @@ def _side(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], mirror:
     name = {True: "right", False: "left"}
     if abs(theirs) < SLOPE or abs(ours) < SLOPE:
         even = "sky" if abs(theirs) < SLOPE else "land"
-        return Belonging(what="side", said=f"The {even} is lit alike on both sides.", fits=True)
+        return Belonging(what="side", description=f"The {even} is lit alike on both sides.", fits=True)
     if (ours > 0) == (theirs > 0):
-        return Belonging(what="side", said=f"Both are lit from the {name[theirs > 0]}.", fits=True)
-    said = f"The sky is lighter on the {name[theirs > 0]}, the land on the {name[ours > 0]}."
-    return Belonging(what="side", said=said, fits=False, remedy={"mirror": not mirror}, words="Mirror it")
+        return Belonging(what="side", description=f"Both are lit from the {name[theirs > 0]}.", fits=True)
+    description = f"The sky is lighter on the {name[theirs > 0]}, the land on the {name[ours > 0]}."
+    return Belonging(
+        what="side", description=description, fits=False, remedy={"mirror": not mirror}, words="Mirror it"
+    )
 
 
 def _colour(line: NewSky) -> Belonging:
     warmer = (line.shed[0] - line.shed[2]) * (1 - line.params.relight)
     if abs(warmer) < COLOUR:
-        return Belonging(what="colour", said="The land already matches the sky's colour.", fits=True)
+        return Belonging(what="colour", description="The land already matches the sky's colour.", fits=True)
     word = "warmer" if warmer > 0 else "cooler"
-    said = f"The sky sheds light {abs(warmer):.1f} stops {word} than the land shows."
+    description = f"The sky sheds light {abs(warmer):.1f} stops {word} than the land shows."
     share = held(NewSkyParams, "relight", 1 - 0.8 * COLOUR / abs(line.shed[0] - line.shed[2]))
     return Belonging(
-        what="colour", said=said, fits=False, remedy={"relight": round(share, 2)}, words="Relight the land"
+        what="colour",
+        description=description,
+        fits=False,
+        remedy={"relight": round(share, 2)},
+        words="Relight the land",
     )
 
 
 def _apart(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], line: NewSky) -> Belonging:
     apart = float(np.median(stops[above]) - np.median(stops[land]))
-    said = (
+    description = (
         f"The sky lies {apart:.1f} stops above the land."
         if apart >= 0
         else f"The sky lies {-apart:.1f} stops under the land."
     )
     low, high = APART
     if low <= apart <= high:
-        return Belonging(what="stops", said=said, fits=True)
+        return Belonging(what="stops", description=description, fits=True)
     wanted = line.params.stops + (min(max(apart, low), high) - apart)
     remedy = {"stops": within(NewSkyParams, "stops", wanted)}
     return Belonging(
         what="stops",
-        said=said,
+        description=description,
         fits=False,
         remedy=remedy,
         words="Darken it" if apart > high else "Lighten it",
@@ -252,15 +270,15 @@ def _apart(stops: F32, above: NDArray[np.bool_], land: NDArray[np.bool_], line: 
 def _reach(whole: F32, inside: F32, size: float) -> Belonging:
     bare = float((whole * (1 - inside)).sum() / max(float(whole.sum()), 1.0))
     if bare < BARE:
-        return Belonging(what="reach", said="It reaches over all of its place.", fits=True)
-    said = (
+        return Belonging(what="reach", description="It reaches over all of its place.", fits=True)
+    description = (
         f"It leaves {100 * bare:.0f} % of its place uncovered."
         if bare > 0.01
         else "It ends a little short of its place."
     )
     return Belonging(
         what="reach",
-        said=said,
+        description=description,
         fits=False,
         remedy={"size": round(held(NewSkyParams, "size", size * LARGER), 2)},
         words="Enlarge it",

@@ -48,8 +48,8 @@ def read_ground(development: Development) -> GroundState:
     open_things: list[str] = []
     about: list[str] = []
 
-    def tell(said: str, line: str) -> None:
-        open_things.append(said)
+    def tell(description: str, line: str) -> None:
+        open_things.append(description)
         about.append(line)
 
     found = find_horizon(development)

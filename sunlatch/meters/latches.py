@@ -72,12 +72,12 @@ def why(development: Development, latch: Latch, x: float, y: float) -> tuple[dic
     """Each ingredient's value at a place of the developed picture by id, and the latch's own. Raises
     RenderError outside the picture."""
     view = _patch(development, x, y, 3)
-    said = {
+    values = {
         line.id: float(development.latches.term(latch, line.id, view)[1, 1])
         for line in latch.ingredients
         if line.on
     }
-    return said, float(development.latches.mask(latch, view)[1, 1])
+    return values, float(development.latches.mask(latch, view)[1, 1])
 
 
 def in_doubt(development: Development, latch: Latch) -> dict[str, str]:

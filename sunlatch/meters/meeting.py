@@ -36,7 +36,7 @@ class Proposal(BaseModel):
     """One line that would bring the meeting to an aim. lands: what it measures with it."""
 
     line: SerializeAsAny[MoveLine]
-    said: str
+    description: str
     lands: float
 
 
@@ -128,4 +128,4 @@ def _propose(
         distance = top - bottom
         if abs(distance - wanted) < NEAR:
             break
-    return Proposal(line=line, said=move_sentence(line, scene), lands=distance)
+    return Proposal(line=line, description=move_sentence(line, scene), lands=distance)

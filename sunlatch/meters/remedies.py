@@ -61,7 +61,7 @@ class Remedy(BaseModel):
 
     line: SerializeAsAny[MoveLine]
     latch: Latch | None
-    said: str
+    description: str
 
 
 class _Place:
@@ -145,13 +145,13 @@ def read_remedies(development: Development, x: float, y: float, wrong: Complaint
         scene = development.scene.model_copy(
             update={"latches": [*development.scene.latches, latch]} if fresh else {}
         )
-        said = move_sentence(line, scene)
+        description = move_sentence(line, scene)
         if kind == "hue_steer":
-            said += f": {_toward(place.picked, line.params.anchors[0].turn)}"
+            description += f": {_toward(place.picked, line.params.anchors[0].turn)}"
         elif kind == "rungs":
             by = line.params.rungs[0].by
-            said = f"Rungs: what is as light as this, wherever it is, {'−' if by < 0 else '+'}{abs(by):.1f} stops"
-        remedies.append(Remedy(line=line, latch=latch if fresh else None, said=said))
+            description = f"Rungs: what is as light as this, wherever it is, {'−' if by < 0 else '+'}{abs(by):.1f} stops"
+        remedies.append(Remedy(line=line, latch=latch if fresh else None, description=description))
     return remedies
 
 

@@ -51,7 +51,7 @@ class Fit:
     """How far a sky is from fitting, 0 the best, and what is to be said of it."""
 
     apart: float
-    said: list[str]
+    reasons: list[str]
 
 
 def glance(development: Development) -> Glance:
@@ -99,25 +99,25 @@ def fit(scene: Glance, other: Glance) -> Fit:
     """How far another frame's sky is from fitting a scene."""
     if other.share < BARE or other.sure < DOUBT:
         return Fit(NONE, ["no sky to speak of"])
-    said: list[str] = []
+    reasons: list[str] = []
     apart = 0.0
     if other.sure < SURE:
         apart += UNSURE
-        said.append("it may be no sky")
+        reasons.append("it may be no sky")
     if scene.land_slope * other.sky_slope < 0 and min(abs(scene.land_slope), abs(other.sky_slope)) > SLOPE:
         apart += 1.0
-        said.append("lit from the other side")
+        reasons.append("lit from the other side")
     times = max(scene.tall, 0.2) / max(other.tall, 0.05) * max(other.wide / scene.wide, 1.0)
     if times > LARGE:
-        said.append(f"enlarged {times:.1f} times")
+        reasons.append(f"enlarged {times:.1f} times")
     apart += max(np.log2(times), 0.0) + 0.1 * np.log2(times)
     before = 1 - other.share / other.tall
     apart += 1.5 * max(before, 0.0)
     if before > STANDS:
-        said.append("partly hidden by foreground")
+        reasons.append("partly hidden by foreground")
     if scene.share >= BARE:
         warmer = other.warm - scene.warm
         apart += 0.5 * abs(warmer)
         if abs(warmer) > COLOUR:
-            said.append(f"{abs(warmer):.1f} stops {'warmer' if warmer > 0 else 'cooler'}")
-    return Fit(float(apart), said)
+            reasons.append(f"{abs(warmer):.1f} stops {'warmer' if warmer > 0 else 'cooler'}")
+    return Fit(float(apart), reasons)

@@ -59,12 +59,12 @@ class TrimParams(Params):
 
     @model_validator(mode="before")
     @classmethod
-    def _as_said(cls, given: Any) -> Any:
+    def _as_written(cls, given: Any) -> Any:
         """A ratio as it is said: 4:5 stands, and is 5:4 standing."""
-        said = given.get("format") if isinstance(given, dict) else None
-        if not isinstance(said, str) or not re.fullmatch(RATIO, said):
+        chosen = given.get("format") if isinstance(given, dict) else None
+        if not isinstance(chosen, str) or not re.fullmatch(RATIO, chosen):
             return given
-        across, down = said.split(":")
+        across, down = chosen.split(":")
         if 0 < float(across) < float(down):
             return {**given, "format": f"{down}:{across}", "way": "standing"}
         return given

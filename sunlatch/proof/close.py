@@ -20,7 +20,7 @@ RINGS: Final = 0.16
 def close_by(job: Job) -> list[Finding]:
     """What is judged at full size: bands, grain, ringing."""
     smooth, busy = chosen(job.small)
-    told: list[Any] = []
+    findings: list[Any] = []
     worst: dict[str, tuple[float, Tile]] = {}
 
     def note(what: str, much: float, tile: Tile) -> None:
@@ -46,31 +46,35 @@ def close_by(job: Job) -> list[Finding]:
     if "bands" in worst:
         steps, tile = worst["bands"]
         remedy = NextStep(words="Use 16 bits", bits=16) if bits == 8 else None
-        said = f"A smooth slope may show as bands in {bits} bits"
+        description = f"A smooth slope may show as bands in {bits} bits"
         more = f"its steps are {steps:.0f} px wide and no noise hides them"
-        told.append(_there("bands", said, more, 1 + min(steps / 30, 2), tile, remedy))
+        findings.append(_there("bands", description, more, 1 + min(steps / 30, 2), tile, remedy))
     elif smooth:
-        told.append(f"no banding in {bits} bits")
+        findings.append(f"no banding in {bits} bits")
     if worst.get("grain", (0.0,))[0] > GRAIN:
         grain, tile = worst["grain"]
         remedy = NextStep(words="Smooth its noise", station="Ground", line="noise")
-        said = "Noise can be seen where it is smooth"
-        told.append(_there("grain", said, f"{grain:.1f} L*", grain / GRAIN, tile, remedy))
+        description = "Noise can be seen where it is smooth"
+        findings.append(_there("grain", description, f"{grain:.1f} L*", grain / GRAIN, tile, remedy))
     elif smooth:
-        told.append("smooth places are smooth")
+        findings.append("smooth places are smooth")
     if worst.get("rings", (0.0,))[0] > RINGS:
         ring, tile = worst["rings"]
         remedy = NextStep(words="Ease Crispness", station="Ground", line="crispness")
         more = f"they ring by {100 * ring:.0f} % of their step"
-        told.append(_there("sharpened", "Edges look over-sharpened", more, ring / RINGS, tile, remedy))
+        findings.append(_there("sharpened", "Edges look over-sharpened", more, ring / RINGS, tile, remedy))
     elif "rings" in worst:
-        told.append("no edge over-sharpened")
-    return told
+        findings.append("no edge over-sharpened")
+    return findings
 
 
-def _there(what: str, said: str, more: str, much: float, tile: Tile, remedy: NextStep | None) -> Finding:
+def _there(
+    what: str, description: str, more: str, much: float, tile: Tile, remedy: NextStep | None
+) -> Finding:
     """A finding at a place that was looked at closely."""
-    return Finding(what=what, said=said, more=more, much=much, x=tile.x, y=tile.y, remedy=remedy)
+    return Finding(
+        what=what, description=description, more=more, much=much, x=tile.x, y=tile.y, remedy=remedy
+    )
 
 
 def _bands(tile: Tile, output: Output) -> float | None:

@@ -11,11 +11,11 @@ from ..render import Development
 def described(development: Development) -> str:
     """For example "Sweep of 5 frames (sweep-1.dng, …), 131 x 62 degrees, cylindrical.", in plain letters."""
     scene = development.scene
-    said = [_of_base(scene.base, development)]
-    said += [f"Loan from {_name(scene, loan.source)}." for loan in scene.loans if loan.on]
+    parts = [_of_base(scene.base, development)]
+    parts += [f"Loan from {_name(scene, loan.source)}." for loan in scene.loans if loan.on]
     if scene.sky is not None and scene.sky.on:
-        said.append(f"Sky from {_name(scene, scene.sky.source)}.")
-    return " ".join(said).encode("ascii", "replace").decode()
+        parts.append(f"Sky from {_name(scene, scene.sky.source)}.")
+    return " ".join(parts).encode("ascii", "replace").decode()
 
 
 @singledispatch
@@ -34,8 +34,8 @@ def _of_sweep(base: Sweep, development: Development) -> str:
     exposures = [len(bracket.enabled) for bracket in base.brackets]
     what = f"brackets of {max(exposures)}" if exposures else "frames"
     shown = development.scene.ground.projection.params.kind
-    said = f"Sweep of {len(base.enabled)} {what} ({_names(development.scene)}), {across} x {down} degrees, {shown}."
-    return said + (f" Light clips {base.headroom:.1f} stops further up." if exposures else "")
+    text = f"Sweep of {len(base.enabled)} {what} ({_names(development.scene)}), {across} x {down} degrees, {shown}."
+    return text + (f" Light clips {base.headroom:.1f} stops further up." if exposures else "")
 
 
 @_of_base.register

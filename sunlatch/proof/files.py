@@ -72,27 +72,27 @@ def write_picture(
     bands = bands_of(development, view, output, progress)
     if sheet is not None:
         bands = on_sheet(bands, sheet, output)
-    said, density = described(development), ppi or (layout.ppi if layout is not None else 0.0)
-    told = about.caption or said if about is not None else said
+    description, density = described(development), ppi or (layout.ppi if layout is not None else 0.0)
+    comment = about.caption or description if about is not None else description
     with _whole_or_nothing(path) as part:
         if kind == "TIFF":
             _room(part, size, output)
-            tiff(part, bands, size, output.bits, output.profile, said, density)
+            tiff(part, bands, size, output.bits, output.profile, description, density)
         elif kind == "PNG":
-            png(part, bands, size, output.bits, output.profile, said, density)
+            png(part, bands, size, output.bits, output.profile, description, density)
         elif kind == "JPEG":
-            jpeg(part, bands, size, output.profile, said, density)
+            jpeg(part, bands, size, output.profile, description, density)
         elif kind == "WebP":
             whole.webp(part, bands, output.profile, metadata.exif(about or About()))
         elif kind == "JPEG XL":
             whole.jpeg_xl(part, bands, metadata.exif(about or About()))
         elif kind == "OpenEXR":
-            whole.open_exr(part, bands, _words(about, told), density)
+            whole.open_exr(part, bands, _words(about, comment), density)
         else:
             page = layout.sheet if layout is not None else _page(size, density)
             at, held = (layout.at, layout.size) if layout is not None else ((0.0, 0.0), page)
             line = (layout.params.line, layout.params.gap) if layout is not None else (0.0, 0.0)
-            words = {"dc:description": told} | (about.words() if about is not None else {})
+            words = {"dc:description": comment} | (about.words() if about is not None else {})
             whole.pdf(part, bands, size, output.bits, output.profile, page, at, held, line, words)
         if about is not None and kind in ("TIFF", "PNG", "JPEG"):
             metadata.write(part, about)
@@ -110,16 +110,16 @@ def _room(part: Path, size: tuple[int, int], output: Output) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
 
-def _words(about: About | None, told: str) -> dict[str, str]:
+def _words(about: About | None, comment: str) -> dict[str, str]:
     """What an OpenEXR says, by its standard's names."""
-    said = {"comments": told, "software": "Sun Latch"}
+    description = {"comments": comment, "software": "Sun Latch"}
     if about is not None:
         tags = about.tags()
         if about.rights or about.author:
-            said["owner"] = about.rights or about.author
+            description["owner"] = about.rights or about.author
         if "Exif.Photo.DateTimeOriginal" in tags:
-            said["capDate"] = tags["Exif.Photo.DateTimeOriginal"]
-    return said
+            description["capDate"] = tags["Exif.Photo.DateTimeOriginal"]
+    return description
 
 
 def on_sheet(bands: Iterator[NDArray[Any]], sheet: Sheet, output: Output) -> Iterator[NDArray[Any]]:
@@ -163,7 +163,7 @@ def _line(
     band[inside, max(x1 - thick, 0) : right] = ink
 
 
-def write_pixels(path: Path, px: NDArray[Any], output: Output, ppi: float = 0, said: str = "") -> None:
+def write_pixels(path: Path, px: NDArray[Any], output: Output, ppi: float = 0, description: str = "") -> None:
     """A finished picture (h, w, channels) of an output's px, as TIFF, PNG or JPEG. Raises ExportError."""
     size = (px.shape[1], px.shape[0])
     check(path, output, size)
@@ -171,11 +171,11 @@ def write_pixels(path: Path, px: NDArray[Any], output: Output, ppi: float = 0, s
     kind = kind_of(path).label
     with _whole_or_nothing(path) as part:
         if kind == "TIFF":
-            tiff(part, bands, size, output.bits, output.profile, said, ppi)
+            tiff(part, bands, size, output.bits, output.profile, description, ppi)
         elif kind == "PNG":
-            png(part, bands, size, output.bits, output.profile, said, ppi)
+            png(part, bands, size, output.bits, output.profile, description, ppi)
         elif kind == "JPEG":
-            jpeg(part, bands, size, output.profile, said, ppi)
+            jpeg(part, bands, size, output.profile, description, ppi)
         else:
             raise ExportError(f"{path.name}: this is written as .tif, .png or .jpg")
 

@@ -30,7 +30,7 @@ class Finding(BaseModel):
     everywhere."""
 
     what: str
-    said: str
+    description: str
     more: str = ""
     much: float
     x: float | None = None

@@ -29,11 +29,11 @@ def stretched(job: Job) -> list[Finding] | str:
         return "nothing stretched until it is soft" if much < STRETCHED else ""
     remedy = NextStep(words="Refocus there", station="Mend", line="refocus")
     x, y = (c + 0.5) / far.shape[1], (r + 0.5) / far.shape[0]
-    said = f"Stretched to {much:.1f} times its size, and soft there"
+    description = f"Stretched to {much:.1f} times its size, and soft there"
     return [
         Finding(
             what="stretched",
-            said=said,
+            description=description,
             more=f"elsewhere {plain:.1f} times",
             much=much / STRETCHED,
             x=float(x),
@@ -49,12 +49,12 @@ def halos(job: Job) -> list[Finding] | str:
         return "no halo over 0.12 stops"
     worst = rims[0]
     word = "light" if worst.stops > 0 else "dark"
-    said = f"{len(rims)} halos along edges" if len(rims) > 1 else "A halo along an edge"
+    description = f"{len(rims)} halos along edges" if len(rims) > 1 else "A halo along an edge"
     remedy = NextStep(words="Find its line", station="Light")
     return [
         Finding(
             what="halos",
-            said=said,
+            description=description,
             more=f"the worst is {abs(worst.stops):.2f} stops too {word}",
             much=abs(worst.stops) / 0.12,
             x=worst.x,
@@ -80,12 +80,12 @@ def specks(job: Job) -> list[Finding] | str:
     more = ""
     if job.layout is not None:
         more = f"the largest will be {2 * dust.radius / job.layout.ppi * 25.4:.1f} mm wide"
-    said = f"{len(found)} specks left" if len(found) > 1 else "A speck is left"
+    description = f"{len(found)} specks left" if len(found) > 1 else "A speck is left"
     remedy = NextStep(words="Mend them", station="Mend")
     return [
         Finding(
             what="specks",
-            said=said,
+            description=description,
             more=more,
             much=1 + len(found) / 5,
             x=float(at[0]),
@@ -96,29 +96,29 @@ def specks(job: Job) -> list[Finding] | str:
 
 
 def ground(job: Job) -> list[Finding]:
-    told: list[Any] = []
+    findings: list[Any] = []
     state = read_ground(job.development)
     off = state.horizon
     if off is not None and abs(off) >= 0.15:
         remedy = NextStep(words="Level it", station="Ground", line="trim")
-        told.append(
+        findings.append(
             Finding(
                 what="horizon",
-                said=f"The horizon is {abs(off):.1f}° off",
+                description=f"The horizon is {abs(off):.1f}° off",
                 much=abs(off) / 0.15,
                 remedy=remedy,
             )
         )
     else:
-        told.append("horizon level" if off is not None else "no horizon to be level")
+        findings.append("horizon level" if off is not None else "no horizon to be level")
     if state.empty >= 0.05:
         remedy = NextStep(words="Fill the empty corners", station="Mend")
         beyond = job.development.ground.beyond(job.development.geometry.fit(CHOSEN_PX))
         _, x, y = largest(beyond) if beyond is not None else (0.0, 0.5, 0.5)
-        told.append(
+        findings.append(
             Finding(
                 what="corners",
-                said=f"{state.empty:.1f} % of the picture is empty corners",
+                description=f"{state.empty:.1f} % of the picture is empty corners",
                 much=2 + state.empty,
                 x=x,
                 y=y,
@@ -126,8 +126,8 @@ def ground(job: Job) -> list[Finding]:
             )
         )
     else:
-        told.append("no empty corners")
-    return told
+        findings.append("no empty corners")
+    return findings
 
 
 def cast(job: Job) -> list[Finding] | str:
@@ -147,11 +147,11 @@ def cast(job: Job) -> list[Finding] | str:
     names = {"red": 20, "yellow": 90, "green": 150, "cyan": 210, "blue": 275, "magenta": 330}
     lean = min(towards, key=lambda n: abs((angle - names[n] + 180) % 360 - 180))
     remedy = NextStep(words="Look at the light's colour", station="Ground", line="colour_of_light")
-    said = f"Near-greys lean to {lean}"
+    description = f"Near-greys lean to {lean}"
     return [
         Finding(
             what="cast",
-            said=said,
+            description=description,
             more=f"by {much:.0f} on average; it may be meant",
             much=0.3 * much / CAST,
             remedy=remedy,
@@ -165,12 +165,12 @@ def sky(job: Job) -> list[Finding] | str:
     odd = [one for one in read_belongs(job.development) if not one.fits]
     if not odd:
         return "the new sky belongs"
-    said = "The new sky does not quite belong"
+    description = "The new sky does not quite belong"
     return [
         Finding(
             what="sky",
-            said=said,
-            more=odd[0].said,
+            description=description,
+            more=odd[0].description,
             much=1 + len(odd) / 2,
             x=0.5,
             y=0.1,
@@ -181,7 +181,7 @@ def sky(job: Job) -> list[Finding] | str:
 
 def repeats(job: Job) -> list[Finding] | str:
     """What was regrown out of one place twice."""
-    told: list[Finding] = []
+    findings: list[Finding] = []
     blobs = job.development.context.blobs
     lines = [r for r in job.development.scene.repairs if r.kind == "regrow" and r.on] if blobs else []
     for line in lines:
@@ -191,18 +191,18 @@ def repeats(job: Job) -> list[Finding] | str:
         except SunLatchError:
             continue
         if share > REPEATS:
-            said = f"{line.name or 'Regrow'} repeats itself"
+            description = f"{line.name or 'Regrow'} repeats itself"
             remedy = NextStep(words="Regrow it another way", station="Mend")
-            told.append(
+            findings.append(
                 Finding(
                     what="repeats",
-                    said=said,
+                    description=description,
                     more=f"{100 * share:.0f} % of it stands there twice",
                     much=share / REPEATS,
                     remedy=remedy,
                 )
             )
-    return told or ("no repeats in what was regrown" if lines else "")
+    return findings or ("no repeats in what was regrown" if lines else "")
 
 
 CELL: Final = 12

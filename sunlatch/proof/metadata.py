@@ -44,21 +44,21 @@ class About:
     def tags(self) -> dict[str, str]:
         """Exif tags that are written."""
         found = _read(self.frame) if self.frame is not None else {}
-        said: dict[str, str] = {str(name): found[name] for name in CARRIED if name in found}
+        tags: dict[str, str] = {str(name): found[name] for name in CARRIED if name in found}
         if self.place:
-            said |= {name: value for name, value in found.items() if name.startswith(PLACE)}
-        said["Exif.Image.Software"] = "Sun Latch"
+            tags |= {name: value for name, value in found.items() if name.startswith(PLACE)}
+        tags["Exif.Image.Software"] = "Sun Latch"
         for name, words in (
             ("Exif.Image.ImageDescription", self.caption), ("Exif.Image.Artist", self.author), ("Exif.Image.Copyright", self.rights),
         ):  # fmt: skip
             if words:
-                said[name] = words
-        return said
+                tags[name] = words
+        return tags
 
-    def said(self) -> list[str]:
+    def lines(self) -> list[str]:
         """The same as it is told before a file is made."""
         tags = self.tags()
-        lines = [words for name, words in _told(tags) if words]
+        lines = [words for name, words in _in_words(tags) if words]
         placed = self.frame is not None and any(n.startswith(PLACE) for n in _read(self.frame))
         if placed:
             lines.append("Place: kept" if self.place else "Place: left out")
@@ -72,7 +72,7 @@ class About:
         return {name: words for name, words in named.items() if words}
 
 
-def _told(tags: dict[str, str]) -> list[tuple[str, str]]:
+def _in_words(tags: dict[str, str]) -> list[tuple[str, str]]:
     camera = " ".join(tags[n] for n in ("Exif.Image.Make", "Exif.Image.Model") if n in tags)
     exposure = []
     if "Exif.Photo.ExposureTime" in tags:

@@ -47,11 +47,11 @@ def preflight(development: Development, output: Output, layout: Layout | None = 
     ):
         go_on()
         try:
-            told = check(job)
+            found_here = check(job)
         except RenderError as error:
             done.unknown.append(str(error))
             continue
-        for one in [told] if isinstance(told, str) else told:
+        for one in [found_here] if isinstance(found_here, str) else found_here:
             if isinstance(one, str):
                 done.well += [one] if one else []
             else:
@@ -67,11 +67,11 @@ def _clipped(job: Job) -> list[Finding] | str:
     if share < CLIPPED:
         return "nothing clipped to white in one piece"
     remedy = NextStep(words="Move the white end", station="Ground", line="ends")
-    said = f"{100 * share:.1f} % of the picture is bare paper in one piece"
+    description = f"{100 * share:.1f} % of the picture is bare paper in one piece"
     return [
         Finding(
             what="clipped",
-            said=said,
+            description=description,
             more="it has no detail left",
             much=share / CLIPPED,
             x=x,
@@ -96,12 +96,12 @@ def _missed(job: Job) -> list[Finding] | str:
     _, x, y = largest(out)
     worst = float(np.quantile(missed[out], 0.98))
     remedy = NextStep(words="Print it perceptually", paper={"intent": "perceptual"})
-    said = f"{100 * share:.1f} % of the picture is out of gamut"
+    description = f"{100 * share:.1f} % of the picture is out of gamut"
     more = f"by ΔE {worst:.0f} at most; colours there become alike"
     return [
         Finding(
             what="gamut",
-            said=said,
+            description=description,
             more=more,
             much=0.5 + share * worst,
             x=x,
@@ -124,9 +124,17 @@ def _ends(job: Job) -> list[Finding] | str:
         return "darks within what the ink holds"
     _, x, y0 = largest(dark)
     remedy = NextStep(words="Compensate the black point", paper={"compensated": True})
-    said = f"{100 * share:.0f} % of the picture is darker than this ink"
+    description = f"{100 * share:.0f} % of the picture is darker than this ink"
     return [
-        Finding(what="ink", said=said, more="it will run together", much=share * 20, x=x, y=y0, remedy=remedy)
+        Finding(
+            what="ink",
+            description=description,
+            more="it will run together",
+            much=share * 20,
+            x=x,
+            y=y0,
+            remedy=remedy,
+        )
     ]
 
 
@@ -142,5 +150,11 @@ def _resolution(job: Job) -> list[Finding] | str:
     )
     much = layout.asked / layout.ppi
     return [
-        Finding(what="ppi", said=f"Only {layout.ppi:.0f} ppi", more=layout.sentence, much=much, remedy=remedy)
+        Finding(
+            what="ppi",
+            description=f"Only {layout.ppi:.0f} ppi",
+            more=layout.sentence,
+            much=much,
+            remedy=remedy,
+        )
     ]

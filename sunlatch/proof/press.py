@@ -22,8 +22,8 @@ def ask_press(*words: str) -> Any:
     except OSError as error:
         raise ExportError(f"the proof press cannot be reached ({error.strerror})") from error
     if done.returncode:
-        said = done.stderr.strip().splitlines()
-        raise ExportError(said[-1] if said else "the proof press stopped")
+        printed = done.stderr.strip().splitlines()
+        raise ExportError(printed[-1] if printed else "the proof press stopped")
     return json.loads(done.stdout)
 
 

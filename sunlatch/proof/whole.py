@@ -41,13 +41,13 @@ def jpeg_xl(path: Path, bands: Bands, exif: bytes = b"") -> None:
     )
 
 
-def open_exr(path: Path, bands: Bands, said: dict[str, str], ppi: float = 0) -> None:
+def open_exr(path: Path, bands: Bands, header: dict[str, str], ppi: float = 0) -> None:
     """OpenEXR of linear light of the working space, in half floats, packed by ZIP."""
     light = np.clip(_held(bands), -65504, 65504).astype(np.float16)
     corners = tuple(float(v) for v in (*PRIMARIES["rec2020"].ravel(), *D65))
     head: dict[str, Any] = {
         "compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, "chromaticities": corners,
-    } | said  # fmt: skip
+    } | header  # fmt: skip
     if ppi:
         head["xDensity"] = float(ppi)
     OpenEXR.File(head, {"RGB": np.ascontiguousarray(light)}).write(str(path))
@@ -63,7 +63,7 @@ def pdf(
     at: tuple[float, float],
     on_page: tuple[float, float],
     line: tuple[float, float] = (0, 0),
-    said: dict[str, str] | None = None,
+    header: dict[str, str] | None = None,
 ) -> None:
     """PDF of one page at exact size (ISO 32000-1). page: mm; at: the picture's upper left on it, on_page: its size, mm; line:
     how thick, and how far from the picture, mm."""
@@ -101,6 +101,6 @@ def pdf(
     document.pages.append(pikepdf.Page(document.make_indirect(sheet)))
     with document.open_metadata(set_pikepdf_as_editor=False) as about:
         about["xmp:CreatorTool"] = "Sun Latch"
-        for name, text in (said or {}).items():
+        for name, text in (header or {}).items():
             about[name] = [text] if name == "dc:creator" else text
     document.save(path, linearize=False)

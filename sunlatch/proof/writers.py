@@ -20,7 +20,13 @@ QUALITY: Final = 95
 
 
 def tiff(
-    path: Path, bands: Bands, size: tuple[int, int], bits: int, profile: bytes, said: str = "", ppi: float = 0
+    path: Path,
+    bands: Bands,
+    size: tuple[int, int],
+    bits: int,
+    profile: bytes,
+    description: str = "",
+    ppi: float = 0,
 ) -> None:
     """TIFF with a strip to a band, packed without loss (ZIP) where its px are whole numbers. size: (width, height)."""
     first = next(bands)
@@ -34,7 +40,7 @@ def tiff(
         shape=(height, width) if channels == 1 else (height, width, channels), dtype=first.dtype,
         photometric={1: "minisblack", 3: "rgb", 4: "separated"}[channels],
         rowsperstrip=first.shape[0], iccprofile=profile, metadata=None, software="Sun Latch",
-        description=said or None,
+        description=description or None,
         bigtiff=width * height * channels * (bits // 8) > 3_900_000_000,
         **packed, **more,
     )  # fmt: skip
@@ -53,7 +59,7 @@ def png(
     size: tuple[int, int],
     bits: int,
     profile: bytes = b"",
-    said: str = "",
+    description: str = "",
     ppi: float = 0,
 ) -> None:
     """PNG (ISO/IEC 15948) of colour bands (rows, w, 3) or grey ones (rows, w) or (rows, w, 1). Each row is kept as what differs from its
@@ -76,8 +82,8 @@ def png(
         if ppi:
             metre = round(ppi / 0.0254)
             chunk(b"pHYs", struct.pack(">IIB", metre, metre, 1))
-        if said:
-            chunk(b"tEXt", b"Description\0" + said.encode("latin-1"))
+        if description:
+            chunk(b"tEXt", b"Description\0" + description.encode("latin-1"))
         above = np.zeros(size[0] * px, np.uint8)
         for band in chain([first], bands):
             rows = np.ascontiguousarray(band, f">u{bits // 8}").view(np.uint8).reshape(len(band), -1)
@@ -103,7 +109,7 @@ def _filtered(rows: NDArray[np.uint8], above: NDArray[np.uint8], px: int) -> byt
 
 
 def jpeg(
-    path: Path, bands: Bands, size: tuple[int, int], profile: bytes, said: str = "", ppi: float = 0
+    path: Path, bands: Bands, size: tuple[int, int], profile: bytes, description: str = "", ppi: float = 0
 ) -> None:
     """JPEG (ITU-T T.81), baseline. Every band but the last must have a multiple of 64 rows: each is encoded by itself,
     with a restart after each of its rows of blocks, and what was encoded is put together under one head; restarts
@@ -120,7 +126,7 @@ def jpeg(
                 icc_profile=profile,
                 restart_marker_rows=1,
                 **({"dpi": (round(ppi), round(ppi))} if ppi else {}),
-                **({"comment": said} if said and n == 0 else {}),
+                **({"comment": description} if description and n == 0 else {}),
             )
             raw = made.getvalue()
             frame, scan = _segment(raw, 0xC0), _segment(raw, 0xDA)

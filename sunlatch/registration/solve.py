@@ -142,7 +142,7 @@ def solve(count: int, pairs: list[Pair], stated: float | None, corner: float) ->
             raise JoinError("these frames do not fit together by turning the camera")
         turns = {n: turns[n] for n in joined}
         held = [p for p in held if p.i in turns and p.j in turns]
-    return _told(turns, focal, distortion, held, corner)
+    return _solution(turns, focal, distortion, held, corner)
 
 
 def again(solved: Solved, pairs: list[Pair], stated: float | None, corner: float) -> Solved:
@@ -150,10 +150,12 @@ def again(solved: Solved, pairs: list[Pair], stated: float | None, corner: float
     turns, focal, distortion = _adjust(
         solved.turns, [_spread(p) for p in pairs], solved.focal, solved.distortion, stated, corner
     )
-    return _told(turns, focal, distortion, pairs, corner)
+    return _solution(turns, focal, distortion, pairs, corner)
 
 
-def _told(turns: dict[int, F64], focal: float, distortion: float, pairs: list[Pair], corner: float) -> Solved:
+def _solution(
+    turns: dict[int, F64], focal: float, distortion: float, pairs: list[Pair], corner: float
+) -> Solved:
     offs = [_off(p, turns, focal, distortion, corner) for p in pairs]
     worst = [_worst(p.a, off) for p, off in zip(pairs, offs, strict=True)]
     return Solved(turns, focal, distortion, pairs, [float(np.median(off)) for off in offs], worst)

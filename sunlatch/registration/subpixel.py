@@ -66,8 +66,8 @@ def refine_all(frames: list[InputFrame], lights: list[Lit], solved: Solved, each
     left = {p.i for p in solved.pairs} | {p.j for p in solved.pairs}
     if fine and set(groups(len(frames), fine)[0]) >= left:
         return fine
-    told = {(p.i, p.j) for p in fine}
-    return fine + [p for p in solved.pairs if (p.i, p.j) not in told]
+    refined = {(p.i, p.j) for p in fine}
+    return fine + [p for p in solved.pairs if (p.i, p.j) not in refined]
 
 
 def finer(pair: Pair, frames: list[InputFrame], lights: list[Lit], solved: Solved) -> Pair | None:

@@ -33,7 +33,7 @@ class Seen:
     @property
     def key(self) -> str:
         """Names all of it but the light by which it is read."""
-        return key_of("seen", [loan.said for loan in self.loans], self.sky.said if self.sky else "")
+        return key_of("seen", [loan.own_key for loan in self.loans], self.sky.own_key if self.sky else "")
 
     def light(self, view: View, at: ReadAt, plane: Geometry) -> F32:
         """Working light (3, h, w) of a view of a map of the frame, at a light and exposure of its own."""
@@ -51,7 +51,7 @@ class Seen:
         laid = None
         if self.sky is not None:
             second = onto(self.sky.frame, plane, self.sky.matrix(at.base_exposure))
-            key = key_of(self.sky.said, at.model_dump_json())
+            key = key_of(self.sky.own_key, at.model_dump_json())
             with doing_of(self.sky.line.id):
                 laid = replace(self.sky, frame=second, scene_matrix=flat, plane=plane, key=key).lay(view)
         out = np.empty_like(camera)

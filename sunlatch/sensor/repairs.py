@@ -11,8 +11,8 @@ def mended(context: RenderContext, scene: Scene, raster: Raster, preview_edit: s
     """The raster as repairs leave it; itself where there are none. preview_edit: the id of one that is still being drawn."""
     if not scene.repairs:
         return raster
-    said = [repair.model_dump_json(exclude={"name", "note"}) for repair in scene.repairs]
+    parts = [repair.model_dump_json(exclude={"name", "note"}) for repair in scene.repairs]
     return context.mended(
-        key_of(raster.identity, min(raster.levels), said, preview_edit),
+        key_of(raster.identity, min(raster.levels), parts, preview_edit),
         lambda: Mended(raster, scene, context.models.remember, context.blobs, preview_edit),
     )

@@ -19,11 +19,11 @@ from sunlatch.ledger import Painted, Scene, Source
 from sunlatch.merging import (
     Joined,
     JoinStore,
+    description_of,
     input_frames,
     plan_bracket,
     scene_of_bracket,
     seams_over,
-    told_of,
 )
 from sunlatch.merging.bracket import _merged, exposures_of
 from sunlatch.render import Engine
@@ -81,7 +81,7 @@ def test_it_lies_on_its_middle_exposure(gulls: Scene) -> None:
     without = base.model_copy(deep=True)
     without.members[0].on = False  # the shortest: light clips where the next one does
     assert without.headroom == pytest.approx(2.0, abs=0.05)
-    assert told_of(gulls)[0] == [f"gulls-{n}-{WIDTH}" for n in range(1, 6)]
+    assert description_of(gulls)[0] == [f"gulls-{n}-{WIDTH}" for n in range(1, 6)]
 
 
 def true_light(name: str) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

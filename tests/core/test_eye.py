@@ -46,7 +46,7 @@ def test_a_proposed_move_brings_the_meeting_to_its_aim_without_a_halo(engine, ba
     assert abs(before.distance - aim) > 0.1
     assert before.proposal is not None
     assert abs(before.proposal.lands - aim) < 0.2
-    assert " on " in before.proposal.said
+    assert " on " in before.proposal.description
     scene.moves = [before.proposal.line]
     after = engine.develop(scene, pyramid)
     assert read_meeting(after, sky, land).distance == pytest.approx(aim, abs=0.2)

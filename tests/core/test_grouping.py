@@ -62,7 +62,7 @@ def test_a_silent_file_is_grouped_by_picture_and_said_so(traits):
     sweep = [replace(traits[f"sweep-{n}"], taken=None) for n in range(1, 6)]
     groups = group_frames(sweep)
     assert _named(groups, sweep) == {("sweep", tuple(f"sweep-{n}" for n in range(1, 6)))}
-    assert "does not say when it was taken" in groups[0].said[0]
+    assert "does not say when it was taken" in groups[0].reasons[0]
 
 
 def test_without_exposures_a_bracket_is_not_guessed(traits):
@@ -114,7 +114,7 @@ def test_too_dark_to_compare_is_said(traits):
     black = replace(traits["bracket-1"], look=np.zeros_like(traits["bracket-1"].look))
     groups = group_frames([black, traits["bracket-2"], traits["bracket-3"]])
     assert groups[0].kind == "bracket"
-    assert "too dark or too bright" in groups[0].said[0]
+    assert "too dark or too bright" in groups[0].reasons[0]
 
 
 @pytest.mark.parametrize("fine", [False, True])

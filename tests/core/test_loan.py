@@ -200,11 +200,11 @@ def test_lenders_are_offered_as_they_fit(frames: dict[str, InputFrame]) -> None:
     traits = {n: trait_of(n, f.info, f.raster) for n, f in frames.items()}  # type: ignore[arg-type]
     own = traits["twin-bright"]
     same, other = lender(own, traits["twin-dark"]), lender(own, traits["heath"])
-    assert (same.lends, same.said) == (True, "the same view")
+    assert (same.lends, same.description) == (True, "the same view")
     assert other.apart > same.apart
     small = lender(own, dataclasses.replace(traits["twin-dark"], size=(600, 400)))
     assert not small.lends
-    assert small.said == "it is 600 × 400 px, the scene 1200 × 800"
+    assert small.description == "it is 600 × 400 px, the scene 1200 × 800"
     assert small.apart > other.apart
 
 

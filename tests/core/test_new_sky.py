@@ -20,7 +20,7 @@ from sunlatch.layers.sky_bands import _lay, grain_of, old_sky
 from sunlatch.ledger import Latch, NewSky, Scene, Source, SpecksRepair, new_ingredient, parse_scene, sky_latch
 from sunlatch.mend import spot_of
 from sunlatch.meters import read_belongs
-from sunlatch.meters.belongs import grain_said, rim_of
+from sunlatch.meters.belongs import grain_belongs, rim_of
 from sunlatch.render import Engine, picture_8
 from tests.coast import shoot
 
@@ -255,7 +255,7 @@ def test_its_horizon_is_read_against_ours(brought, pair):
     lower, row = read(down=scene.sky.params.down - 0.1)
     assert at - lower == pytest.approx(0.1 * w / h, abs=1e-6)
     assert not row.fits
-    assert "above ours" in row.said
+    assert "above ours" in row.description
     back, row = read(**row.remedy)
     assert back == pytest.approx(scene.sky.horizon, abs=0.003)
     assert row.fits
@@ -263,9 +263,9 @@ def test_its_horizon_is_read_against_ours(brought, pair):
 
 def test_grain_that_is_too_strong_is_smoothed_in_its_own_ground(brought, pair):
     development = _developed(brought, pair)
-    row = grain_said(3.0)
+    row = grain_belongs(3.0)
     assert (row.fits, row.remedy) == (False, None)
-    assert "3.0 times" in row.said
+    assert "3.0 times" in row.description
     _, scene, _ = brought
     changed = scene.model_copy(deep=True)
     for line, values in row.ground.items():
@@ -458,7 +458,7 @@ def test_it_says_of_grain_and_rim_whether_they_belong(brought, pair):
     } == set(rows)
     assert rows["fringe"].fits
     for row in rows.values():
-        assert row.said.endswith(".")
+        assert row.description.endswith(".")
 
 
 @pytest.mark.parametrize("stops", [-1.0, 0.0, 1.0])
@@ -505,7 +505,7 @@ def test_of_a_sky_only_sky_is_brought(landed, pair):
     assert cv2.Laplacian(light, cv2.CV_32F)[where].std() < 0.3 * cv2.Laplacian(bare, cv2.CV_32F)[where].std()
     row = next(r for r in read_belongs(development) if r.what == "own land")
     assert not row.fits
-    assert "its place" in row.said
+    assert "its place" in row.description
 
 
 def test_a_sky_of_an_earlier_scene_stays_as_it_was(landed, pair):

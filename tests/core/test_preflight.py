@@ -37,7 +37,7 @@ def test_worst_first_with_place_and_remedy(judged):
     found, told = judged(output=Output(bits=16, printing=MATTE))
     assert [f.much for f in told.to_look_at] == sorted((f.much for f in told.to_look_at), reverse=True)
     for one in told.to_look_at:
-        assert one.said
+        assert one.description
         assert one.remedy is not None
         assert one.x is None or (0 <= one.x <= 1 and 0 <= one.y <= 1)
     assert "ppi" in found  # a tenth of the px on 52 cm

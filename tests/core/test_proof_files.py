@@ -197,7 +197,7 @@ def test_words_with_control_characters_are_refused():
 
 
 def test_what_is_said_is_told_before(coast):
-    said = About(coast.path, caption="Dusk").said()
+    said = About(coast.path, caption="Dusk").lines()
     assert any(line.startswith("Taken: 20") for line in said)
     assert "Caption: Dusk" in said
     assert said[-1] == "Place: the frame says none"

@@ -54,7 +54,7 @@ def test_every_remedy_does_something_about_the_complaint(engine, pool, wrong):
     plain = engine.develop(scene, pyramid)
     remedies = read_remedies(plain, *at, wrong)
     assert len(remedies) >= 2
-    assert len({r.said for r in remedies}) == len(remedies), "no two alike"
+    assert len({r.description for r in remedies}) == len(remedies), "no two alike"
     before = stops_of(plain.light_planes(_around(at)))
     strength, hue = _colourful(plain, at)
     for remedy in remedies:
@@ -63,15 +63,15 @@ def test_every_remedy_does_something_about_the_complaint(engine, pool, wrong):
         more = float(np.mean(now - before))
         after, turned = _colourful(moved, at)
         if wrong in ("bright", "dark"):
-            assert more < -0.1 if wrong == "bright" else more > 0.1, remedy.said
+            assert more < -0.1 if wrong == "bright" else more > 0.1, remedy.description
         elif wrong == "flat":
-            assert now.std() > before.std() * 1.02, remedy.said
+            assert now.std() > before.std() * 1.02, remedy.description
         elif wrong in ("loud", "grey"):
-            assert after < strength * 0.95 if wrong == "loud" else after > strength * 1.02, remedy.said
+            assert after < strength * 0.95 if wrong == "loud" else after > strength * 1.02, remedy.description
         elif wrong == "hue":
-            assert abs(turned - hue) > 5 or after < strength * 0.8, remedy.said
+            assert abs(turned - hue) > 5 or after < strength * 0.8, remedy.description
         else:
-            assert np.abs(now - before).max() > 0.02 or after < strength * 0.95, remedy.said
+            assert np.abs(now - before).max() > 0.02 or after < strength * 0.95, remedy.description
 
 
 def test_the_sky_is_offered_first_for_a_bright_sky_and_spared_elsewhere(engine, pool):
@@ -84,7 +84,7 @@ def test_the_sky_is_offered_first_for_a_bright_sky_and_spared_elsewhere(engine, 
     moved = engine.develop(_with(scene, first), pyramid)
     off = stops_of(moved.light_planes(_around(ROCK))) - stops_of(plain.light_planes(_around(ROCK)))
     assert abs(off).max() < 0.01
-    assert first.said.endswith("on Sky")
+    assert first.description.endswith("on Sky")
 
 
 def test_a_latch_of_the_shelf_that_holds_the_place_is_used(engine, pool):

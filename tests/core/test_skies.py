@@ -57,17 +57,17 @@ LAND = Glance(0.5, 0.5, 0.8, 0.9, 0.0, 1.5)
 def test_what_does_not_fit_is_said_and_comes_later(changed, said):
     other = replace(LAND, **changed)
     found = fit(LAND, other)
-    assert found.said == [said]
+    assert found.reasons == [said]
     assert found.apart > fit(LAND, LAND).apart
 
 
 def test_the_same_sky_fits_and_none_comes_last():
-    assert fit(LAND, LAND).said == []
+    assert fit(LAND, LAND).reasons == []
     worst = fit(LAND, replace(LAND, sky_slope=-3.0, warm=4.0, tall=0.15))
     assert worst.apart < fit(LAND, replace(LAND, share=0.0)).apart == NONE
 
 
 def test_a_land_without_a_sky_judges_no_colour():
     bare = replace(LAND, share=0.0)
-    assert fit(bare, replace(LAND, warm=3.0)).said == []
+    assert fit(bare, replace(LAND, warm=3.0)).reasons == []
     assert np.isfinite(fit(bare, LAND).apart)

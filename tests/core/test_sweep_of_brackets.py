@@ -12,7 +12,7 @@ from sunlatch.binding.maps import rotation_matrix
 from sunlatch.errors import JoinError
 from sunlatch.frame import hash_file
 from sunlatch.ledger import Scene, Source, parse_scene
-from sunlatch.merging import JoinStore, input_frames, solved, told_of
+from sunlatch.merging import JoinStore, description_of, input_frames, solved
 from sunlatch.merging.kinds import exposed_again
 from tests.coast import shoot
 
@@ -61,7 +61,7 @@ def test_each_place_is_a_bracket_and_they_lie_as_they_were_turned(scene: Scene) 
     for a, b, p, q in zip(turns, turns[1:], true, true[1:], strict=False):
         between = (b @ a.T) @ (q @ p.T).T
         assert np.degrees(np.arccos(np.clip((np.trace(between) - 1) / 2, -1, 1))) < 0.2
-    assert "Each of 3 exposures; light clips 3.0 stops further up." in told_of(scene)[1]
+    assert "Each of 3 exposures; light clips 3.0 stops further up." in description_of(scene)[1]
 
 
 def test_its_light_goes_on_beyond_what_one_frame_holds(scene: Scene, stair, engine, joins) -> None:

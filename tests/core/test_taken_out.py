@@ -282,7 +282,7 @@ def test_where_a_wire_crosses_another_both_can_go(coast):
     # what is mended there later stays on top of it
     later = clone_of(raster(seen), circle(505 / w, 140 / w, 0.02), None, Take(dx=0.0, dy=0.3))
     over = Mended(raster(seen), Scene(sources=coast.scene().sources, repairs=[*repairs, later]), keep_all())
-    assert over.units[-1].said == later.model_dump_json(exclude={"id", "name", "note", "on"})
+    assert over.units[-1].identity == later.model_dump_json(exclude={"id", "name", "note", "on"})
     # in a scene of an earlier day each goes as it went
     earlier = [r.model_copy(update={"revision": 1}) for r in repairs]
     before = Mended(raster(seen), Scene(sources=coast.scene().sources, repairs=earlier), keep_all())

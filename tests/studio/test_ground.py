@@ -144,7 +144,7 @@ def test_a_proposal_says_what_it_looks_at(client, scene, monkeypatch):
 
 def test_a_proposal_is_not_saved_until_it_is_taken(client, scene):
     got = _ask(client, scene, "/propose")
-    assert {"lens", "crispness"} <= {p["kind"] for p in got["said"]}
+    assert {"lens", "crispness"} <= {p["kind"] for p in got["proposals"]}
     now = client.get(f"/api/scenes/{scene['id']}").json()["revision"]
     assert now["number"] == 1
     body = {"base": 1, "document": got["document"], "words": "Start for me"}

@@ -65,7 +65,7 @@ def test_a_sweep_from_its_first_look_to_a_file(client, outing, frames):
     asked = some(frames, "sweep")
     shown = post(client, f"/api/outings/{outing['id']}/joins/preview", asked).json()
     assert shown["order"] == ["sweep-2.dng", "sweep-3.dng", "sweep-4.dng"]
-    assert "° across" in shown["said"]
+    assert "° across" in shown["description"]
     assert shown["picture"].startswith("data:image/jpeg;base64,")
     begun = post(client, f"/api/outings/{outing['id']}/joins", asked).json()
     job = client.get(f"/api/jobs/{begun['id']}").json()
@@ -156,7 +156,7 @@ def test_whoever_looks_does_not_wait_for_ever_for_a_join_that_stands_still_for_h
 def test_a_bracket(client, outing, frames):
     asked = some(frames, "bracket")
     shown = post(client, f"/api/outings/{outing['id']}/joins/preview", asked).json()
-    assert "2.0 stops further up" in shown["said"]
+    assert "2.0 stops further up" in shown["description"]
     begun = post(client, f"/api/outings/{outing['id']}/joins", asked).json()
     job = client.get(f"/api/jobs/{begun['id']}").json()
     assert job["state"] == "done", job
@@ -175,7 +175,7 @@ def test_a_sweep_of_brackets(client, outing, tmp_path):
         ids.append(upload(client, outing, path.name, path.read_bytes()).json()["id"])
     asked = {"frames": ids, "kind": "sweep"}
     shown = post(client, f"/api/outings/{outing['id']}/joins/preview", asked).json()
-    assert "° across" in shown["said"]
+    assert "° across" in shown["description"]
     begun = post(client, f"/api/outings/{outing['id']}/joins", asked).json()
     job = client.get(f"/api/jobs/{begun['id']}").json()
     assert job["state"] == "done", job

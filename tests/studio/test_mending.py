@@ -96,7 +96,7 @@ def test_skies_are_offered_and_one_is_brought(client, scene, outing, frames, mon
     monkeypatch.setattr(masks, "followed", matted)
     offered = ask(client, scene, "skies", {"work": "looking"})
     assert {o["frame"]["name"] for o in offered} == {"sky-1-offered.dng", "path-offered.dng"}
-    assert all(isinstance(o["said"], list) for o in offered)
+    assert all(isinstance(o["reasons"], list) for o in offered)
     # what is done is not under way any more, nor is what nobody began
     for name in ("looking", "nothing"):
         assert client.get(f"/api/work/{name}").json() is None

@@ -174,7 +174,7 @@ def test_grey_is_lightness_alone(client, at, papered):
 def test_preflight_and_strip(client, at, papered):
     told = post(client, f"{at}/preflight", {"document": papered, "bits": 8}).json()
     assert told["well"]
-    assert all(f["said"] for f in told["to_look_at"])
+    assert all(f["description"] for f in told["to_look_at"])
     asked = {"document": papered, "settings": [{"of": "exposure", "steps": [-1, 0, 1]}], "wide": 80}
     answer = post(client, f"{at}/strip", asked)
     pieces = json.loads(answer["X-Strip"])

@@ -78,10 +78,10 @@ class Watched:
             self._ending.wait(pause)
 
 
-def _until_it_answers(host: str, port: int, told: threading.Event, seconds: float = 60.0) -> None:
+def _until_it_answers(host: str, port: int, ended: threading.Event, seconds: float = 60.0) -> None:
     """A link that nobody answers yet is no link."""
     until = time.monotonic() + seconds
-    while time.monotonic() < until and not told.wait(0.1):
+    while time.monotonic() < until and not ended.wait(0.1):
         with socket.socket() as probe:
             if probe.connect_ex((host if host != "0.0.0.0" else "127.0.0.1", port)) == 0:
                 return
@@ -115,9 +115,9 @@ class Command(BaseCommand):
     def _serve(self, host: str, port: int, link: str | None) -> None:
         os.environ.update(GIVES_BACK)
         os.environ["TMPDIR"] = str(settings.ARRIVING_FOLDER)  # what arrives is spooled beside what it becomes
-        told = threading.Event()
+        ended = threading.Event()
         for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
-            signal.signal(number, lambda *_: told.set())
+            signal.signal(number, lambda *_: ended.set())
         both = [
             Watched("web server", "web", "--host", host, "--port", str(port)),
             Watched("worker", "work"),
@@ -125,14 +125,14 @@ class Command(BaseCommand):
         for one in both:
             one.start()
         if link:
-            _until_it_answers(host, port, told)
+            _until_it_answers(host, port, ended)
             token = make_link(User.objects.get(username=link))
             self.stdout.write(f"\n  Sun Latch is ready: http://{host}:{port}/enter/{token}\n")
             self.stdout.write(
                 f"  (the link signs you in once, within {settings.LINK_HOURS} h; Ctrl-C stops everything)\n\n"
             )
             self.stdout.flush()
-        while not told.wait(1.0):
+        while not ended.wait(1.0):
             pass
         until = time.monotonic() + GRACE
         for one in both:

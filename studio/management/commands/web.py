@@ -41,14 +41,14 @@ class Command(BaseCommand):
         )  # fmt: skip
         stop = server.handle_exit
 
-        def told(number: int, frame: Any) -> None:
+        def end(number: int, frame: Any) -> None:
             closing.set()
             late = threading.Timer(LONGEST_END, os._exit, (0,))
             late.daemon = True
             late.start()
             stop(number, frame)
 
-        server.handle_exit = told  # type: ignore[method-assign]
+        server.handle_exit = end  # type: ignore[method-assign]
         try:
             server.run()
         finally:

@@ -107,11 +107,11 @@ def _strewn(specks: F64, burnt: F64) -> F64:
     it. 0 where they are the denser over it. specks, burnt: how many lie under each row."""
     everywhere, white = max(specks[0], 1.0), burnt[0]
     of_all = everywhere / max(white, 1.0)
-    said, dense = np.zeros(len(specks)), []
+    evidence, dense = np.zeros(len(specks)), []
     for count, area in ((specks, burnt), (everywhere - specks, white - burnt)):
         dense.append(count / np.maximum(area, 1))
-        said += count * np.log(np.maximum(count, 0.5) / np.maximum(area, 1) / of_all)
-    return np.where(dense[0] > dense[1], said, 0)
+        evidence += count * np.log(np.maximum(count, 0.5) / np.maximum(area, 1) / of_all)
+    return np.where(dense[0] > dense[1], evidence, 0)
 
 
 def _specks(light: F32, sky: B2) -> B2:

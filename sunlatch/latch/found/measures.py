@@ -155,11 +155,11 @@ def level_streaks(fine: F32, size: tuple[int, int]) -> F32:
     steep = across * across + down * down + np.float32(1e-6)
     level, lean = (down * down - across * across) / steep, 2 * across * down / steep
     span = max(fine.shape[1:])
-    said = np.zeros(fine.shape[1:], np.float32)
+    evidence = np.zeros(fine.shape[1:], np.float32)
     for speaks, against, wide, tall in WINDOWS:
-        said += speaks * blurred(level, wide * span, tall * span)
-        said -= against / 2 * np.abs(blurred(lean, wide * span, tall * span))
-    return np.asarray(cv2.resize(said, size, interpolation=cv2.INTER_AREA), np.float32)
+        evidence += speaks * blurred(level, wide * span, tall * span)
+        evidence -= against / 2 * np.abs(blurred(lean, wide * span, tall * span))
+    return np.asarray(cv2.resize(evidence, size, interpolation=cv2.INTER_AREA), np.float32)
 
 
 def table_of(lab: F32, fourth: F32) -> tuple[NDArray[np.int64], tuple[int, ...]]:

@@ -90,10 +90,10 @@ def standing(lightness: F32, sky: B2, softer: F32, per: float) -> B2:
     from its top to its foot. lightness: OKLab L; softer: sky as a copy tells it that is `per` times smaller;
     what is land there is asked."""
     h, w = sky.shape
-    told = cv2.resize(softer, (w, h), interpolation=cv2.INTER_LINEAR) > 0.5
+    soft = cv2.resize(softer, (w, h), interpolation=cv2.INTER_LINEAR) > 0.5
     rows = np.arange(h)[:, None]
     foot = np.where(sky.any(0), h - 1 - sky[::-1].argmax(0), -1)
-    above = np.where(told & (rows <= foot), rows, -1).max(0)
+    above = np.where(soft & (rows <= foot), rows, -1).max(0)
     margin, thick = round(MARGIN * per), max(3, round(2 * per))
     sums = np.vstack([np.zeros(w), np.cumsum(lightness, 0, dtype=np.float64)])
     columns = np.arange(w)
@@ -109,8 +109,8 @@ def standing(lightness: F32, sky: B2, softer: F32, per: float) -> B2:
     inside &= rows > above + margin
     brightest = np.where(inside, cv2.blur(lightness, (3, 2 * thick + 1)), 0).max(0)
     dark = np.where(foot < h - 1, np.minimum(dark, over - brightest), dark)
-    said = (high & (dark > DARKER)).astype(np.float32)
-    held = cv2.blur(said[None], (max(3, round(WIDE * max(h, w))) | 1, 1))[0] > TOLD
+    evidence = (high & (dark > DARKER)).astype(np.float32)
+    held = cv2.blur(evidence[None], (max(3, round(WIDE * max(h, w))) | 1, 1))[0] > TOLD
     for first, last in _stretches(held & high):
         if last - first < BROAD * w:
             held[first:last] = False

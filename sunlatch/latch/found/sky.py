@@ -209,8 +209,8 @@ def as_it_goes_on(lab: F32, sure: F32) -> F32:
     far = np.square(
         (lab - (terms @ fit).transpose(2, 0, 1)) / np.sqrt(spread**2 + OWN_NOISE**2)[:, None, None]
     ).sum(0)
-    said = np.where(np.arange(h)[:, None] <= lowest_edge(sure)[1], 1 - far / THREE, LOST)
-    return np.asarray(said, np.float32)
+    evidence = np.where(np.arange(h)[:, None] <= lowest_edge(sure)[1], 1 - far / THREE, LOST)
+    return np.asarray(evidence, np.float32)
 
 
 def _under_the_sea_line(lab: F32, sky: B2, looks: F32) -> B2:

@@ -129,8 +129,8 @@ def find_subject(lab: F32, box: Region, belongs: B2 | None = None, not_: B2 | No
     mask = first
     for _ in range(ROUNDS):
         looks = likeness(where, cells, mask**2 * inside, (1 - mask) ** 2)
-        said = np.asarray(LOOKS * looks + _beside(mask) + opinion, np.float32)
-        mask = _settled(even, said, inside, known, RELIABLE, noise)
+        evidence = np.asarray(LOOKS * looks + _beside(mask) + opinion, np.float32)
+        mask = _settled(even, evidence, inside, known, RELIABLE, noise)
     if float(mask.max()) < 0.5:
         return np.zeros((h, w), np.float32)
     found = _true_to_edges(even, small, _without_crumbs(mask, known[0], first), inside, noise)

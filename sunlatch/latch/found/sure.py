@@ -166,7 +166,7 @@ def _mirrors(lab: F32, water: B2) -> float:
         return 0.0
     at = np.nonzero(seen)[0]
     count = np.maximum(np.bincount(at, minlength=h), 1)
-    told = 0.0
+    alike = 0.0
     for plane in lab:
         even = cv2.GaussianBlur(plane, (0, 0), 4, None, 2)
         own, mirrored = even[seen], even[above][seen]
@@ -174,8 +174,8 @@ def _mirrors(lab: F32, water: B2) -> float:
         own = own - (np.bincount(at, own, h) / count)[at]
         mirrored = mirrored - (np.bincount(at, mirrored, h) / count)[at]
         size = math.sqrt(float(np.square(own).sum() * np.square(mirrored).sum()))
-        told += float((own * mirrored).sum()) / size if size > 0 else 0.0
-    return told
+        alike += float((own * mirrored).sum()) / size if size > 0 else 0.0
+    return alike
 
 
 def sure_of_water(lab: F32, water: F32, sky: F32) -> float:

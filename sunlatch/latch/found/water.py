@@ -119,8 +119,8 @@ def _as_mirrored(own: F32, over: F32, shore: F32) -> F32:
     lighter = POWER * np.log(np.maximum(own[0], DARKEST) / np.maximum(mirrored[0], DARKEST))
     redder, yellower = (np.clip(own[n] - mirrored[n], -TURNED, TURNED) for n in (1, 2))
     under = np.clip((rows - shore[None]) / size, ABOVE, DEEPEST)
-    said = LIGHT * np.clip(lighter, -POWER, LIGHTEST) - RED * redder - YELLOW * yellower + DEEP * under
-    return np.asarray(said, np.float32)
+    evidence = LIGHT * np.clip(lighter, -POWER, LIGHTEST) - RED * redder - YELLOW * yellower + DEEP * under
+    return np.asarray(evidence, np.float32)
 
 
 def _shore(water: F32, line: float) -> F32:

@@ -2238,8 +2238,8 @@ export interface components {
             kind: string;
             /** By Hand */
             by_hand: boolean;
-            /** Said */
-            said: string[];
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * OutingOut
@@ -7198,8 +7198,8 @@ export interface components {
          */
         Proposal: {
             line: components["schemas"]["MoveLine"];
-            /** Said */
-            said: string;
+            /** Description */
+            description: string;
             /** Lands */
             lands: number;
         };
@@ -7259,8 +7259,8 @@ export interface components {
         Remedy: {
             line: components["schemas"]["MoveLine"];
             latch: components["schemas"]["Latch"] | null;
-            /** Said */
-            said: string;
+            /** Description */
+            description: string;
         };
         /**
          * Complained
@@ -7503,8 +7503,8 @@ export interface components {
          */
         Proposed: {
             document: components["schemas"]["Scene"];
-            /** Said */
-            said: components["schemas"]["Part"][];
+            /** Proposals */
+            proposals: components["schemas"]["Part"][];
         };
         /**
          * Looking
@@ -7645,8 +7645,8 @@ export interface components {
             picture: string;
             /** Order */
             order: string[];
-            /** Said */
-            said: string;
+            /** Description */
+            description: string;
             /** Left Out */
             left_out: components["schemas"]["LeftOutOut"][];
         };
@@ -7721,8 +7721,8 @@ export interface components {
          */
         LenderOut: {
             frame: components["schemas"]["FrameLine"];
-            /** Said */
-            said: string;
+            /** Description */
+            description: string;
             /** Lends */
             lends: boolean;
         };
@@ -7866,8 +7866,8 @@ export interface components {
          */
         SkyOffered: {
             frame: components["schemas"]["FrameLine"];
-            /** Said */
-            said: string[];
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * SkyOut
@@ -7900,8 +7900,8 @@ export interface components {
         Belonging: {
             /** What */
             what: string;
-            /** Said */
-            said: string;
+            /** Description */
+            description: string;
             /** Fits */
             fits: boolean;
             /** Remedy */
@@ -8128,8 +8128,8 @@ export interface components {
         Finding: {
             /** What */
             what: string;
-            /** Said */
-            said: string;
+            /** Description */
+            description: string;
             /**
              * More
              * @default

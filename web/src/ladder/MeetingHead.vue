@@ -106,7 +106,7 @@ watch(pair, leave);
       </button>
     </p>
     <template v-if="stands && met?.proposal">
-      <p class="said">{{ met.proposal.said }}</p>
+      <p class="said">{{ met.proposal.description }}</p>
       <button class="plain" type="button" :disabled="waiting" @click="take">Apply</button>
       <button class="plain" type="button" @click="leave">Cancel</button>
     </template>

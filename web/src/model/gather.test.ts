@@ -4,7 +4,7 @@ import { blocks, clipped, groupName, type Frame, type Group } from "./gather";
 
 const frame = (id: string, group: string | null = null, sorting = ""): Frame =>
   ({ id, name: id, group, sorting, info: {}, scenes: [] }) as unknown as Frame;
-const group = (id: string, kind: string): Group => ({ id, kind, by_hand: false, said: [] });
+const group = (id: string, kind: string): Group => ({ id, kind, by_hand: false, reasons: [] });
 
 describe("blocks", () => {
   const frames = [frame("a"), frame("b", "s"), frame("c"), frame("d", "s", "leave"), frame("e", "gone")];

@@ -33,7 +33,7 @@ export const useStart = defineStore("start", () => {
     if (scene.opened?.id !== id) return;
     starting.value = false;
     if (!got) return;
-    if (!got.said.length) {
+    if (!got.proposals.length) {
       said.value = "Nothing to propose: what could be set is set already.";
       return;
     }

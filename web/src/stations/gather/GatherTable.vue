@@ -139,7 +139,7 @@ function dropped(e: DragEvent): void {
           "
         >
           <header v-if="run.group && run.begins">
-            <h2 :data-help="run.group.said.join('; ')">
+            <h2 :data-help="run.group.reasons.join('; ')">
               {{ groupName(run.group, whole(run.group).length)
               }}<span>{{ goodFor(run.group, whole(run.group)) }}</span>
             </h2>

@@ -50,7 +50,7 @@ onMounted(async () => {
       <img :src="found.picture" :alt="`The ${kind}, small: ${found.order.join(', ')}`" />
       <p>
         {{ kind === "sweep" ? "From left to right" : "From dark to bright" }} {{ found.order.join(" · ") }}.
-        {{ found.said }}
+        {{ found.description }}
       </p>
       <ul v-if="found.left_out.length">
         <li v-for="l in found.left_out" :key="l.name">

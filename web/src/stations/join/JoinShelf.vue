@@ -10,17 +10,17 @@ const loans = useLoans();
 <template>
   <section v-if="loans.offered" class="shelf-row" aria-label="Frames that can lend">
     <button
-      v-for="{ frame: f, said, lends } in loans.offered"
+      v-for="{ frame: f, description, lends } in loans.offered"
       :key="f.id"
       class="one"
       type="button"
       :disabled="!lends"
-      :aria-label="`${f.name}: ${said}`"
+      :aria-label="`${f.name}: ${description}`"
       @click="loans.lend(f)"
     >
       <img :src="`/api/frames/${f.id}/thumbnail?long=160`" alt="" />
       <span>{{ f.name }}</span>
-      <span class="quiet">{{ said }}</span>
+      <span class="quiet">{{ description }}</span>
     </button>
     <button class="bare" type="button" aria-label="Cancel" @click="loans.close()">
       <GlyphMark name="remove" />

@@ -110,7 +110,7 @@ onBeforeUnmount(() => {
           @focus="show(r)"
           @click="take(r)"
         >
-          {{ r.said }}
+          {{ r.description }}
         </button>
       </li>
     </ul>

@@ -20,16 +20,16 @@ const grown = computed(() => {
 <template>
   <section v-if="skies.offered" class="shelf-row" aria-label="Skies">
     <button
-      v-for="{ frame: f, said } in skies.offered"
+      v-for="{ frame: f, reasons } in skies.offered"
       :key="f.id"
       class="one"
       type="button"
       :disabled="mend.doing.length > 0"
-      :aria-label="`Sky of ${f.name}${said.length ? `: ${said.join('; ')}` : ''}`"
+      :aria-label="`Sky of ${f.name}${reasons.length ? `: ${reasons.join('; ')}` : ''}`"
       @click="skies.bring(f)"
     >
       <img :src="`/api/frames/${f.id}/thumbnail?long=160`" :alt="f.name" />
-      <span class="quiet">{{ said.join("; ") || "belongs" }}</span>
+      <span class="quiet">{{ reasons.join("; ") || "belongs" }}</span>
     </button>
     <button class="bare" type="button" aria-label="Cancel" @click="skies.close()">
       <GlyphMark name="remove" />

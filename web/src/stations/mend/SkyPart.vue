@@ -30,7 +30,7 @@ const rows = shallowRef<Schemas["Belonging"][]>([]);
 const fitting = computed(() =>
   rows.value
     .filter((r) => r.fits)
-    .map((r) => r.said)
+    .map((r) => r.description)
     .join(" "),
 );
 const open = ref(true);
@@ -132,7 +132,7 @@ watch(
         <ToolRow label="Place" :tools="PLACE" />
         <ul v-if="rows.length" class="belongs" aria-label="Belongs">
           <li v-for="row in rows.filter((r) => !r.fits)" :key="row.what" class="not">
-            {{ row.said }}
+            {{ row.description }}
             <button v-if="row.words" class="plain" type="button" @click="remedy(row)">
               {{ row.words }}
             </button>

@@ -55,10 +55,14 @@ async function mend(one: Finding): Promise<void> {
     <li v-for="one in proof.flight.to_look_at" :key="one.what">
       <span class="dot" aria-hidden="true" />
       <p>
-        {{ one.said }} <span v-if="one.more" class="quiet">{{ one.more }}</span>
+        {{ one.description }} <span v-if="one.more" class="quiet">{{ one.more }}</span>
       </p>
       <div class="acts">
-        <ElButton v-if="one.x != null" size="small" :aria-label="`Show: ${one.said}`" @click="show(one)"
+        <ElButton
+          v-if="one.x != null"
+          size="small"
+          :aria-label="`Show: ${one.description}`"
+          @click="show(one)"
           >Show</ElButton
         >
         <ElButton v-if="one.remedy" size="small" @click="mend(one)">{{ one.remedy.words }}</ElButton>
