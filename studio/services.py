@@ -120,7 +120,6 @@ def joins() -> JoinStore:
     return JoinStore(settings.JOIN_FOLDER, settings.PYRAMID_QUOTA)
 
 
-@cache
 def light() -> LightStore:
     """The light of scenes, whatever they are made of."""
     return LightStore(store(), joins())

@@ -9,6 +9,11 @@ import pytest
 from hypothesis import settings
 
 os.environ.setdefault("SUNLATCH_DATA", tempfile.mkdtemp(prefix="sunlatch-test-"))
+# machines are busy when tests run: what is given up there would not be elsewhere
+os.environ.setdefault("SUNLATCH_PATIENCE", "300")
+import sunlatch  # noqa: F401  (before NumPy: it says how many threads that may start)
+
+# isort: split
 
 from fieldworld.camera import Shot, smaller
 from fieldworld.seen import Seen, Viewpoint

@@ -130,6 +130,8 @@ def studio(data: Path, frames: Path, *more: str) -> Iterator[Running]:
 def chromium() -> Iterator[Browser]:
     """Debian's Chromium."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        browser = playwright.chromium.launch(
+            executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"), args=CHROMIUM_FLAGS
+        )
         yield browser
         browser.close()
