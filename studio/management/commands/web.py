@@ -1,5 +1,6 @@
 """The web server, started and watched by `serve`."""
 
+import logging
 import os
 import subprocess
 import sys
@@ -8,7 +9,7 @@ from typing import Any
 
 import uvicorn
 from django.core.management.base import BaseCommand
-from django.db import connection
+from django.db import DatabaseError, connection
 
 from studio import services, thumbnails
 from studio.field_camera import viewfinder
@@ -16,7 +17,9 @@ from studio.keeping import end_with_parent
 from studio.middleware import closing
 from studio.models import Frame
 from sunlatch.compiled import warmed
+from sunlatch.errors import SunLatchError
 
+log = logging.getLogger(__name__)
 LONGEST_END = 3.0
 """Seconds that what is under way has, once it is told that nobody waits."""
 
@@ -68,8 +71,12 @@ class Command(BaseCommand):
                 [sys.executable, "-m", "sunlatch.cli", "warm"], stdin=subprocess.DEVNULL, check=False
             )
         # kernels are read from the disk when they are first called: a third of a second before the first picture
-        newest = Frame.objects.order_by("-arrived").first()
-        raster = newest and services.store().best(newest.sha256)
-        if newest and raster:
-            thumbnails.made_of(newest.sha256, raster, 64)
-        connection.close()
+        try:
+            newest = Frame.objects.order_by("-arrived").first()
+            raster = newest and services.store().best(newest.sha256)
+            if newest and raster:
+                thumbnails.made_of(newest.sha256, raster, 64)
+        except (SunLatchError, DatabaseError, OSError) as error:
+            log.info("the first picture will take its time: %s", error)
+        finally:
+            connection.close()
