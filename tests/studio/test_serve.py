@@ -221,6 +221,8 @@ def test_a_job_that_kills_its_worker_twice_is_given_up_and_the_next_is_done(runn
         # at work still, or it would prove nothing
         assert row(job)[0] == "running"
         os.kill(worker, signal.SIGKILL)
+        # or the next round takes the dead one for the worker
+        assert _until(lambda worker=worker: _children(running.process.pid).get("work") != worker)
     assert _until(lambda: row(job)[0] == "failed", 240)
     assert "after two crashes" in row(job)[2]
     after = json.loads(visitor.post(f"/api/scenes/{scene['id']}/exports", {"kind": "jpg", "bits": 8}))["id"]
