@@ -26,6 +26,7 @@ from sunlatch.ledger import Scene as Document
 from sunlatch.ledger import put_away as strokes_put_away
 from sunlatch.merging import JoinStore, LightStore, key_of_join
 from sunlatch.render import Development, Engine
+from sunlatch.running.cache import key_of
 from sunlatch.running.patience import Patience, doing_of, go_on, patience
 
 from .behind import Behind
@@ -153,7 +154,7 @@ def develop_whole_later(sha256: str) -> None:
         finally:
             with _decoding_lock:
                 _decoding.discard(sha256)
-        find_sky(Document(sources=[Source(sha256=sha256)]), whole)
+        find_sky_later(Document(sources=[Source(sha256=sha256)]), whole)
 
     threading.Thread(target=work, name=f"decode-{sha256[:8]}", daemon=True).start()
 
@@ -168,22 +169,25 @@ def bare(document: Document, mended: bool = False) -> Document:
     return made
 
 
-def find_sky(document: Document, raster: Raster) -> None:
-    """Look for the sky of what a document is made of, when nobody waits for anything else."""
-    with lane().wanted(Rank.BEHIND):
-        sky_of(document, raster)
-
-
 def sky_of(document: Document, raster: Raster) -> None:
     """Look for the sky of what a document is made of."""
     engine().develop(bare(document, mended=True), raster).reader.finding(new_ingredient("sky"))
 
 
+_looking = Behind("sky-behind")
+
+
 def find_sky_later(document: Document, raster: Raster) -> None:
-    """Look for the sky in the background, so that a Sky latch is there when it is asked for. Where the light
-    is still being decoded or joined, that goes on to the sky by itself."""
-    if raster.complete:
-        later("sky", lambda: find_sky(document, raster))
+    """Look for the sky in the background, so that a Sky latch is there when it is asked for; one at a time, the newest that
+    was opened. Where the light is still being decoded or joined, that goes on to the sky by itself."""
+    if not raster.complete:
+        return
+
+    def work(gone: Callable[[], bool]) -> None:
+        with lane().wanted(Rank.BEHIND, gone):
+            sky_of(document, raster)
+
+    _looking.ask("sky", key_of(raster.identity, bare(document, mended=True).model_dump_json()), work)
 
 
 def later(name: str, work: Callable[[], object]) -> None:

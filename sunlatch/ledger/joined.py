@@ -90,7 +90,7 @@ class Bracket(_Strict):
     vignetting: ClassVar[None] = None
     brackets: ClassVar[tuple["Bracket", ...]] = ()
     """The brackets that are merged before it is."""
-    revision: Literal[1] = 1
+    revision: Literal[1, 2] = 1
     anchor: Id
     focal: float = Field(gt=1, lt=1e6)
     members: list[BracketMember] = Field(min_length=2, max_length=EXPOSURES)

@@ -1,6 +1,6 @@
 """Brackets: light over all its range against the truth, what moved, and what cannot be merged."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import cv2
@@ -15,7 +15,7 @@ from sunlatch.binding.maps import rotation_matrix
 from sunlatch.blocks import Block
 from sunlatch.errors import JoinError
 from sunlatch.frame import FrameStore, hash_file
-from sunlatch.ledger import Painted, Scene, Source
+from sunlatch.ledger import Bracket, BracketMember, Painted, Scene, Source
 from sunlatch.merging import (
     Joined,
     JoinStore,
@@ -25,7 +25,7 @@ from sunlatch.merging import (
     scene_of_bracket,
     seams_over,
 )
-from sunlatch.merging.bracket import _merged, exposures_of
+from sunlatch.merging.bracket import _merged, _small, bands, decide, exposures_of
 from sunlatch.render import Engine
 from tests.coast import shoot
 
@@ -161,6 +161,66 @@ def test_weights_are_those_of_least_variance() -> None:
     chosen[1] = 1
     _merged(light, times, noise, nothing + 1, chosen, np.array([True, False, False]), out)
     assert np.allclose(out, light[1], rtol=1e-5)
+
+
+@dataclass(frozen=True)
+class Shown:
+    """An exposure of a made-up view, on the anchor's px already."""
+
+    light: np.ndarray
+    time: float
+    shortest: bool
+    noise: tuple[float, float] = (2e-5, 4e-8)
+
+    def draw(self, block: Block, level: int, size: tuple[int, int], pool: object) -> np.ndarray:
+        return np.stack([self.light[block.top : block.bottom, block.left : block.right] * self.time] * 3)
+
+
+TIMES = (0.5, 1.0, 2.0)
+
+
+def _soft_thing_that_moved(size: tuple[int, int]) -> tuple[list[Shown], list[np.ndarray]]:
+    """A cloud without an edge before an even sky, that is gone elsewhere in the longest of three exposures; and the light of
+    each."""
+    w, h = size
+    y, x = np.mgrid[:h, :w]
+    rng = np.random.default_rng(5)
+    exposures, lights = [], []
+    for time, across in zip(TIMES, (0.25 * w, 0.25 * w, 0.72 * w), strict=True):
+        light = 0.1 * 2.0 ** np.exp(-((x - across) ** 2 + (y - h / 2) ** 2) / (2 * 55.0**2))
+        noise = rng.normal(0, 1, light.shape) * np.sqrt(2e-5 * light * time + 4e-8) / time
+        exposures.append(Shown((light + noise).astype(np.float32), time, time == TIMES[0]))
+        lights.append(light)
+    return exposures, lights
+
+
+@pytest.mark.parametrize("size", [(1100, 600), (1102, 603)])
+def test_the_soft_rim_of_what_moved_is_one_exposures_too(size: tuple[int, int]) -> None:
+    """And as it was in scenes of an earlier revision."""
+    exposures, lights = _soft_thing_that_moved(size)
+    members = [
+        BracketMember(source=f"s{n}", rotation=[0, 0, 0], ev=float(n - 1), residual=0) for n in range(3)
+    ]
+    worst = {}
+    for revision in (1, 2):
+        base = Bracket(revision=revision, anchor="s1", focal=800, members=members)
+        merging = decide(exposures, base, 0, size)  # type: ignore[arg-type]
+        out = np.concatenate(list(bands(exposures, merging, 0, size)))[..., 1].astype(np.float32)  # type: ignore[arg-type]
+        off = [cv2.GaussianBlur(np.log2(out / light).astype(np.float32), (0, 0), 6) for light in lights]
+        worst[revision] = float(np.abs(off).min(0).max())
+    assert worst[2] < 0.02 < 0.04 < worst[1], worst
+
+
+def test_what_moved_is_seen_in_bands_as_in_the_whole() -> None:
+    """Against OpenCV's reduction of the whole, whatever the size."""
+    for size in ((841, 603), (1000, 1027), (64, 50)):
+        rng = np.random.default_rng(6)
+        light = rng.random(size[::-1]).astype(np.float32)
+        small = (size[0] // 4, size[1] // 4)
+        seen, clips = _small(Shown(light, 1.0, False), 0, size, small, None)  # type: ignore[arg-type]
+        assert np.allclose(seen, cv2.resize(light, small, interpolation=cv2.INTER_AREA), atol=1e-5)
+        whole = cv2.resize((light > 0.94).astype(np.float32), small, interpolation=cv2.INTER_AREA)
+        assert ((whole > 0) == clips).mean() > 0.999
 
 
 def test_what_cannot_be_merged_is_said(folder: Path, opener, engine: Engine) -> None:  # type: ignore[no-untyped-def]

@@ -1,16 +1,19 @@
 """Start the real studio in its own data folder, and a real browser to use it with."""
 
 import ctypes
+import json
 import os
 import re
 import signal
 import socket
+import sqlite3
 import subprocess
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 from playwright.sync_api import Browser, expect, sync_playwright
 
@@ -70,6 +73,20 @@ def _end_with_tests() -> None:
     ctypes.CDLL(None).prctl(1, signal.SIGTERM)
 
 
+_DATA: dict[str, Path] = {}
+"""Data folders of the studios that run, by address."""
+
+
+def saved_document(url: str) -> dict[str, Any]:
+    """The document of the scene at an address, as it lies in the studio's database. Asked for there, the scene would be
+    opened once more, and its sky looked for."""
+    home, scene = re.match(r"(http://[^/]+)/.*/([^/?#]+)", url).groups()  # type: ignore[union-attr]
+    find = """SELECT document FROM studio_revision r JOIN studio_scene s ON r.scene_id = s.id
+              WHERE s.id = ? AND r.number = s.head"""
+    with closing(sqlite3.connect(_DATA[home] / "studio.sqlite3", timeout=60)) as base:
+        return json.loads(base.execute(find, [scene]).fetchone()[0])
+
+
 def free_port() -> int:
     """A port nobody listens on."""
     with socket.socket() as probe:
@@ -117,6 +134,7 @@ def studio(data: Path, frames: Path, *more: str) -> Iterator[Running]:
         assert link, "the studio did not start"
         started = Running(f"http://127.0.0.1:{port}", link, data, server)
         assert started.listening()
+        _DATA[started.url] = data
         yield started
     finally:
         server.terminate()

@@ -25,7 +25,7 @@ from tests.face.hands import (
     settled,
     tile,
 )
-from tests.face.running import chromium
+from tests.face.running import chromium, saved_document
 
 FRAMES = ("beacon", "sweep-1", "blue-hour")
 
@@ -78,7 +78,7 @@ def _scene(page: Page) -> dict:
 
 def _ground(page: Page) -> dict:
     """Ground as the server has it."""
-    return _scene(page)["revision"]["document"]["ground"]
+    return saved_document(page.url)["ground"]
 
 
 def _edges(truth) -> np.ndarray:

@@ -19,7 +19,7 @@ from tests.face.hands import (
     picture,
     settled,
 )
-from tests.face.running import PATIENT, chromium
+from tests.face.running import PATIENT, chromium, saved_document
 
 
 @pytest.fixture(scope="module")
@@ -65,10 +65,7 @@ def join(page: Page, group: str) -> None:
 
 def base(page: Page) -> dict:
     """What the saved document is made of."""
-    scene = page.url.split("/")[-1]
-    return page.evaluate("id => fetch(`/api/scenes/${id}`).then(r => r.json())", scene)["revision"][
-        "document"
-    ]
+    return saved_document(page.url)
 
 
 def on_the_path(page: Page, station: str) -> None:

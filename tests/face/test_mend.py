@@ -12,7 +12,7 @@ from fieldworld.camera import smaller
 from fieldworld.lent import find_any
 from tests.coast import shoot
 from tests.face.hands import accessible, choose, drag, drag_by, make_scene, on_picture, picture, settled
-from tests.face.running import chromium
+from tests.face.running import chromium, saved_document
 
 
 @pytest.fixture(scope="module")
@@ -37,9 +37,7 @@ def undo_says(page: Page, words: str) -> None:
 
 
 def repairs(page: Page) -> list[dict]:
-    scene = page.url.split("/")[-1]
-    got = page.evaluate("id => fetch(`/api/scenes/${id}`).then(r => r.json())", scene)
-    return got["revision"]["document"]["repairs"]
+    return saved_document(page.url)["repairs"]
 
 
 def hold(page: Page, verb: str) -> None:
@@ -357,9 +355,7 @@ def test_repairs_are_lines_and_follow_what_comes_later(page: Page):
 
 
 def shapes(page: Page) -> list[dict]:
-    scene = page.url.split("/")[-1]
-    got = page.evaluate("id => fetch(`/api/scenes/${id}`).then(r => r.json())", scene)
-    return got["revision"]["document"]["shapes"]
+    return saved_document(page.url)["shapes"]
 
 
 def test_a_foreground_is_pulled_nearer_a_line_made_straight_and_a_place_nudged(page: Page):

@@ -11,7 +11,7 @@ from fieldworld.camera import smaller
 from fieldworld.outing import find
 from tests.coast import shoot
 from tests.face.hands import STAGE, accessible, drag, kind, make_scene, picture, settled
-from tests.face.running import chromium
+from tests.face.running import chromium, saved_document
 
 
 @pytest.fixture(scope="module")
@@ -117,10 +117,7 @@ def test_a_pen_paints_by_its_pressure_and_the_palm_beside_it_does_nothing(page: 
     hand.touch("End")
     hand.pen("Released", x, y, 0)
     settled(page)
-    scene = page.url.rpartition("/")[2]
-    document = page.evaluate(
-        f"async () => (await (await fetch('/api/scenes/{scene}')).json()).revision.document"
-    )
+    document = saved_document(page.url)
     strokes = next(
         i["params"]["strokes"]
         for latch in document["latches"]

@@ -2891,9 +2891,9 @@ export interface components {
             /**
              * Revision
              * @default 1
-             * @constant
+             * @enum {integer}
              */
-            revision: 1;
+            revision: 1 | 2;
             /** Anchor */
             anchor: string;
             /** Focal */
