@@ -180,7 +180,7 @@ _looking = Behind("sky-behind")
 def find_sky_later(document: Document, raster: Raster) -> None:
     """Look for the sky in the background, so that a Sky latch is there when it is asked for; one at a time, the newest that
     was opened. Where the light is still being decoded or joined, that goes on to the sky by itself."""
-    if not raster.complete:
+    if not raster.complete or not settings.SKY_AHEAD:
         return
 
     def work(gone: Callable[[], bool]) -> None:
@@ -266,7 +266,7 @@ def join_whole_later(document: Document) -> None:
     def work(gone: Callable[[], bool]) -> None:
         with lane().wanted(Rank.BEHIND, gone):
             whole = joins().whole(document, whole_source, engine())
-            sky_of(document, whole)
+        find_sky_later(document, whole)
 
     _joining.ask(document.anchor.id, key_of_join(document), work)
 

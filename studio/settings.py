@@ -121,5 +121,7 @@ EXPORT_FOLDER = DATA / "exports"
 PYRAMID_FOLDER = DATA / "pyramids"
 JOIN_FOLDER = DATA / "joins"
 THUMBNAIL_FOLDER = DATA / "thumbnails"
+SKY_AHEAD = os.environ.get("SUNLATCH_SKY_AHEAD", "1") != "0"
+"""Whether the sky of an opened scene is looked for before anybody asks: seconds of two cores, behind all else."""
 PYRAMID_QUOTA = int(os.environ.get("SUNLATCH_PYRAMID_QUOTA", 20 << 30))
 LOGGING = logging_of(os.environ.get("SUNLATCH_LOG", "WARNING"), bool(os.environ.get("SUNLATCH_LOG_JSON")))

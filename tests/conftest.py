@@ -1,16 +1,12 @@
 """Shared frames: the invented coast, small, with its truth."""
 
 import os
-import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
 from hypothesis import settings
 
-os.environ.setdefault("SUNLATCH_DATA", tempfile.mkdtemp(prefix="sunlatch-test-"))
-# machines are busy when tests run: what is given up there would not be elsewhere
-os.environ.setdefault("SUNLATCH_PATIENCE", "300")
 import sunlatch  # noqa: F401  (before NumPy: it says how many threads that may start)
 
 # isort: split

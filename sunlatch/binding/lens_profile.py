@@ -5,6 +5,7 @@ Whatever model an entry uses, it is sampled along a radius and fitted with our p
 """
 
 import struct
+from difflib import SequenceMatcher
 from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any, Final
@@ -41,6 +42,15 @@ def known_lens(info: FrameInfo) -> str:
     """The database's name for this frame's lens; "" when it knows none."""
     found = _lens(info.maker, info.model, info.lens)
     return "" if found is None else str(found[1].model)
+
+
+def sure_of_lens(info: FrameInfo) -> float:
+    """How sure it is that this frame's lens is the one `known_lens` names, 0–1: how alike the two names are; where the frame
+    names none, its camera has only that one."""
+    named, found = info.lens.lower().split(), known_lens(info).lower().split()
+    if not named or not found:
+        return float(bool(found))
+    return SequenceMatcher(None, sorted(named), sorted(found), autojunk=False).ratio()
 
 
 @lru_cache(64)

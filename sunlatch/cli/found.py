@@ -6,12 +6,13 @@ from typing import Annotated, Any
 
 import typer
 
-from ..binding.lens_profile import known_lens
+from ..binding.lens_profile import known_lens, sure_of_lens
 from ..frame import hash_file
 from ..latch import INGREDIENT_KINDS
+from ..latch.base import SURE as FOUND
 from ..ledger import Scene, Source, new_ingredient
 from ..mend import find_specks
-from ..meters import SURE, find_horizon, find_lines
+from ..meters import SURE, find_horizon, find_uprights
 from ..render import Development, Engine
 from .opening import store, there
 
@@ -75,24 +76,40 @@ def _horizon(bare: Development) -> dict[str, Any]:
 
 
 def _verticals(bare: Development) -> dict[str, Any]:
-    lines = find_lines(bare)
-    if len(lines) < 2:
-        return {"verdict": "none", "description": "Nothing built that should stand upright was found"}
-    return {"verdict": "found", "count": len(lines), "description": f"{len(lines)} edges"}
+    found = find_uprights(bare)
+    if not found.lines:
+        return {
+            "verdict": "none",
+            "sure": 0.0,
+            "description": "Nothing built that should stand upright was found",
+        }
+    edges = len(found.lines)
+    return {
+        "verdict": "found",
+        "sure": round(found.share, 2),
+        "count": edges,
+        "description": f"{edges} edges",
+    }
 
 
 def _lens(bare: Development) -> dict[str, Any]:
     info = bare.raster.info
     if info.lens_tags:
-        return {"verdict": "found", "description": "the frame carries its lens's own corrections"}
+        return {
+            "verdict": "found",
+            "sure": 1.0,
+            "description": "the frame carries its lens's own corrections",
+        }
     known = known_lens(info)
     if known:
-        return {"verdict": "found", "description": str(known)}
-    return {"verdict": "none", "description": "Nobody knows this lens"}
+        return {"verdict": "found", "sure": round(sure_of_lens(info), 2), "description": known}
+    return {"verdict": "none", "sure": 0.0, "description": "Nobody knows this lens"}
 
 
 def _specks(bare: Development) -> dict[str, Any]:
-    count = len(find_specks(bare.raster))
-    if not count:
-        return {"verdict": "none", "count": 0, "description": "No specks were found"}
-    return {"verdict": "found", "count": count, "description": f"{count}"}
+    found = find_specks(bare.raster)
+    if not found:
+        return {"verdict": "none", "sure": 0.0, "count": 0, "description": "No specks were found"}
+    sure = sum(dust.sure for dust in found) / len(found)
+    verdict = "found" if sure >= FOUND else "doubtful"
+    return {"verdict": verdict, "sure": round(sure, 2), "count": len(found), "description": f"{len(found)}"}

@@ -28,7 +28,7 @@ def find(params: SkyParams, sight: Sight) -> Finding:
 
 INGREDIENT = IngredientKind(
     kind="sky",
-    revision=9,
+    revision=10,
     label="Sky",
     says="found, or said to be none",
     group="What it is",

@@ -33,7 +33,7 @@ def find(params: WaterParams, sight: Sight) -> Finding:
 
 INGREDIENT = IngredientKind(
     kind="water",
-    revision=6,
+    revision=7,
     label="Water",
     says="found, or said to be none",
     group="What it is",

@@ -10,7 +10,17 @@ from .ladder import Ladder, LatchLight, read_ladder
 from .latches import ColourAt, colour_at, fan_rungs, in_doubt, why, why_empty
 from .lights import Estimate, estimate_lights
 from .limits import find_ends, limits_picture
-from .lines import SURE, Horizon, find_horizon, find_lines, level_by, plumb_lines, plumb_residual, plumbed
+from .lines import (
+    SURE,
+    Horizon,
+    find_horizon,
+    find_lines,
+    find_uprights,
+    level_by,
+    plumb_lines,
+    plumb_residual,
+    plumbed,
+)
 from .meeting import Meeting, read_meeting
 from .remedies import COMPLAINTS, Complaint, Remedy, read_remedies
 from .sharpness import sharpness_at
@@ -51,6 +61,7 @@ __all__ = [
     "find_ends",
     "find_horizon",
     "find_lines",
+    "find_uprights",
     "fit",
     "glance",
     "in_doubt",

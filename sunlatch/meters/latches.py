@@ -89,8 +89,10 @@ def in_doubt(development: Development, latch: Latch) -> dict[str, str]:
             continue
         finding = development.reader.finding(line)
         if finding.verdict == "doubtful":
-            share = float((finding.mask > 0.5).mean())
-            asks[line.id] = f"{kind.asks} {100 * share:.0f} % of the frame may be."
+            x0, y0, x1, y1 = finding.region
+            share = float((finding.mask > 0.5).mean()) * (x1 - x0) * (y1 - y0)
+            much = f"{100 * share:.0f} %" if share >= 0.01 else "Less than 1 %"
+            asks[line.id] = f"{kind.asks} {much} of the frame may be."
     return asks
 
 

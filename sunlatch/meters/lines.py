@@ -40,6 +40,15 @@ class Horizon:
     share: float
 
 
+@dataclass(frozen=True)
+class Uprights:
+    """Lines that look built and should be upright. share: of all that stands nearly upright there, by length, what meets in
+    the point they do, 0–1."""
+
+    lines: list[DrawnLine]
+    share: float
+
+
 def _lightness(development: Development, view: View, geometry: Geometry) -> NDArray[np.uint8]:
     """The reading of a view in 8 bits, its range of light spread."""
     camera = development.ground.reading_camera(view, geometry)
@@ -71,15 +80,21 @@ def find_horizon(development: Development) -> Horizon | None:
 
 
 def find_lines(development: Development, most: int = 6) -> list[DrawnLine]:
-    """Lines that should be upright, found by themselves: the longest that meet in one point below or
-    above. Empty where nothing built stands in the picture."""
+    """Lines that should be upright, found by themselves. Empty where nothing built stands in the picture."""
+    return find_uprights(development, most).lines
+
+
+def find_uprights(development: Development, most: int = 6) -> Uprights:
+    """Lines that should be upright: the longest that meet in one point below or above; none where nothing built stands in the
+    picture."""
+    nothing = Uprights([], 0.0)
     base = development.geometry.base
     view = base.fit(LINES_LONG_EDGE)
     geometry = Geometry(base.width, base.height, base.orientation, development.geometry.lens)
     picture = _lightness(development, view, base)
     segments = _segments(picture)
     if not len(segments):
-        return []
+        return nothing
     ends = segments.reshape(-1, 2, 2)
     direction = ends[:, 1] - ends[:, 0]
     length = np.hypot(direction[:, 0], direction[:, 1])
@@ -87,7 +102,7 @@ def find_lines(development: Development, most: int = 6) -> list[DrawnLine]:
     keep = (lean < 30) & (length > 0.035 * LINES_LONG_EDGE)
     ends, length = ends[keep], length[keep]
     if len(ends) < 2:
-        return []
+        return nothing
     order = np.argsort(-length)[:60]
     ends, length = ends[order], length[order]
     # on the ideal upright plane, as rays
@@ -115,9 +130,9 @@ def find_lines(development: Development, most: int = 6) -> list[DrawnLine]:
                 best, inside = score, near
     # grass and branches lean every way, and some of them happen to meet; edges that are built agree
     if inside.sum() < 3 or best < 0.25 * LINES_LONG_EDGE or best < AGREE * float(length.sum()):
-        return []
+        return nothing
     if inside.sum() < SEVERAL and best < 0.4 * LINES_LONG_EDGE:
-        return []
+        return nothing
     lines: list[DrawnLine] = []
     drawn: list[PlumbLine] = []
     for n in np.flatnonzero(inside):
@@ -129,7 +144,7 @@ def find_lines(development: Development, most: int = 6) -> list[DrawnLine]:
         lines.append(_line(source[n]))
         if len(lines) == most:
             break
-    return lines if len(lines) >= 2 else []
+    return Uprights(lines, best / float(length.sum())) if len(lines) >= 2 else nothing
 
 
 def _line(source: F64) -> DrawnLine:

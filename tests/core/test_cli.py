@@ -210,6 +210,23 @@ def test_ground_from_the_command_line(run, tmp_path, coast):
     assert {"noise", "rendering"} <= {line[2:30].strip() for line in profiled.stdout.splitlines()}
 
 
+def test_what_is_found_comes_with_how_sure_it_is(run, tmp_path, coast):
+    os.link(coast.path, tmp_path / "stack.dng")
+    done = run("find", "stack.dng", "--json")
+    assert done.returncode == 0, done.stderr
+    found = json.loads(done.stdout)
+    assert set(found) == {"sky", "water", "subject", "horizon", "verticals", "lens", "specks"}
+    for what, one in found.items():
+        assert one["verdict"] in ("found", "doubtful", "none"), what
+        assert 0 <= one["sure"] <= 1, what
+        assert one["verdict"] != "none" or one["description"], what
+    assert found["sky"]["verdict"] == "found"
+    assert found["sky"]["sure"] > 0.9
+    # nobody said what the picture is of
+    assert found["subject"]["verdict"] != "found"
+    assert found["verticals"]["verdict"] == "none"
+
+
 def test_what_is_found_in_a_frame_is_written(run, tmp_path, coast):
     os.link(coast.path, tmp_path / "stack.dng")
     done = run("mask", "stack.dng", "--find", "sky", "-o", "sky.png")

@@ -85,3 +85,19 @@ def test_specks_are_found_however_deep(clean, name, below, depths, share):
 @pytest.mark.parametrize("name", ["heath", "boulders", "pool"])
 def test_what_is_dark_and_round_on_the_land_is_no_speck(clean, name):
     assert len(find_specks(clean(name))) <= 2
+
+
+def test_how_sure_it_is_of_specks_is_how_many_are_some(clean):
+    """Over frames on which finding them is easy and hard: what is said to be so many is so many, within a few."""
+    said = true = 0.0
+    for name, below, depths in (
+        ("heath", 0.3, (0.03, 0.2)),
+        ("sky-2", 0.9, (0.03, 0.2)),
+        ("boulders", 0.3, (0.2, 0.6)),
+    ):
+        raster, spots = dusted(clean(name), 7, 40, depths, below)
+        for dust in find_specks(raster):
+            said += dust.sure
+            true += any(np.hypot(dust.x - x, dust.y - y) < 1.5 * max(r, 5) for x, y, r in spots)
+    assert true > 50
+    assert abs(said - true) < 0.1 * true

@@ -11,7 +11,7 @@ from sunlatch.frame import hash_file
 from sunlatch.latch.found import corrected, find_subject, salient_box, tightened
 from sunlatch.latch.found.novelty import medians, novelty
 from sunlatch.ledger import EdgeTrue, Latch, Scene, Source, new_ingredient
-from sunlatch.meters import why_empty
+from sunlatch.meters import in_doubt, why_empty
 from tests.coast import shoot
 
 
@@ -93,7 +93,14 @@ def test_a_loose_box_around_a_small_thing_is_tightened(subject):
 @pytest.mark.parametrize("subject", ["beacon"], indirect=True)
 def test_what_stands_out_is_found_from_nothing_and_from_a_stroke(subject):
     _, development, truth = subject
-    assert _overlap(_whole(development, _latch(development, "subject")), truth.subject) >= 0.93
+    # what the eye goes to is asked for, and holds nothing by itself
+    guessed = _latch(development, "subject")
+    assert not _whole(development, guessed).any()
+    asked = in_doubt(development, guessed)
+    assert list(asked.values()) == ["Is this what the picture is of? 3 % of the frame may be."]
+    confirmed = _latch(development, "subject", answer="yes")
+    assert not in_doubt(development, confirmed)
+    assert _overlap(_whole(development, confirmed), truth.subject) >= 0.93
     ys, xs = np.nonzero(truth.subject > 0.5)
     h, w = truth.subject.shape
     x = np.full(2, np.median(xs)) / max(h, w)

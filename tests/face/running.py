@@ -144,12 +144,16 @@ def studio(data: Path, frames: Path, *more: str) -> Iterator[Running]:
             server.kill()
 
 
+def _chromium_path() -> str:
+    """Debian's Chromium; where it is installed, the one without a window, which is lighter by a tenth."""
+    light = Path("/usr/bin/chromium-headless-shell")
+    return os.environ.get("CHROMIUM", str(light) if light.exists() else "/usr/bin/chromium")
+
+
 @contextmanager
 def chromium() -> Iterator[Browser]:
     """Debian's Chromium."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"), args=CHROMIUM_FLAGS
-        )
+        browser = playwright.chromium.launch(executable_path=_chromium_path(), args=CHROMIUM_FLAGS)
         yield browser
         browser.close()

@@ -3,7 +3,11 @@
 import threading
 import time
 
+from studio import services
 from studio.behind import Behind
+from sunlatch.ledger import Scene as Document
+from sunlatch.ledger import Source
+from sunlatch.running.patience import patience
 
 
 class Bench:
@@ -75,3 +79,29 @@ def test_what_fails_holds_up_nobody():
     assert done.wait(5)
     behind.ask("a", "a0", lambda _: done.clear())
     _until(lambda: not done.is_set())
+
+
+def test_the_sky_of_the_scene_opened_last_is_looked_for_ahead(settings, monkeypatch):
+    """And of none, where that is switched off."""
+    bench = Bench()
+
+    class Raster:
+        complete = True
+
+        def __init__(self, identity):
+            self.identity = identity
+
+    def sky_of(document, raster):
+        bench.work(raster.identity)(patience().gone)
+
+    monkeypatch.setattr(services, "sky_of", sky_of)
+    document = Document(sources=[Source(sha256="0" * 64)])
+    services.find_sky_later(document, Raster("off"))
+    settings.SKY_AHEAD = True
+    for name in ("first", "first", "second"):
+        services.find_sky_later(document, Raster(name))
+        _until(lambda name=name: name in bench.began)
+    bench.free.set()
+    _until(lambda: len(bench.ended) == 2)
+    assert bench.began == ["first", "second"]
+    assert bench.ended == [("first", "given up"), ("second", "done")]

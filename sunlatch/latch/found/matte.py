@@ -23,7 +23,7 @@ F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
 EPSILON: Final = 1e-5
 """Smaller ones take minutes on a sky without noise."""
-LAPLACIAN, CHOLESKY = "laplacian/cf_laplacian.py", "preconditioner/ichol.py"
+LAPLACIAN: Final = "laplacian/cf_laplacian.py"
 SURE: Final = 100.0
 OPINION: Final = 0.006
 """What a px's own opinion weighs against its neighbours'; without it islands of leaves stay grey."""
@@ -44,7 +44,9 @@ LEAN, UNDECIDED, SETTLED = 4.0, 3.0, 20.0
 in units of noise."""
 MIXED: Final = 1.5
 """The power of lightness in which an edge is mixed: light itself would be 3, and leave no quiet in shadows."""
-PRECISE, ROUNDS = 1e-4, 600
+COUPLED: Final = 5
+"""Px, a side, around an open px of those that are mixed with it: windows of three that hold it."""
+PRECISE, ROUNDS = 1e-6, 600
 """When the solver is done, of what it began with, and when it is given up."""
 
 
@@ -65,9 +67,8 @@ def _from_pymatting(file: str) -> ModuleType:
 
 
 def warm_matte() -> None:
-    """Have the solver compiled."""
-    for file in (LAPLACIAN, CHOLESKY):
-        _from_pymatting(file)
+    """Have it compiled."""
+    _from_pymatting(LAPLACIAN)
 
 
 def unknown(mask: F32, band: int) -> B2:
@@ -115,21 +116,21 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     )
     picture = np.dstack([np.maximum(lab[0], 0) ** MIXED, lab[1], lab[2]]).astype(np.float64)
     laplacian: Any = _from_pymatting(LAPLACIAN).cf_laplacian(picture, epsilon=EPSILON, is_known=known)
-    weight = np.where(known, SURE, OPINION).ravel()
-    matrix = laplacian + sparse.diags(weight)
-    start = np.where(known, mask, opinion).ravel().astype(float)
     go_on()
-    try:
-        factors = _from_pymatting(CHOLESKY).ichol(matrix)
-    except ValueError:
-        return mask
-    near = LinearOperator(matrix.shape, factors, dtype=float)
+    # what no open px is near stays as it starts: only the others are solved
+    near = np.flatnonzero(cv2.dilate(open_.astype(np.uint8), np.ones((COUPLED, COUPLED))))
+    weight = np.where(known, SURE, OPINION).ravel()[near]
+    start = np.where(known, mask, opinion).ravel().astype(float)
+    matrix = laplacian[near][:, near] + sparse.diags(weight)
+    scale = matrix.diagonal()
+    jacobi = LinearOperator(matrix.shape, lambda residual: residual / scale, dtype=float)
     solved, unfinished = cg(
-        matrix, weight * start, x0=start, M=near, rtol=PRECISE, maxiter=ROUNDS, callback=_round
+        matrix, weight * start[near], x0=start[near], M=jacobi, rtol=PRECISE, maxiter=ROUNDS, callback=_round
     )
     if unfinished:
         return mask
-    return np.where(open_, np.clip(solved.reshape(mask.shape), 0, 1).astype(np.float32), mask)
+    start[near] = solved
+    return np.where(open_, np.clip(start.reshape(mask.shape), 0, 1).astype(np.float32), mask)
 
 
 TOO_MUCH: Final = 0.4

@@ -6038,7 +6038,7 @@ export interface components {
             kind: "sky";
             /**
              * Revision
-             * @default 9
+             * @default 10
              */
             revision: number;
             /**
@@ -6309,7 +6309,7 @@ export interface components {
             kind: "subject";
             /**
              * Revision
-             * @default 4
+             * @default 5
              */
             revision: number;
             /**
@@ -6336,6 +6336,12 @@ export interface components {
          * @description The box need only be rough, but all of the thing must be in it.
          */
         SubjectParams: {
+            /**
+             * Answer
+             * @default found
+             * @enum {string}
+             */
+            answer: "found" | "yes" | "no";
             box?: components["schemas"]["Box"] | null;
             /** Marks */
             marks?: components["schemas"]["Stroke"][];
@@ -6611,7 +6617,7 @@ export interface components {
             kind: "water";
             /**
              * Revision
-             * @default 6
+             * @default 7
              */
             revision: number;
             /**

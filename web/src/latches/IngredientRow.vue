@@ -41,7 +41,7 @@ const HINTS: Record<string, string> = {
   outline: "Click its points on the picture, Shift for a sharp corner; Enter on a point turns it.",
   sky: "Found in the frame itself; other edits do not change it.",
   water: "Less reliable than Sky: correct it with marks.",
-  subject: "A rough box is enough. Without one, what the eye goes to is taken.",
+  subject: "A rough box is enough. Without one, what the eye goes to is shown, and asked.",
 };
 
 function set(values: Partial<IngredientLine>, words: string): void {

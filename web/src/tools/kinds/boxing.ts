@@ -21,7 +21,10 @@ export default function boxing(hand: Hand): Record<string, Tool> {
   async function put(a: Spot, b: Spot): Promise<void> {
     const line = scene.latch?.ingredients.find((i) => i.id === scene.openIngredient);
     if (!line || !scene.plane) return;
-    of(line, "subject").params.box = { one: scene.plane.toSource(a), other: scene.plane.toSource(b) };
+    const params = of(line, "subject").params;
+    params.box = { one: scene.plane.toSource(a), other: scene.plane.toSource(b) };
+    // it is there, whatever was said of what the eye goes to
+    params.answer = "found";
     view.tool = "";
     await scene.commit("Draw box");
   }

@@ -100,6 +100,9 @@ export default function painting(hand: Hand): Record<string, Tool> {
         points: part, radius: size, soft, flow,
         erase: view.tool === "erase" || view.tool === "unmark", seek: view.tool === "seek",
       }); // prettier-ignore
+    // what is marked is there, whatever was said before of what was found
+    const params = line.value?.params as { answer?: string } | undefined;
+    if (view.tool === "mark" && params?.answer === "no") params.answer = "found";
     await scene.commit(WORDS[view.tool] ?? "Paint by hand");
     if (path.value === drawn) path.value = []; // unless the next one is under way
   }
