@@ -7,7 +7,6 @@ pixel wide or thinner (figures.py) is drawn at the sensor's own size afterwards.
 ITU-R BT.709, relative (see sky.py).
 """
 
-import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any, Final
@@ -30,8 +29,9 @@ from .casting import (
 from .figures import draw_figures
 from .land import LENGTH
 from .optics import Lens, turning
+from .painted_sky import PaintedSky
 from .seen import Seen, Viewpoint
-from .sky import sky_rows, sky_table, sun_disc
+from .sky import sky_table, sun_disc
 from .terrain import PLACES, height, rings, survey
 from .textures import sea_slopes, textures
 
@@ -70,6 +70,7 @@ class Scenery:
         self.light[:] = (view.light.cloud_cover, view.light.seed, view.light.haze, view.light.season,
                          view.light.shade, 0)[:LENGTH]  # fmt: skip
         self.world = np.ascontiguousarray((self.lens.rays() @ self.turn.T).astype(np.float32))
+        self.sky = PaintedSky(view.light, self.sun, self.sun_colour, self.table, self._bands)
 
     def figure_light(self) -> F64:
         """Light on upright things facing the camera: (3) all over, then (3) the sun's on their lit side."""
@@ -101,38 +102,6 @@ class Scenery:
         count = min(int((high - low) / max(step, 1e-5) * 0.7) + 3, 6000)
         return np.linspace(low, high, count)
 
-    def _sky(self) -> F32:
-        """The sky behind every px; clouds are soft, so a third of the resolution will do."""
-        h, w = self.world.shape[:2]
-        rays = cv2.resize(self.world, (-(-w // 3), -(-h // 3)), interpolation=cv2.INTER_AREA)
-        rays /= np.linalg.norm(rays, axis=-1, keepdims=True)
-        out = self._painted(rays, 9)
-        return np.maximum(cv2.resize(out, (w, h), interpolation=cv2.INTER_CUBIC), 0).astype(np.float32)
-
-    def _painted(self, rays: F32, octaves: int) -> F32:
-        out = np.empty_like(rays)
-        light = self.view.light
-        self._bands(
-            rays.shape[0], 16,
-            lambda a, b: sky_rows(a, b, rays, self.sun, self.sun_colour, self.table, light.cloud_cover,
-                                  light.seed, octaves, out),
-        )  # fmt: skip
-        return out
-
-    def _dome(self) -> F32:
-        """The whole sky, for what the water mirrors."""
-        el = (np.linspace(0, 1, 160) ** 2) * math.pi / 2
-        az = (np.arange(640) / 640 - 0.5) * 2 * math.pi
-        rays = np.stack(
-            [
-                np.cos(el)[:, None] * np.sin(az),
-                np.repeat(np.sin(el)[:, None], az.size, 1),
-                np.cos(el)[:, None] * np.cos(az),
-            ],
-            -1,
-        )
-        return self._painted(np.ascontiguousarray(rays, np.float32), 6)
-
     def _near(self) -> F64:
         """A safe distance to start looking for the stack from, per block; negative where it is not."""
         h, w = self.world.shape[:2]
@@ -161,7 +130,7 @@ class Scenery:
             lambda a, b: survey(a, b, headings, ring, self.place, self.eye, self.pixel, self.tex, ground, rise),
         )  # fmt: skip
         per = (headings.size - 1) / (headings[-1] - headings[0])
-        sky = self._sky()
+        sky = self.sky.behind(self.world)
         rgb, kind = np.empty((h, w, 3), np.float32), np.empty((h, w), np.uint8)
         depth = np.empty((h, w), np.float32)
         finding = (float(headings[0]), float(per), headings.size, ring, self.eye, self.place, self._near(),
@@ -192,7 +161,7 @@ class Scenery:
 
     def _water(self, rgb: F32, kind: NDArray[np.uint8], depth: F32) -> None:
         """The water as the open shutter sees it: the mean of a few moments."""
-        land, dome = rgb.copy(), self._dome()
+        land, dome = rgb.copy(), self.sky.dome()
         mirrored = np.where(kind == WATER, np.float32(1e6), depth)
         waves, packed = sea_slopes(self.view.light.wind), self.lens.packed()
         moments = 1 if self.view.water_s < 0.05 else min(12, max(3, round(self.view.water_s * 2)))
