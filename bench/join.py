@@ -29,7 +29,7 @@ from sunlatch.frame import FrameStore, hash_file
 from sunlatch.geometry import View
 from sunlatch.ledger import Scene, Source
 from sunlatch.merging import JoinStore, plan_bracket, plan_sweep, scene_of, scene_of_bracket
-from sunlatch.merging.bracket import exposures_of
+from sunlatch.merging.exposures import exposures_of
 from sunlatch.registration import InputFrame
 from sunlatch.render import Development, Engine, picture_8
 

@@ -14,6 +14,8 @@ from ..registration.inputs import InputFrame
 from ..running.context import RenderContext
 from ..running.shelf import Shelf
 from . import bracket, sweep
+from .exposures import exposures_of
+from .moved import decide as decide_moved
 from .plan import Progress, nothing
 from .projected import noises_of
 from .raster import NOISES, SEAMS, Joined, JoinedBracket, JoinedSweep, key_of_join, merged_first, opened
@@ -151,8 +153,8 @@ class JoinStore:
         level = 0 if whole else max(1, min(max(f.raster.levels) for f in frames.values()) - 2)
         level = max(level, max(min(f.raster.levels) for f in frames.values()))
         size = chief.raster.shape(level)
-        exposures = bracket.exposures_of(base, frames, context)
-        merging = bracket.decide(exposures, base, level, (size[1], size[0]), context.pool)
+        exposures = exposures_of(base, frames, context)
+        merging = decide_moved(exposures, base, level, (size[1], size[0]), context.pool)
         alone = np.where(merging.moved > 0.5, merging.chosen.argmax(0), -1).astype(np.int8)
         return _Made(
             level, size, alone, bracket.bands(exposures, merging, level, (size[1], size[0]), context.pool)

@@ -25,7 +25,9 @@ from sunlatch.merging import (
     scene_of_bracket,
     seams_over,
 )
-from sunlatch.merging.bracket import _merged, _small, bands, decide, exposures_of
+from sunlatch.merging.bracket import _merged, bands
+from sunlatch.merging.exposures import exposures_of
+from sunlatch.merging.moved import _small, decide
 from sunlatch.render import Engine
 from tests.coast import shoot
 
