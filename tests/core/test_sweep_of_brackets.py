@@ -16,7 +16,8 @@ from sunlatch.merging import JoinStore, description_of, input_frames, solved
 from sunlatch.merging.kinds import exposed_again
 from tests.coast import shoot
 
-WIDTH = 876
+WIDTH = 1314
+"""Px: at two thirds of it chance decides how they lie, by .1° either way."""
 
 
 @pytest.fixture(scope="module")
@@ -60,7 +61,7 @@ def test_each_place_is_a_bracket_and_they_lie_as_they_were_turned(scene: Scene) 
     true = [np.asarray(turning(v.heading, v.pitch, v.roll).T) for v in views]
     for a, b, p, q in zip(turns, turns[1:], true, true[1:], strict=False):
         between = (b @ a.T) @ (q @ p.T).T
-        assert np.degrees(np.arccos(np.clip((np.trace(between) - 1) / 2, -1, 1))) < 0.2
+        assert np.degrees(np.arccos(np.clip((np.trace(between) - 1) / 2, -1, 1))) < 0.1
     assert "Each of 3 exposures; light clips 3.0 stops further up." in description_of(scene)[1]
 
 
