@@ -91,7 +91,7 @@ def in_doubt(development: Development, latch: Latch) -> dict[str, str]:
         if finding.verdict == "doubtful":
             x0, y0, x1, y1 = finding.region
             share = float((finding.mask > 0.5).mean()) * (x1 - x0) * (y1 - y0)
-            much = f"{100 * share:.0f} %" if share >= 0.01 else "Less than 1 %"
+            much = f"{100 * share:.0f}\u00a0%" if share >= 0.01 else "Less than 1\u00a0%"
             asks[line.id] = f"{kind.asks} {much} of the frame may be."
     return asks
 

@@ -97,7 +97,7 @@ def test_what_stands_out_is_found_from_nothing_and_from_a_stroke(subject):
     guessed = _latch(development, "subject")
     assert not _whole(development, guessed).any()
     asked = in_doubt(development, guessed)
-    assert list(asked.values()) == ["Is this what the picture is of? 3 % of the frame may be."]
+    assert list(asked.values()) == ["Is this what the picture is of? 3\u00a0% of the frame may be."]
     confirmed = _latch(development, "subject", answer="yes")
     assert not in_doubt(development, confirmed)
     assert _overlap(_whole(development, confirmed), truth.subject) >= 0.93
