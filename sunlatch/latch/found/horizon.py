@@ -118,8 +118,10 @@ def find_lines(
     seen = np.ones_like(marks)
     if of_covered and inside is not None:
         seen = cv2.erode(inside.astype(np.uint8), np.ones((RIM, RIM), np.uint8)).astype(np.float32)
+    # both are nothing nearly everywhere: what is marked, and where what is seen begins and ends, down each column
+    points = _points(marks), _points(np.diff(seen, axis=0, prepend=0, append=0))
     turns = np.arange(-reach, reach + FINE, COARSE)
-    lines = sorted((_leaned(marks, seen, float(a)) for a in turns), key=_share, reverse=True)
+    lines = sorted((_leaned(*points, marks.shape, float(a)) for a in turns), key=_share, reverse=True)
     apart: list[SteppedLine] = []
     for line in lines:
         if line.share >= WEAKEST and all(abs(line.row - other.row) > APART for other in apart):
@@ -146,13 +148,39 @@ def _share(line: SteppedLine) -> float:
     return line.share
 
 
-def _leaned(steps: F32, seen: F32, angle: float) -> SteppedLine:
-    """The row with the largest mean step of the picture leaned by an angle."""
-    h, w = steps.shape
-    t = math.tan(math.radians(angle))
-    lean = np.array([[1, 0, 0], [t, 1, -t * w / 2]])
-    how = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    sums, covered = (cv2.warpAffine(p, lean, (w, h), flags=how).sum(1) for p in (steps, seen))
+Points = tuple[NDArray[np.int64], NDArray[np.int64], F64]
+"""Rows, columns, and how much there is."""
+
+
+def _points(picture: F32) -> Points:
+    at = np.flatnonzero(picture)
+    rows, columns = np.divmod(at, picture.shape[1])
+    return rows, columns, picture.ravel()[at].astype(float)
+
+
+@kernel("void(int64[::1], int64[::1], float64[::1], float64, float64, boolean, float64[::1])")
+def _leaned_points(rows, columns, much, slope, middle, from_above, sums):  # type: ignore[no-untyped-def]
+    """Adds points to the rows they fall on once the picture is leaned. from_above: what falls above the first counts in it."""
+    h = sums.size
+    for n in range(rows.size):
+        at = slope * (columns[n] - middle)
+        first = np.int64(math.floor(at))
+        share = at - first
+        for row, weight in ((rows[n] - first, 1 - share), (rows[n] - first - 1, share)):
+            if row < 0 and from_above:
+                sums[0] += weight * much[n]
+            elif 0 <= row < h:
+                sums[row] += weight * much[n]
+
+
+def _leaned(marks: Points, ends: Points, shape: tuple[int, ...], angle: float) -> SteppedLine:
+    """The row with the largest mean step of the picture leaned by an angle. ends: by how much more is seen than a row higher."""
+    h, w = shape
+    slope = math.tan(math.radians(angle))
+    sums, covered = np.zeros(h), np.zeros(h)
+    _leaned_points(*marks, slope, w / 2, False, sums)
+    _leaned_points(*ends, slope, w / 2, True, covered)
+    covered = np.cumsum(covered)
     means = np.where(covered > w * LEAST_COVERED, np.abs(sums) / np.maximum(covered, 1), 0)
     row = int(means.argmax())
     return SteppedLine(float(means[row]), angle, float(row))

@@ -101,6 +101,15 @@ def looks_like(lab: F32, inside: F32, outside: F32) -> F32:
     )
 
 
+def _around(open_: B2) -> tuple[slice, slice]:
+    """Rows and columns that hold all open px, and what they are mixed with."""
+    (top, bottom), (left, right) = (np.flatnonzero(open_.any(axis))[[0, -1]] for axis in (1, 0))
+    return (
+        slice(max(0, int(top) - COUPLED), int(bottom) + 1 + COUPLED),
+        slice(max(0, int(left) - COUPLED), int(right) + 1 + COUPLED),
+    )
+
+
 def _round(_: object) -> None:
     go_on()
 
@@ -114,6 +123,9 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     opinion = looks_like(
         lab, ((mask > SURELY_IN) & known).astype(np.float32), ((mask < SURELY_OUT) & known).astype(np.float32)
     )
+    out = np.array(mask, np.float32)
+    box = _around(open_)
+    lab, mask, open_, known, opinion = lab[:, *box], mask[box], open_[box], known[box], opinion[box]
     picture = np.dstack([np.maximum(lab[0], 0) ** MIXED, lab[1], lab[2]]).astype(np.float64)
     laplacian: Any = _from_pymatting(LAPLACIAN).cf_laplacian(picture, epsilon=EPSILON, is_known=known)
     go_on()
@@ -127,10 +139,10 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     solved, unfinished = cg(
         matrix, weight * start[near], x0=start[near], M=jacobi, rtol=PRECISE, maxiter=ROUNDS, callback=_round
     )
-    if unfinished:
-        return mask
-    start[near] = solved
-    return np.where(open_, np.clip(start.reshape(mask.shape), 0, 1).astype(np.float32), mask)
+    if not unfinished:
+        start[near] = solved
+        out[box] = np.where(open_, np.clip(start.reshape(mask.shape), 0, 1), mask)
+    return out
 
 
 TOO_MUCH: Final = 0.4

@@ -8,6 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ...compiled import kernel
+
 F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
 LEANS: Final = np.arange(-2.5, 2.6, 0.5)
@@ -53,21 +55,38 @@ def under_the_shore(lightness: F32, sky: B2) -> B2:
     return np.asarray(found)
 
 
+@kernel("void(float32[:, ::1], boolean[:, ::1], boolean[::1], int64, float64[::1])")
+def _correlate(level, known, asked, deep, alike):  # type: ignore[no-untyped-def]
+    """How much what lies under each row that is asked correlates with what is above it (h,): 0 where little is known on both
+    sides, or all is one tone."""
+    h, w = level.shape
+    for row in range(deep, h - deep):
+        if not asked[row]:
+            continue
+        n, u, d, uu, dd, ud = 0, 0.0, 0.0, 0.0, 0.0, 0.0
+        for k in range(2, deep + 1):
+            for c in range(w):
+                if known[row - k, c] and known[row + k, c]:
+                    up, down = np.float64(level[row - k, c]), np.float64(level[row + k, c])
+                    n += 1
+                    u += up
+                    d += down
+                    uu += up * up
+                    dd += down * down
+                    ud += up * down
+        if n < SEEN * (deep - 1) * w or n == 0:
+            continue
+        spread = (uu / n - (u / n) ** 2) * (dd / n - (d / n) ** 2)
+        if min(uu / n - (u / n) ** 2, dd / n - (d / n) ** 2) >= (SHORE / 4) ** 2:
+            alike[row] = (ud / n - u / n * (d / n)) / math.sqrt(spread)
+
+
 def _mirror(level: F32, shore: F32, known: F32, size: int) -> tuple[int, float]:
     """The row of a level picture under which it is most alike to what is above, and how much; 0 where no
     shore is seen along it."""
-    h = len(level)
     off, deep = max(2, round(APART * size)), round(DEEP * size)
     share = (cv2.dilate(shore, np.ones((2 * off + 1, 1), np.uint8)) > 0.5).mean(1)
-    best, at = 0.0, 0
-    for row in range(deep, h - deep):
-        if share[row] < ALONG:
-            continue
-        up, down = level[row - deep : row - 1][::-1], level[row + 2 : row + deep + 1]
-        inside = (known[row - deep : row - 1][::-1] > 0.5) & (known[row + 2 : row + deep + 1] > 0.5)
-        if inside.mean() < SEEN or min(up[inside].std(), down[inside].std()) < SHORE / 4:
-            continue  # little to compare, or all one tone
-        alike = float(np.corrcoef(up[inside], down[inside])[0, 1])
-        if alike > best:
-            best, at = alike, row
-    return at, best
+    alike = np.zeros(len(level))
+    _correlate(np.ascontiguousarray(level), known > 0.5, share >= ALONG, deep, alike)
+    at = int(alike.argmax())
+    return at, float(alike[at])

@@ -11,6 +11,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from ...compiled import kernel
+
 F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
 TALL: Final = 0.16
@@ -131,41 +133,49 @@ def _steps(lightness: F32, unit: float) -> F32:
     return np.asarray(np.minimum((step - DRIFT * drift) / unit, STEP_SURE) - STEP_DOUBTED, np.float32)
 
 
+@kernel("void(float32[:, ::1], float64[:, ::1], int32[:, ::1], int32[::1], int64[::1])")
+def _follow(evidence, fees, came, came_rest, top):  # type: ignore[no-untyped-def]
+    """The best path (see `_path`), by columns (w, h): what it costs to begin or end at each px, and where each came from."""
+    w, h = evidence.shape
+    value, best, rest = np.full(h, -NOWHERE), np.empty(h), 0.0
+    for c in range(w):
+        land, most = 0, value[0] - fees[c, 0]
+        for r in range(1, h):
+            if value[r] - fees[c, r] > most:
+                land, most = r, value[r] - fees[c, r]
+        for r in range(h):
+            best[r], source = rest - fees[c, r], -1
+            for d in range(-STEEP, STEEP + 1):
+                if 0 <= r + d < h and value[r + d] - CLIMBS * abs(d) > best[r]:
+                    best[r], source = value[r + d] - CLIMBS * abs(d), r + d
+            came[c, r] = source
+        came_rest[c] = -1
+        if most > rest:
+            came_rest[c], rest = land, most
+        for r in range(h):
+            value[r] = best[r] + evidence[c, r]
+    at, most = -1, rest
+    for r in range(h):
+        if value[r] - fees[w - 1, r] > most:
+            at, most = r, value[r] - fees[w - 1, r]
+    for c in range(w - 1, -1, -1):
+        top[c] = at
+        at = came[c, at] if at >= 0 else came_rest[c]
+
+
 def _path(evidence: F32, foot: NDArray[np.intp]) -> NDArray[np.intp]:
     """The row of the best path in every column (w,), -1 where it rests at the foot."""
     h, w = evidence.shape
-    rows = np.arange(h)
-    value, rest = np.full(h, -NOWHERE), 0.0
-    came = np.zeros((w, h), np.int32)
-    came_rest = np.zeros(w, np.int32)
     beside = np.abs(np.diff(foot, prepend=-100)) > HIDDEN  # something stands before a ridge that ends there
     beside[w - 1] = True
-    for c in range(w):
-        reach = TALL if c in (0, w - 1) else CUT
-        cut = LEAP if beside[max(0, c - 2) : c + 3].any() else CLOSED
-        fee = np.where(
-            foot[c] - rows <= AT_FOOT, 0.0, np.where(foot[c] - rows <= reach * max(h, w), cut, CLOSED)
-        )
-        from_rest = rest - fee
-        best, source = from_rest.copy(), np.full(h, -1)
-        for d in range(-STEEP, STEEP + 1):
-            other = np.full(h, -NOWHERE)
-            lo, hi = max(0, -d), min(h, h - d)
-            other[lo:hi] = value[lo + d : hi + d] - CLIMBS * abs(d)
-            better = other > best
-            best[better], source[better] = other[better], rows[better] + d
-        land = int((value - fee).argmax())
-        came_rest[c] = -1
-        if value[land] - fee[land] > rest:
-            came_rest[c] = land
-            rest = float(value[land] - fee[land])
-        value, came[c] = best + evidence[:, c], source
-    top = np.full(w, -1)
-    out = value - fee
-    at = int(out.argmax()) if out.max() > rest else -1
-    for c in range(w - 1, -1, -1):
-        top[c] = at
-        at = int(came[c, at]) if at >= 0 else int(came_rest[c])
+    near = np.array([beside[max(0, c - 2) : c + 3].any() for c in range(w)])
+    reach = np.full(w, CUT)
+    reach[[0, -1]] = TALL
+    over = (foot[:, None] - np.arange(h)).astype(float)
+    cut = np.where(near, LEAP, CLOSED)[:, None]
+    fees = np.where(over <= AT_FOOT, 0.0, np.where(over <= (reach * max(h, w))[:, None], cut, CLOSED))
+    top = np.empty(w, np.int64)
+    _follow(np.ascontiguousarray(evidence.T), fees, np.empty((w, h), np.int32), np.empty(w, np.int32), top)
     return top
 
 

@@ -83,6 +83,8 @@ ENOUGH: Final = 0.02
 """The share of a picture, or of what lies around, that must be clear sky to say how it goes on."""
 EXAMPLES, REFITS = 8000, 8
 """Px that the surface of a sky is fitted to, and how often, less and less by those that do not fit."""
+TOO_ALIKE: Final = 1e-6
+"""What differs by a smaller share of the largest, squared, says nothing of how a sky changes that way."""
 DEVIATION, NARROW, FAR_OFF = 1.48, (0.004, 0.015), 3
 """From a median deviation to a standard one (a normal distribution's); its limits, in OKLab; how many of it are no longer sky."""
 OWN_NOISE: Final = 0.012
@@ -198,16 +200,16 @@ def as_it_goes_on(lab: F32, sure: F32) -> F32:
     y, x = np.mgrid[-1 : 1 : h * 1j, -1 : 1 : w * 1j].astype(np.float32)
     terms = np.stack([np.ones_like(x), x, y, x * x, y * y, x * y], -1)
     at = np.flatnonzero(clear)[:: max(1, int(clear.sum()) // EXAMPLES)]
-    known, values = terms.reshape(-1, 6)[at], lab.reshape(3, -1).T[at]
+    known, values = terms.reshape(-1, 6)[at].astype(float), lab.reshape(3, -1).T[at]
     weight = np.ones(len(at), np.float32)
     for _ in range(REFITS):
-        root = np.sqrt(weight)[:, None]
-        fit = np.linalg.lstsq(known * root, values * root, rcond=None)[0]
+        weighed = known.T * weight
+        fit = np.linalg.lstsq(weighed @ known, weighed @ values, rcond=TOO_ALIKE)[0]
         off = values - known @ fit
         spread = np.clip(DEVIATION * np.median(np.abs(off), 0), *NARROW)
         weight = 1 / (1 + np.square(off / (FAR_OFF * spread)).sum(1))
     far = np.square(
-        (lab - (terms @ fit).transpose(2, 0, 1)) / np.sqrt(spread**2 + OWN_NOISE**2)[:, None, None]
+        (lab - (terms @ fit.astype(np.float32)).transpose(2, 0, 1)) / np.sqrt(spread**2 + OWN_NOISE**2)[:, None, None]
     ).sum(0)
     evidence = np.where(np.arange(h)[:, None] <= lowest_edge(sure)[1], 1 - far / THREE, LOST)
     return np.asarray(evidence, np.float32)

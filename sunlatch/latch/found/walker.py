@@ -67,8 +67,9 @@ def _solve(found, left, whole, across, down, enough, most):  # type: ignore[no-u
     weights of a px's ways to the right and down, 0 at the frame; left: what `found` leaves of the right side.
     Ends when the squares of that come to `enough`; returns the rounds it took."""
     h, w = found.shape
-    way, along = np.zeros_like(found), np.empty_like(found)
-    size, product, turn = 0.0, 0.0, 0.0
+    # a px wider all around, of nothing, so that no px is told apart and rows run in vector registers
+    way, along = np.zeros((h + 2, w + 2), np.float32), np.empty_like(found)
+    size, product, turn = 0.0, 0.0, np.float32(0)
     for r in range(h):
         for c in range(w):
             size += left[r, c] ** 2
@@ -78,28 +79,31 @@ def _solve(found, left, whole, across, down, enough, most):  # type: ignore[no-u
             return n
         for r in range(h):
             for c in range(w):
-                way[r, c] = left[r, c] / whole[r, c] + np.float32(turn) * way[r, c]
+                way[r + 1, c + 1] = left[r, c] / whole[r, c] + turn * way[r + 1, c + 1]
         length = 0.0
         for r in range(h):
-            up, under = max(r - 1, 0), min(r + 1, h - 1)
-            ups = np.float32(1 if r > 0 else 0)
+            up = max(r - 1, 0)
             for c in range(w):
-                drawn = whole[r, c] * way[r, c] - down[r, c] * way[under, c] - ups * down[up, c] * way[up, c]
-                if c > 0:
-                    drawn -= across[r, c - 1] * way[r, c - 1]
-                if c < w - 1:
-                    drawn -= across[r, c] * way[r, c + 1]
-                along[r, c] = drawn
-                length += drawn * way[r, c]
+                here = whole[r, c] * way[r + 1, c + 1] - across[r, c] * way[r + 1, c + 2]
+                along[r, c] = here - down[r, c] * way[r + 2, c + 1] - down[up, c] * way[r, c + 1]
+            row = np.float32(0)
+            for c in range(1, w):
+                along[r, c] -= across[r, c - 1] * way[r + 1, c]
+            for c in range(w):
+                row += along[r, c] * way[r + 1, c + 1]
+            length += row
         step = np.float32(product / length)
         before, product, size = product, 0.0, 0.0
         for r in range(h):
+            squares, shares = np.float32(0), np.float32(0)
             for c in range(w):
-                found[r, c] += step * way[r, c]
+                found[r, c] += step * way[r + 1, c + 1]
                 left[r, c] -= step * along[r, c]
-                size += left[r, c] ** 2
-                product += left[r, c] ** 2 / whole[r, c]
-        turn = product / before
+                squares += left[r, c] ** 2
+                shares += left[r, c] ** 2 / whole[r, c]
+            size += squares
+            product += shares
+        turn = np.float32(product / before)
     return most
 
 
