@@ -86,15 +86,16 @@ def sky_table(light: Daylight, rows: int = 96, columns: int = 128) -> tuple[F32,
     elevation = (np.linspace(0, 1, rows) ** 2) * math.pi / 2
     azimuth = np.linspace(0, math.pi, columns)
     el, az = np.meshgrid(elevation, azimuth, indexing="ij")
-    mu = np.sin(np.maximum(el, 0.004))
+    # the air along a way depends on how high it looks only: one column of ways
+    mu = np.sin(np.maximum(elevation, 0.004))[:, None]
     sun_el = math.radians(light.sun_elevation)
     nu = np.cos(el) * math.cos(sun_el) * np.cos(az) + np.sin(el) * math.sin(sun_el)
     length = _exit(np.zeros_like(mu), mu)
     g = 0.78
     mie_phase = (1 - g * g) / (4 * math.pi * (1 + g * g - 2 * g * nu) ** 1.5)
     ray_phase = 3 / (16 * math.pi) * (1 + nu * nu)
-    total = np.zeros((*mu.shape, 3))
-    seen = np.zeros((*mu.shape, 3))
+    total = np.zeros((rows, columns, 3))
+    seen = np.zeros((rows, 1, 3))
     steps = 24
     for i in range(steps):
         # denser samples near the ground, where the air is
