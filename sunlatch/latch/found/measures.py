@@ -191,8 +191,8 @@ def _evening(n: int, sigma: float) -> NDArray[np.float64]:
 
 
 def _counted(where: NDArray[np.int64], cells: tuple[int, ...], weight: F32) -> NDArray[np.float64]:
-    counted = np.bincount(where.ravel(), weight.ravel(), int(np.prod(cells))).reshape(cells)
-    table = counted
+    counted = np.bincount(where.ravel(), weight.ravel(), int(np.prod(cells)))
+    table = np.asarray(counted, np.float64).reshape(cells)
     for axis, (n, sigma) in enumerate(zip(cells, SMOOTHED, strict=True)):
         table = np.moveaxis(_evening(n, sigma) @ np.moveaxis(table, axis, -2), -2, axis)
     return np.asarray(table / max(float(table.sum()), 1e-9) + 1e-6)

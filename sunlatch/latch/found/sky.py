@@ -208,9 +208,8 @@ def as_it_goes_on(lab: F32, sure: F32) -> F32:
         off = values - known @ fit
         spread = np.clip(DEVIATION * np.median(np.abs(off), 0), *NARROW)
         weight = 1 / (1 + np.square(off / (FAR_OFF * spread)).sum(1))
-    far = np.square(
-        (lab - (terms @ fit.astype(np.float32)).transpose(2, 0, 1)) / np.sqrt(spread**2 + OWN_NOISE**2)[:, None, None]
-    ).sum(0)
+    wide = np.sqrt(spread**2 + OWN_NOISE**2).astype(np.float32)
+    far = np.square((lab - (terms @ fit.astype(np.float32)).transpose(2, 0, 1)) / wide[:, None, None]).sum(0)
     evidence = np.where(np.arange(h)[:, None] <= lowest_edge(sure)[1], 1 - far / THREE, LOST)
     return np.asarray(evidence, np.float32)
 

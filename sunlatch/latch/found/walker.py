@@ -91,7 +91,7 @@ def _solve(found, left, whole, across, down, enough, most):  # type: ignore[no-u
                 along[r, c] -= across[r, c - 1] * way[r + 1, c]
             for c in range(w):
                 row += along[r, c] * way[r + 1, c + 1]
-            length += row
+            length += np.float64(row)
         step = np.float32(product / length)
         before, product, size = product, 0.0, 0.0
         for r in range(h):
@@ -101,8 +101,8 @@ def _solve(found, left, whole, across, down, enough, most):  # type: ignore[no-u
                 left[r, c] -= step * along[r, c]
                 squares += left[r, c] ** 2
                 shares += left[r, c] ** 2 / whole[r, c]
-            size += squares
-            product += shares
+            size += np.float64(squares)
+            product += np.float64(shares)
         turn = np.float32(product / before)
     return most
 
