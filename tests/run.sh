@@ -9,6 +9,8 @@ fi
 find sunlatch fieldworld -name '*.nb[ic]' -delete
 scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
+# modules are compiled once for all processes, whatever the machine is set to
+unset PYTHONDONTWRITEBYTECODE
 # large arrays are given back to the system when they are done with, as in the studio (mallopt(3))
 export MALLOC_MMAP_THRESHOLD_=$((4 << 20)) MALLOC_TRIM_THRESHOLD_=$((64 << 20))
 # on one core kernels are compiled, the core's and the coast's, on the other everything is read
