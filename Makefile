@@ -4,6 +4,8 @@ DATA ?= $(CURDIR)/data
 PY := .venv/bin/python
 MAKEFLAGS += -j2 # the face is built while the core is installed
 export SUNLATCH_DATA := $(abspath $(DATA))
+# what is used is compiled when it is first used, and kept, whatever the machine is set to; what is installed is not, at once
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: help demo test search soak build bench shots lock api lint hooks clean
 
@@ -12,12 +14,12 @@ help:
 
 .venv/.installed: requirements.lock pyproject.toml
 	python3 -m venv .venv
-	.venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements.lock
-	.venv/bin/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
+	.venv/bin/pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements.lock
+	.venv/bin/pip install -q --no-compile --disable-pip-version-check --no-build-isolation --no-deps -e .
 	touch $@
 
 .venv/.tested: .venv/.installed requirements-test.lock
-	.venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements-test.lock
+	.venv/bin/pip install -q --no-compile --disable-pip-version-check --require-hashes -r requirements-test.lock
 	touch $@
 
 web/node_modules/.installed: web/package-lock.json web/package.json

@@ -5,5 +5,12 @@ export default defineConfig({
   plugins: [vue()],
   build: { target: "es2022", chunkSizeWarningLimit: 900, assetsInlineLimit: 0 },
   server: { proxy: { "/api": "http://127.0.0.1:8000", "/enter": "http://127.0.0.1:8000" } },
-  test: { environment: "happy-dom", include: ["src/**/*.test.ts"] },
+  // one world for all files: each makes its own stores, and what they import is read once
+  test: {
+    environment: "happy-dom",
+    include: ["src/**/*.test.ts"],
+    isolate: false,
+    pool: "threads",
+    testTimeout: 60_000,
+  },
 });

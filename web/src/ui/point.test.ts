@@ -1,7 +1,9 @@
 import { mount } from "@vue/test-utils";
-import { expect, it } from "vitest";
+import { expect, it, vi } from "vitest";
 
-import { vPoint } from "./point";
+// it listens to the window it is read in: read anew, in this file's
+vi.resetModules();
+const { vPoint } = await import("./point");
 
 const moves = (kind: string, x: number) => new MouseEvent(kind, { clientX: x, clientY: 5, bubbles: true });
 
