@@ -33,6 +33,8 @@ OTHERS: Final = {
 _COMPENSATED, _AS_IT_IS, _FINE = 0x2000, 0x0100, 0x0400
 SIDE: Final = 49
 """Nodes of a side of the table for the screen."""
+MISSED: Final = 3.0
+"""What a paper misses by more ΔE2000 than this is seen in the print; less is told by nobody who has not both before him."""
 _LAB: Final = imagecodecs.cms_profile("lab4")
 
 

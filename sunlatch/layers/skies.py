@@ -5,6 +5,7 @@ Seen light is a mixture, I = αS + (1 − α)F. With the sky that was there know
 fringe of the old is left on twigs.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -26,7 +27,16 @@ from ..sensor.kernels import to_working
 from ..sensor.noise import LIGHT_SHARE, WEIGHTS
 from .loans import OpenSource, SecondaryFrame, onto
 from .own_sky import LEARNED_PX, OwnSky, all_round, light_of_all, share_of_sky
-from .sky_bands import DARKEST_LIGHT, SkyBands, along_the_horizon, grain_of, in_water, mirrored, old_sky
+from .sky_bands import (
+    DARKEST_LIGHT,
+    SkyBands,
+    along_the_horizon,
+    grain_of,
+    in_water,
+    land_light,
+    mirrored,
+    old_sky,
+)
 
 F32 = NDArray[np.float32]
 FAR: Final = 0.05
@@ -95,20 +105,30 @@ class SkyIn:
 
     def old(self) -> F32:
         """The sky that was there, gone on behind what stands before it: working light (h, w, 3) of the frame upright, small."""
+        return self._of_scene("old sky", lambda: old_sky(*self._learned()))
+
+    def _learned(self) -> tuple[F32, F32]:
+        """The scene's working light (3, h, w) over its frame upright, small, and how much of it is the sky that was there (h, w)."""
         base = self.scene_ground.geometry.base
         view = base.look(LEARNED_PX)
+        planes = self.scene_ground.reading_camera(view, base)
+        light = np.empty_like(planes)
+        to_working(planes, self.scene_matrix, light)
+        return light, self.latches.mask(self.latch, view, base)
 
-        def make() -> F32:
-            planes = self.scene_ground.reading_camera(view, base)
-            light = np.empty_like(planes)
-            to_working(planes, self.scene_matrix, light)
-            return old_sky(light, self.latches.mask(self.latch, view, base))
-
-        # of the scene alone: however the new one is carried, this stays
+    def _of_scene(self, name: str, make: Callable[[], F32]) -> F32:
+        """Something of the scene alone: however the new sky is carried, this stays."""
         ground = self.scene_ground
         matrix = [float(v) for v in self.scene_matrix]
-        key = key_of("old sky", ground.raster.identity, matrix, self.latches.latch_key(self.latch))
+        key = key_of(name, ground.raster.identity, matrix, self.latches.latch_key(self.latch))
         return ground.context.models.remember(key, make)
+
+    def _most(self) -> F32 | None:
+        """The most light that what stands before the sky sends (h, w, 3), small; None where that is not asked: before revision 3
+        what was left of an edge was left whole."""
+        if self.line.revision < 3:
+            return None
+        return self._of_scene("before the sky", lambda: land_light(*self._learned(), self.old()))
 
     def far(self) -> F32:
         """The new sky's light at the horizon over every column of the canvas (3, w), small and smooth: what haze is lit by."""
@@ -131,6 +151,11 @@ class SkyIn:
         at_x = np.ascontiguousarray(places[0] * w - np.float32(0.5))
         at_y = np.ascontiguousarray(places[1] * h - np.float32(0.5))
         old = looked_up(small, at_x, at_y)
+        near = self._most()
+        if near is None:
+            most = np.full((3, *places.shape[1:]), 1e9, np.float32)
+        else:
+            most = np.ascontiguousarray(looked_up(near, at_x, at_y).transpose(2, 0, 1))
         p = self.line.params
         shed = np.array(self.line.shed) + p.stops
         gain = (2.0 ** (p.relight * shed)).astype(np.float32)
@@ -147,7 +172,7 @@ class SkyIn:
         new = self.light(view) if matte.any() else np.zeros((3, *matte.shape), np.float32)
         return SkyBands(
             new, matte, np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far, haze,
-            self._mirrored(view, geometry, places), self._grained(view, geometry, places, new, matte),
+            self._mirrored(view, geometry, places), self._grained(view, geometry, places, new, matte), most,
         )  # fmt: skip
 
     def _mirrored(self, view: View, geometry: Geometry, places: F32) -> F32:

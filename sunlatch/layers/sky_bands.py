@@ -26,12 +26,13 @@ FRESNEL: Final = 0.2
 
 @kernel(
     "void(float32[:, :, ::1], float32[:, :, :], float32[:, :], float32[:, :, :], float32[:, :], float32[::1],"
-    " float32[:, ::1], float32, float32[:, :, :], float32[:, :])"
+    " float32[:, ::1], float32, float32[:, :, :], float32[:, :], float32[:, :, :])"
 )
-def _lay(rgb, new, alpha, old, away, gain, far, haze, mirrored, grain):  # type: ignore[no-untyped-def]
+def _lay(rgb, new, alpha, old, away, gain, far, haze, mirrored, grain, most):  # type: ignore[no-untyped-def]
     """A band of working light with the sky that was there, `old`, out and the new one in. gain: of what stands before it;
-    mirrored (3, rows, w): times as light as water is by what it mirrors; grain: times as light as the new sky is by it; away: how far below the horizon, in reaches of haze; far (3, w), haze: its light over every column, and how much of it there is
-    at the horizon."""
+    mirrored (3, rows, w): times as light as water is by what it mirrors; grain: times as light as the new sky is by it; away: how
+    far below the horizon, in reaches of haze; far (3, w), haze: its light over every column, and how much of it there is at the
+    horizon; most (3, rows, w): the light that what stands before it sends, at most."""
     one, zero = np.float32(1), np.float32(0)
     for r in range(rgb.shape[1]):
         for c in range(rgb.shape[2]):
@@ -44,10 +45,15 @@ def _lay(rgb, new, alpha, old, away, gain, far, haze, mirrored, grain):  # type:
             a = max(a, zero)
             full = one - (one - a) * kept
             hang = haze * np.exp(-abs(away[r, c]))
+            # a fringe of the lens, or of sharpening: at an edge what is lighter than what stands there is still of the old sky
+            edge = smooth((a - np.float32(0.05)) * np.float32(4.0))
             for k in range(3):
-                before = max(rgb[k, r, c] - a * old[k, r, c], zero) * gain[k] * mirrored[k, r, c] * kept
+                left = max(rgb[k, r, c] - a * old[k, r, c], zero)
+                over = max(left - (one - a) * most[k, r, c], zero) * edge
+                before = (left - over) * gain[k] * mirrored[k, r, c] * kept
                 before += hang * ((one - a) * far[k, c] - before) * kept
-                rgb[k, r, c] = full * new[k, r, c] * grain[r, c] + before
+                over *= min(new[k, r, c] / max(old[k, r, c], np.float32(1e-6)), one) * kept
+                rgb[k, r, c] = full * new[k, r, c] * grain[r, c] + before + over
 
 
 @kernel("void(float32[:, :, :], float32[:, :], float32[::1], float32[:, ::1])")
@@ -79,6 +85,7 @@ class SkyBands:
     haze: np.float32
     mirrored: F32
     grain: F32
+    most: F32
 
     def band(self, rgb: F32, r: int, e: int) -> None:
         """Lay it into working light of rows r to before e, in place."""
@@ -93,6 +100,7 @@ class SkyBands:
             self.haze,
             self.mirrored[:, r:e],
             self.grain[r:e],
+            self.most[:, r:e],
         )
 
 
@@ -113,6 +121,25 @@ def old_sky(light: F32, matte: F32) -> F32:
     even = np.stack([cv2.blur(np.maximum(p, DARKEST_LIGHT) * weight, (5, 5)) / spread_ for p in light])
     gone_on = membrane(np.log(np.maximum(even, DARKEST_LIGHT)).astype(np.float32), ~sure)
     return np.ascontiguousarray(np.exp(gone_on).transpose(1, 2, 0), np.float32)
+
+
+LAND_NEAR, AT_MOST, NO_LAND = 3.0, 2.0, 0.01
+"""How far around, px of the small copy, what stands before a sky is taken to be alike; how many times as light as that on the whole
+a px of it may be; and how little of it there must be to be none."""
+
+
+def land_light(light: F32, matte: F32, old: F32) -> F32:
+    """The most light (h, w, 3) that what stands before a sky sends: what the sky `old` (h, w, 3) leaves of light (3, h, w) as far as
+    the matte (h, w) says, evened, so that fringes to both sides of an edge come to nothing."""
+
+    def even(plane: F32) -> F32:
+        return np.asarray(
+            cv2.GaussianBlur(plane, (0, 0), LAND_NEAR, borderType=cv2.BORDER_REPLICATE), np.float32
+        )
+
+    there = np.maximum(even(1 - matte), np.float32(NO_LAND))
+    left = [np.maximum(even(p - matte * old[..., k]), 0) / there for k, p in enumerate(light)]
+    return np.ascontiguousarray(np.stack(left, -1) * np.float32(AT_MOST))
 
 
 def mirrored(ratio: F32, places: F32, horizon: np.float32, water: F32, amount: float) -> F32:

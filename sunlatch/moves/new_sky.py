@@ -51,7 +51,7 @@ class NewSkyParams(Params):
 
 MOVE = MoveKind(
     kind="new_sky",
-    revision=2,
+    revision=3,
     band="mend",
     label="New sky",
     question="Which sky belongs?",

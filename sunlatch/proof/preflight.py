@@ -5,6 +5,7 @@ from typing import Final
 
 import numpy as np
 
+from ..colour.printing import MISSED
 from ..errors import RenderError
 from ..render import Development, Output
 from ..running.patience import go_on
@@ -16,8 +17,6 @@ from .tiles import CHOSEN_PX, shown
 
 CLIPPED: Final = 0.002
 """The share of a picture that may print white in one piece, without a word: a sun, a glint."""
-SEEN: Final = 3.0
-"""ΔE2000 that a paper may miss without a word."""
 MISSED_SHARE: Final = 0.003
 """The share of a picture of which it may miss more."""
 
@@ -89,7 +88,7 @@ def _missed(job: Job) -> list[Finding] | str:
     if printing.intent in ("perceptual", "saturation"):
         return "colours beyond the paper drawn in"
     missed = printing.missed(np.ascontiguousarray(np.clip(job.small, 0, 1).transpose(1, 2, 0)))
-    out = missed > SEEN
+    out = missed > MISSED
     share = float(out.mean())
     if share < MISSED_SHARE:
         return "all colours within what the paper holds"

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..colour import LUMA, OUTPUT_SPACES, output_profile
-from ..colour.printing import Printing, screen_table
+from ..colour.printing import MISSED, Printing, screen_table
 from ..colour.tones import Tone, render_coefficients
 from ..errors import ExportError
 from ..sensor.kernels import bytes_table, encode_8, encode_16, encode_table, proof_8, through_table
@@ -112,8 +112,6 @@ class Output:
             out[:] = (np.clip(light, 0, 1) * np.iinfo(self.dtype).max + 0.5).transpose(1, 2, 0)
 
 
-MISSED: Final = 2.0
-"""What a paper misses by more ΔE2000 than this can be seen, side by side."""
 WORST: Final = 12.0
 """From so much on it is marked in full."""
 

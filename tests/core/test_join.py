@@ -235,12 +235,12 @@ def test_a_horizon_drawn_along_makes_it_level(sweep: Scene) -> None:
 
 def test_two_rows_in_any_order(shots: Shots, engine: Engine) -> None:
     names = [f"rows-{n}" for n in (4, 1, 6, 2, 5, 3)]
-    some = [shots.source(n, 1500) for n in names]
+    some = [shots.source(n, 1200) for n in names]
     base = plan_sweep(input_frames(some, shots.open), engine)
     assert len(base.members) == 6
     assert not base.left_out
     order, overlap = order_of(base)
-    assert [s.split("-1500")[0] for s in order] == [
+    assert [s.split("-1200")[0] for s in order] == [
         "rows-6",
         "rows-5",
         "rows-4",
@@ -249,11 +249,11 @@ def test_two_rows_in_any_order(shots: Shots, engine: Engine) -> None:
         "rows-3",
     ]
     assert 0.1 < overlap < 0.6
-    assert abs(base.focal / (35 / 36 * 1500) - 1) < 0.005
+    assert abs(base.focal / (35 / 36 * 1200) - 1) < 0.005
 
 
 def test_a_full_turn_closes(shots: Shots, engine: Engine, tmp_path: Path) -> None:
-    some = [shots.source(f"round-{n}", 1500) for n in range(1, 13)]
+    some = [shots.source(f"round-{n}", 1000) for n in range(1, 13)]
     base = plan_sweep(input_frames(some, shots.open), engine, quick=True)
     assert len(base.members) == 12
     scene = scene_of(base, some)
@@ -275,7 +275,7 @@ def test_a_full_turn_closes(shots: Shots, engine: Engine, tmp_path: Path) -> Non
 
 def test_a_full_turn_is_blended_across_its_cut(shots: Shots, engine: Engine, tmp_path: Path) -> None:
     """Frames that were lightened by .3 stops too much and too little in turn: the cut shows no more of it than any place."""
-    some = [shots.source(f"round-{n}", 1500) for n in range(1, 13)]
+    some = [shots.source(f"round-{n}", 1000) for n in range(1, 13)]
     base = plan_sweep(input_frames(some, shots.open), engine, quick=True)
     for n, member in enumerate(base.members):
         member.gain += 0.15 if n % 2 else -0.15

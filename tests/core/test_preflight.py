@@ -12,7 +12,8 @@ from sunlatch.mend.patches import SourceMap
 from sunlatch.proof import laid_out, preflight
 from sunlatch.proof.made import repeated
 from sunlatch.proof.tiles import noise_of, overshoot
-from sunlatch.render import Output
+from sunlatch.render import Output, picture_8
+from sunlatch.render.output import Proof
 
 MATTE = Printing(Profile(shipped(STOCKS["matte"])))
 
@@ -140,3 +141,15 @@ def test_what_was_regrown_twice_from_one_place_is_seen():
     rng = np.random.default_rng(2)
     apart = np.stack([rows + 0 * columns, columns], -1) * 3 + rng.integers(0, 2, (120, 120, 2))
     assert repeated(SourceMap(apart.astype(np.int16), 1000.0, 0, 0)) == 0
+
+
+def test_what_is_counted_out_of_gamut_is_what_the_picture_marks(coast, engine, judged):
+    def vivid(scene):
+        scene.moves.append(new_move("vividness", params={"amount": 1.0}))
+
+    said = float(judged(vivid, Output(bits=16, printing=MATTE))[0]["gamut"].description.split(" %")[0])
+    scene = coast.scene()
+    vivid(scene)
+    made = engine.develop(scene, coast.pyramid)
+    marked = picture_8(made, made.geometry.fit(1272), True, Proof(printing=MATTE, missed=True))
+    assert 100 * (np.ptp(marked, axis=2) > 4).mean() == pytest.approx(said, abs=1.0)

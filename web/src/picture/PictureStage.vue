@@ -30,7 +30,6 @@ const picture = ref<InstanceType<typeof PictureView>>();
 const frame = computed<Frame>(() => picture.value?.frame ?? { left: 0, top: 0, width: 1, height: 1 });
 
 const check = computed(() => checkOf(view.comparing));
-const told = computed(() => toldOf(check.value, view.station));
 const watched = useWatched();
 const openMove = computed(() => scene.moves.find((m) => m.id === scene.openMove));
 
@@ -43,6 +42,13 @@ function documented(): Record<string, unknown> {
 }
 /** What the station asks of the picture. */
 const asks = computed(() => props.station.asks?.(check.value ?? null) ?? {});
+/** What the colours that are shown mean: of a check, or of the one that Proof's own verb shows. */
+const told = computed(() =>
+  toldOf(
+    check.value ?? ("proof" in asks.value ? checkOf(String(asks.value.proof)) : undefined),
+    view.station,
+  ),
+);
 const body = () => ({
   document: documented(),
   push: check.value?.push ?? 1,

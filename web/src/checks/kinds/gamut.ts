@@ -6,7 +6,7 @@ export default {
   what: "gamut",
   key: "q",
   label: "Gamut",
-  said: "Grey: held by this paper. Ochre to red: out of its gamut, by ΔE 2 to 12",
+  said: "Grey: held by this paper. Ochre to red: out of its gamut, by ΔE 3 to 12",
   fits: () => !!useProof().paper?.profile,
   proof: "gamut",
 } satisfies Check;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Proof's verbs: how the print is looked at, what is made of it, and what it is compared with. */
 import { ElButton, ElButtonGroup, ElDropdownItem, ElDropdownMenu } from "element-plus";
+import { computed } from "vue";
 
 import { useKeeps, WAYS, type Way } from "../../stores/keeps";
 import GlyphMark from "../../ui/GlyphMark.vue";
@@ -10,6 +11,8 @@ import MenuBox from "../../ui/MenuBox.vue";
 const proof = useProof();
 const keeps = useKeeps();
 const LOOKS: Record<Look, string> = { plain: "On the screen", look: "On paper", gamut: "Out of gamut" };
+/** Without a paper the picture is the screen's. */
+const shown = computed<Look>(() => (proof.paper?.profile ? proof.look : "plain"));
 function see(look: Look): void {
   proof.look = look;
 }
@@ -22,8 +25,8 @@ function see(look: Look): void {
         v-for="(label, key) in LOOKS"
         :key="key"
         size="small"
-        :class="{ held: proof.look === key }"
-        :aria-pressed="proof.look === key"
+        :class="{ held: shown === key }"
+        :aria-pressed="shown === key"
         :disabled="key !== 'plain' && !proof.paper?.profile"
         @click="see(key)"
         >{{ label }}</ElButton
