@@ -4566,7 +4566,7 @@ export interface components {
             kind: "new_sky";
             /**
              * Revision
-             * @default 2
+             * @default 3
              */
             revision: number;
             /** Source */
