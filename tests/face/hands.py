@@ -46,8 +46,8 @@ def gathered(page: Page) -> None:
     """Wait until every picture in sight has come."""
     page.wait_for_load_state("networkidle")
     come = """[...document.images].every(i => i.complete && i.naturalWidth > 0
-        || i.loading === 'lazy' && i.getBoundingClientRect().top > innerHeight)"""
-    for _ in range(300):  # asked from outside: inside, the page's own policy forbids it
+        || i.loading === 'lazy' && (i.getBoundingClientRect().top > innerHeight || !i.getClientRects().length))"""
+    for _ in range(1200):  # two minutes; asked from outside: inside, the page's own policy forbids it
         if page.evaluate(come):
             break
         page.wait_for_timeout(100)
