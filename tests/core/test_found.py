@@ -3,6 +3,7 @@
 import cv2
 import numpy as np
 import pytest
+from scipy.ndimage import gaussian_filter
 
 from fieldworld.camera import smaller
 from fieldworld.outing import find
@@ -10,8 +11,10 @@ from sunlatch.colour import oklab
 from sunlatch.frame import hash_file
 from sunlatch.geometry import View
 from sunlatch.latch.found import find_line, find_sky, lowest_edge, matted_sky
+from sunlatch.latch.found.horizon import _Leaned
 from sunlatch.latch.found.matte import followed, matte, thin_things
-from sunlatch.latch.found.measures import texture
+from sunlatch.latch.found.measures import CELLS, SMOOTHED, _counted, texture
+from sunlatch.latch.found.mirror import _correlate
 from sunlatch.latch.found.ridges import standing, under_ridges
 from sunlatch.latch.found.sky import as_it_goes_on
 from sunlatch.latch.found.walker import distance, walk
@@ -368,3 +371,61 @@ def test_the_skys_lowest_edge():
     assert (rows[20:] == 59).all()
     assert line == 59
     assert lowest_edge(np.zeros((9, 9), np.float32))[1] == 0
+
+
+@pytest.mark.parametrize("angle", [-3.7, 0.0, 2.2])
+def test_a_leaned_picture_is_summed_as_if_it_were_drawn(angle):
+    """Against OpenCV's own warp, which rounds places to a 32nd of a px."""
+    h, w = 90, 140
+    marks = np.where(RNG.random((h, w)) > 0.9, RNG.normal(0, 1, (h, w)), 0).astype(np.float32)
+    seen = np.zeros((h, w), np.float32)
+    seen[10:70, 20:] = 1
+    slope = np.tan(np.radians(angle))
+    lean = np.array([[1, 0, 0], [slope, 1, -slope * w / 2]])
+    drawn = [
+        cv2.warpAffine(p, lean, (w, h), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP).sum(1)
+        for p in (marks, seen, np.ones_like(seen))
+    ]
+    sums, covered = _Leaned(marks, seen).sums(angle)
+    assert np.abs(sums - drawn[0]).max() < 0.6
+    assert np.abs(covered - drawn[1]).max() < 0.6
+    assert np.abs(_Leaned(marks).sums(angle)[1] - drawn[2]).max() < 0.6
+
+
+@pytest.mark.parametrize("row", [40, 55, 63])
+def test_a_mirror_is_a_correlation_of_what_is_known_on_both_sides(row):
+    level, deep = RNG.normal(0.5, 0.1, (100, 60)).astype(np.float32), 30
+    level[row + 1 : row + 31] = level[row - 30 : row][::-1] + RNG.normal(0, 0.05, (30, 60))
+    known = RNG.random((100, 60)) > 0.1
+    alike = np.zeros(100)
+    asked = np.zeros(100, bool)
+    asked[row] = True
+    _correlate(level, known, asked, deep, alike)
+    up, down = level[row - deep : row - 1][::-1], level[row + 2 : row + deep + 1]
+    both = known[row - deep : row - 1][::-1] & known[row + 2 : row + deep + 1]
+    assert alike[row] == pytest.approx(np.corrcoef(up[both], down[both])[0, 1], abs=1e-6)
+    assert not alike[np.arange(100) != row].any()
+
+
+def test_tables_are_smoothed_as_scipy_smooths_them():
+    where = RNG.integers(0, int(np.prod(CELLS)), (80, 90))
+    weight = RNG.random((80, 90)).astype(np.float32)
+    counts = np.bincount(where.ravel(), weight.ravel(), int(np.prod(CELLS))).reshape(CELLS)
+    want = gaussian_filter(counts, SMOOTHED, mode="constant")
+    assert np.allclose(_counted(where, CELLS, weight), want / want.sum() + 1e-6, rtol=1e-6)
+
+
+def test_where_little_is_open_a_matte_is_as_in_a_larger_picture():
+    """Only the part that is open is solved: what lies far from it has no say."""
+    rgb = np.repeat(np.linspace(0.1, 0.7, 200, dtype=np.float32)[None, :, None], 120, 0) * [1.0, 0.9, 0.8]
+    rgb[:, 100:] += 0.2
+    lab = oklab(rgb + RNG.normal(0, 0.004, rgb.shape)).transpose(2, 0, 1).astype(np.float32)
+    rough = np.repeat((np.arange(200) > 103)[None], 120, 0).astype(np.float32)
+    small, large = np.zeros((2, 120, 200), bool)
+    small[:30, 90:112] = True
+    large[:30, 90:112] = True
+    large[119, 199] = True  # one px far away makes the part all of the picture
+    one, other = matte(lab, rough, small), matte(lab, rough, large)
+    assert np.abs(one - other)[small].max() < 1e-3
+    assert np.abs(one - rough)[small].max() > 0.3
+    assert np.array_equal(one[~small], rough[~small])

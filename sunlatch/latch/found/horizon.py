@@ -57,13 +57,11 @@ def find_line(picture: F32, inside: B2 | None = None) -> SteppedLine | None:
     """The strongest line of a picture (h, w) of lightness 0–255; None where there is none. inside: where to
     look."""
     marks = step_marks(picture, inside)
-    # columns lie in a row each, with room above and below for the steepest lean
-    room = math.ceil(math.tan(math.radians(REACH + 2 * COARSE)) * marks.shape[1] / 2) + 2
-    upright = np.ascontiguousarray(np.pad(marks.T, ((0, 0), (room, room))))
-    found = _best_of(upright, room, np.arange(-REACH, REACH + FINE, COARSE))
+    leaned = _Leaned(marks)
+    found = max(map(leaned.best, np.arange(-REACH, REACH + FINE, COARSE)), key=_share)
     if found.share < WEAKEST:
         return None
-    return _best_of(upright, room, found.angle + np.arange(-COARSE, COARSE + FINE / 10, FINE))
+    return max(map(leaned.best, found.angle + np.arange(-COARSE, COARSE + FINE / 10, FINE)), key=_share)
 
 
 @kernel("void(float32[:, ::1], int64, float64, float32[::1], float32[::1])")
@@ -92,19 +90,35 @@ def _leaned_sums(upright, room, slope, sums, covered):  # type: ignore[no-untype
         covered[r] += covered[r - 1]
 
 
-def _best_of(upright: F32, room: int, turns: F64) -> SteppedLine:
-    """The row with the largest mean step at any of these angles, in degrees."""
-    w, h = upright.shape[0], upright.shape[1] - 2 * room
-    sums, covered = np.empty(h, np.float32), np.empty(h, np.float32)
-    best = SteppedLine(0.0, 0.0, 0.0)
-    for angle in turns:
+class _Leaned:
+    """A picture (h, w) whose rows are summed as it is leaned. seen: the part of it that counts, or all of it."""
+
+    def __init__(self, picture: F32, seen: F32 | None = None) -> None:
+        self.shape = picture.shape
+        # room above and below for the steepest lean
+        self.room = math.ceil(math.tan(math.radians(REACH + 2 * COARSE)) * picture.shape[1] / 2) + 2
+        self.upright, self.seen = self._upright(picture), None if seen is None else self._upright(seen)
+
+    def _upright(self, picture: F32) -> F32:
+        """Its columns, a row each (w, room + h + room)."""
+        return np.ascontiguousarray(np.pad(picture.T, ((0, 0), (self.room, self.room))))
+
+    def sums(self, angle: float) -> tuple[F32, F32]:
+        """Sums of its rows (h,) leaned by an angle in degrees, and how many px that are seen each is of."""
         go_on()
-        _leaned_sums(upright, room, math.tan(math.radians(angle)), sums, covered)
-        means = np.where(covered > w * LEAST_COVERED, np.abs(sums) / np.maximum(covered, 1), 0)
+        h, slope = self.shape[0], math.tan(math.radians(angle))
+        sums, covered = np.empty(h, np.float32), np.empty(h, np.float32)
+        _leaned_sums(self.upright, self.room, slope, sums, covered)
+        if self.seen is not None:
+            _leaned_sums(self.seen, self.room, slope, covered, np.empty(h, np.float32))
+        return sums, covered
+
+    def best(self, angle: float) -> SteppedLine:
+        """The row with the largest mean step."""
+        sums, covered = self.sums(float(angle))
+        means = np.where(covered > self.shape[1] * LEAST_COVERED, np.abs(sums) / np.maximum(covered, 1), 0)
         row = int(means.argmax())
-        if means[row] > best.share:
-            best = SteppedLine(float(means[row]), float(angle), float(row))
-    return best
+        return SteppedLine(float(means[row]), float(angle), float(row))
 
 
 def find_lines(
@@ -115,13 +129,11 @@ def find_lines(
     turn and its rows of marks are averaged (a Radon transform). of_covered: the share is of the part of a
     row that is inside, where that is an eighth of the width or more."""
     marks = step_marks(picture, inside)
-    seen = np.ones_like(marks)
+    seen = None
     if of_covered and inside is not None:
         seen = cv2.erode(inside.astype(np.uint8), np.ones((RIM, RIM), np.uint8)).astype(np.float32)
-    # both are nothing nearly everywhere: what is marked, and where what is seen begins and ends, down each column
-    points = _points(marks), _points(np.diff(seen, axis=0, prepend=0, append=0))
     turns = np.arange(-reach, reach + FINE, COARSE)
-    lines = sorted((_leaned(*points, marks.shape, float(a)) for a in turns), key=_share, reverse=True)
+    lines = sorted(map(_Leaned(marks, seen).best, turns), key=_share, reverse=True)
     apart: list[SteppedLine] = []
     for line in lines:
         if line.share >= WEAKEST and all(abs(line.row - other.row) > APART for other in apart):
@@ -146,44 +158,6 @@ def step_marks(picture: F32, inside: B2 | None = None) -> F32:
 
 def _share(line: SteppedLine) -> float:
     return line.share
-
-
-Points = tuple[NDArray[np.int64], NDArray[np.int64], F64]
-"""Rows, columns, and how much there is."""
-
-
-def _points(picture: F32) -> Points:
-    at = np.flatnonzero(picture)
-    rows, columns = np.divmod(at, picture.shape[1])
-    return rows, columns, picture.ravel()[at].astype(float)
-
-
-@kernel("void(int64[::1], int64[::1], float64[::1], float64, float64, boolean, float64[::1])")
-def _leaned_points(rows, columns, much, slope, middle, from_above, sums):  # type: ignore[no-untyped-def]
-    """Adds points to the rows they fall on once the picture is leaned. from_above: what falls above the first counts in it."""
-    h = sums.size
-    for n in range(rows.size):
-        at = slope * (columns[n] - middle)
-        first = np.int64(math.floor(at))
-        share = at - first
-        for row, weight in ((rows[n] - first, 1 - share), (rows[n] - first - 1, share)):
-            if row < 0 and from_above:
-                sums[0] += weight * much[n]
-            elif 0 <= row < h:
-                sums[row] += weight * much[n]
-
-
-def _leaned(marks: Points, ends: Points, shape: tuple[int, ...], angle: float) -> SteppedLine:
-    """The row with the largest mean step of the picture leaned by an angle. ends: by how much more is seen than a row higher."""
-    h, w = shape
-    slope = math.tan(math.radians(angle))
-    sums, covered = np.zeros(h), np.zeros(h)
-    _leaned_points(*marks, slope, w / 2, False, sums)
-    _leaned_points(*ends, slope, w / 2, True, covered)
-    covered = np.cumsum(covered)
-    means = np.where(covered > w * LEAST_COVERED, np.abs(sums) / np.maximum(covered, 1), 0)
-    row = int(means.argmax())
-    return SteppedLine(float(means[row]), angle, float(row))
 
 
 LOWEST: Final = 92
