@@ -18,7 +18,6 @@ from filelock import FileLock, Timeout
 
 from sunlatch.running.shelf import GONE, LOCKS
 
-from . import thumbnails
 from .models import Frame, Habit, Job, Outing, Revision, Scene
 
 log = logging.getLogger(__name__)
@@ -100,6 +99,8 @@ def _gone_for_good() -> None:
     Outing.everything.filter(removed__lt=before).delete()
     for gone in frames - _known_frames():
         _remove(Path(settings.FRAME_FOLDER) / gone[:2] / gone)
+        from . import thumbnails  # it brings the whole core, which who watches over the studio has no use for
+
         thumbnails.forget(gone)
     for key in jobs.keys() - _known_jobs().keys():
         _remove(Path(settings.EXPORT_FOLDER) / key)

@@ -27,7 +27,8 @@ import os, sys, django
 from django.core.management import call_command
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
 django.setup()
-call_command("migrate", verbosity=0)
+if "migrate" in sys.argv[3:]:
+    call_command("migrate", verbosity=0)
 call_command("demo", sys.argv[1], "--name", sys.argv[2], *(["--sweep"] if "sweep" in sys.argv[3:] else []))
 if "link" in sys.argv[3:]:
     from django.contrib.auth.models import User
@@ -115,9 +116,11 @@ def photographer(running: Running, frames: Path, name: str) -> Running:
 
 @contextmanager
 def studio(data: Path, frames: Path, *more: str) -> Iterator[Running]:
-    """Migrate, set up the demo photographer with the frames of a folder, serve. "sweep": the sweep comes worked, too."""
+    """Migrate, set up the demo photographer with the frames of a folder, serve; what has run before is served as it is.
+    "sweep": the sweep comes worked, too."""
     env, manage = _env(data), [sys.executable, str(ROOT / "manage.py")]
-    _set_up(data, frames, "demo", *more)
+    if not (data / "studio.sqlite3").exists():
+        _set_up(data, frames, "demo", "migrate", *more)
     port = free_port()
     server = subprocess.Popen(
         [*manage, "serve", "--port", str(port), "--link", "demo"], env=env, stdout=subprocess.PIPE, text=True,

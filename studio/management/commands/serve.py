@@ -91,6 +91,7 @@ class Command(BaseCommand):
     """`manage.py serve --port 8000 [--link NAME]`"""
 
     help = "Start the studio: web server and worker, watched over."
+    requires_system_checks: list[str] = []  # tests ask for them; here they cost seconds, and the whole API
 
     def add_arguments(self, parser: Any) -> None:
         parser.add_argument("--port", type=int, default=8000)
