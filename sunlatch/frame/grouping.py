@@ -7,6 +7,7 @@ the same thing or has turned on, the metadata say whether its exposure was stepp
 
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from functools import cached_property
 from itertools import pairwise
 from typing import Final, Literal
 
@@ -54,6 +55,16 @@ class Trait:
     seconds: float
     focal: float | None
     fine: bool = False
+
+    @cached_property
+    def features(self) -> tuple[NDArray[np.float32], NDArray[np.uint8]]:
+        """Places (n, 2) in px of the look, and their descriptors (n, 128); found once, as a frame is compared with several."""
+        sift = cv2.SIFT.create(nfeatures=700, contrastThreshold=0.02)
+        points, made = sift.detectAndCompute(self.look, None)
+        if made is None:
+            return np.empty((0, 2), np.float32), np.empty((0, 128), np.uint8)
+        # whole numbers up to 255 all of them: a quarter of the memory
+        return np.array([p.pt for p in points], np.float32), made.astype(np.uint8)
 
 
 @dataclass
@@ -108,16 +119,14 @@ def _exposure(info: FrameInfo) -> float | None:
 def shift_between(a: Trait, b: Trait) -> tuple[float, float, int]:
     """How far the view moved from a to b, in shares of the picture's sides, and how many features
     agree on it."""
-    sift = cv2.SIFT.create(nfeatures=700, contrastThreshold=0.02)
-    (ka, da), (kb, db) = (sift.detectAndCompute(t.look, None) for t in (a, b))
-    if da is None or db is None or len(ka) < FEW or len(kb) < FEW:
+    (ka, da), (kb, db) = a.features, b.features
+    if len(ka) < FEW or len(kb) < FEW:
         return 0.0, 0.0, 0
-    pairs = cv2.BFMatcher().knnMatch(da, db, k=2)
+    pairs = cv2.BFMatcher().knnMatch(da.astype(np.float32), db.astype(np.float32), k=2)
     good = [p[0] for p in pairs if len(p) == 2 and p[0].distance < 0.78 * p[1].distance]
     if len(good) < FEW:
         return 0.0, 0.0, len(good)
-    one = np.array([ka[m.queryIdx].pt for m in good], np.float32)
-    two = np.array([kb[m.trainIdx].pt for m in good], np.float32)
+    one, two = ka[[m.queryIdx for m in good]], kb[[m.trainIdx for m in good]]
     model, held = cv2.findHomography(one, two, cv2.RANSAC, 4.0)
     if model is None:
         return 0.0, 0.0, 0
