@@ -116,6 +116,11 @@ def test_a_found_mask_is_the_same_in_every_view_and_is_found_once(shot, monkeypa
     part = View((x / w, y / h, (w - x) / w, (h - y) / h), (w - 2 * x, h - 2 * y))
     monkeypatch.setattr(module, "matted_sky", None)  # asked again, it would fail
     assert np.abs(development.latches.mask(latch, part) - whole[y : h - y, x : w - x]).max() < 0.02
+
+
+@pytest.mark.parametrize("shot", ["heath", "beacon", "bracket-5"], indirect=True)
+def test_a_mask_found_anew_is_the_same(shot):
+    _, development, latch, _ = shot
     fresh = type(development.context)(threads=2).develop(development.scene, development.raster)
     assert np.allclose(
         fresh.latches.mask(latch, fresh.geometry.fit(300)),

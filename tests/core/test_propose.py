@@ -104,7 +104,7 @@ def test_a_drawn_horizon_levels_whichever_way_it_was_drawn(coast, engine):
 def test_the_colour_fringe_is_read_off_the_frame(frames, store, engine):
     """Against the field camera's lateral colour: red 0.6 ‰, blue −0.5 ‰."""
     path = frames / "fringe.dng"
-    shoot(smaller(find("heath"), 2400), path)
+    shoot(smaller(find("heath"), 1800), path)
     pyramid = store.whole(hash_file(path), path)
     development = engine.develop(Scene(sources=[Source(sha256=hash_file(path))]), pyramid)
     red, blue = estimate_fringe(development)
