@@ -12,7 +12,7 @@ from django.db import OperationalError
 from django.test import Client
 from django.utils import timezone
 
-from studio import door
+from studio import asgi, door
 from studio.api.people import Pace
 from studio.door import Door
 from studio.models import SignInLink
@@ -73,6 +73,33 @@ def _cookie(user):
     client = Client()
     client.force_login(user)
     return f"{settings.SESSION_COOKIE_NAME}={client.cookies[settings.SESSION_COOKIE_NAME].value}"
+
+
+def test_a_short_request_goes_between_loop_and_thread_a_few_times_only():
+    """Each time costs more than what a short request does."""
+    sent, given = [], [{"type": "http.request", "body": b"", "more_body": False}]
+
+    async def counted():
+        loop, times = asyncio.get_running_loop(), []
+        back = loop.call_soon_threadsafe
+        loop.call_soon_threadsafe = lambda *a, **kw: times.append(1) or back(*a, **kw)
+        stays = asyncio.Event()
+
+        async def receive():
+            if not given:
+                await stays.wait()
+            return given.pop()
+
+        async def send(message):
+            sent.append(message)
+
+        headers = [(b"host", b"localhost")]
+        scope = {"type": "http", "method": "GET", "path": "/api/me", "headers": headers, "query_string": b""}
+        await asgi.application(scope, receive, send)
+        return len(times)
+
+    assert asyncio.run(counted()) <= 5
+    assert sent[0]["status"] == 200
 
 
 @pytest.mark.parametrize("path", ["/", "/assets/index.js", "/api/me"])
