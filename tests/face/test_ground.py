@@ -32,9 +32,9 @@ FRAMES = ("beacon", "sweep-1", "blue-hour")
 
 @pytest.fixture(scope="module")
 def roll(tmp_path_factory):
-    """The beacon at half its size, a sea horizon rolled by hand, a noisy blue hour."""
+    """The beacon, small, a sea horizon rolled by hand, a noisy blue hour."""
     folder = tmp_path_factory.mktemp("ground")
-    seen = {name: shoot(smaller(find(name), 1752), folder / f"{name}.dng") for name in FRAMES}
+    seen = {name: shoot(smaller(find(name), 1400), folder / f"{name}.dng") for name in FRAMES}
     return folder, seen["beacon"]
 
 
