@@ -11,8 +11,8 @@ scratch=$(mktemp -d)
 trap 'rm -rf "$scratch"' EXIT
 # modules are compiled once for all processes, whatever the machine is set to
 unset PYTHONDONTWRITEBYTECODE
-# the largest arrays are given back to the system when they are done with (mallopt(3)); asking for each anew takes time
-export MALLOC_MMAP_THRESHOLD_=$((16 << 20)) MALLOC_TRIM_THRESHOLD_=$((128 << 20))
+# large arrays are given back to the system when they are done with, as in the studio (mallopt(3))
+export MALLOC_MMAP_THRESHOLD_=$((4 << 20)) MALLOC_TRIM_THRESHOLD_=$((64 << 20))
 # kernels are compiled, the core's and the coast's, while everything is read; then the face's own checks run beside the
 # rest: browser tests wait more than they compute
 (.venv/bin/python -m sunlatch.cli warm &&
