@@ -72,9 +72,6 @@ STATIC_URL = "/static/"
 WHITENOISE_ROOT = ROOT / "web" / "dist"
 WHITENOISE_INDEX_FILE = True
 WHITENOISE_ALLOW_ALL_ORIGINS = False
-SESSION_ENGINE = (
-    "django.contrib.sessions.backends.cached_db"  # read once by each process, not with every request
-)
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
