@@ -1,8 +1,9 @@
 """What moves and ingredients there are: their wording, ranges and sentences, from the core."""
 
+from functools import cache
 from typing import Any, get_args
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import BaseModel
 
@@ -134,8 +135,18 @@ def fields_of(params: type[BaseModel]) -> list[Field]:
 
 
 @router.get("/vocabulary", response=Vocabulary)
-def vocabulary(request: HttpRequest) -> Vocabulary:
+def vocabulary(request: HttpRequest) -> HttpResponse:
     """Moves and ingredients with their declarations."""
+    return HttpResponse(_written(), content_type="application/json; charset=utf-8")
+
+
+@cache
+def _written() -> bytes:
+    """The vocabulary as it is sent: what the core declares stays as it is while it runs."""
+    return _vocabulary().model_dump_json().encode()
+
+
+def _vocabulary() -> Vocabulary:
     return Vocabulary(
         moves=[
             Kind(

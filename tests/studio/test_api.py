@@ -11,6 +11,7 @@ from django.contrib.auth.models import User
 from django.test import Client
 from PIL import Image
 
+from studio.api import vocabulary
 from studio.models import Frame, Job, Outing, Revision, Scene
 from studio.services import Lane, SupersededError
 from studio.views import make_link
@@ -242,6 +243,13 @@ def test_vocabulary_tells_the_face_everything(client):
         ("strength", 0, 2, "%"), ("grow", -60, 60, "px"), ("feather", 0, 300, "px"), ("strength", 0, 1, "%")
     ]  # fmt: skip
     assert told["spare_edges"] == {"shadows": -3.0, "highlights": 1.5}
+
+
+def test_the_vocabulary_is_put_together_once(client, monkeypatch):
+    """Every page asks for it first: a quarter of a second each time, if it were made anew."""
+    told = client.get("/api/vocabulary").content
+    monkeypatch.setattr(vocabulary, "fields_of", None)  # asked again, it would fail
+    assert client.get("/api/vocabulary").content == told
 
 
 def test_export_makes_its_file(client, scene, settings):
