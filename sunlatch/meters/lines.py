@@ -73,7 +73,8 @@ def find_horizon(development: Development) -> Horizon | None:
     development = development.again(untrimmed=True)
     view = development.geometry.whole(LINES_LONG_EDGE)
     picture = _lightness(development, view, development.geometry).astype(np.float32)
-    line = find_line(picture, development.geometry.covered(development.geometry.points(view)))
+    untaken = development.ground.untaken(view)
+    line = find_line(picture, np.ones(picture.shape, bool) if untaken is None else ~untaken)
     if line is None or line.share < WEAKEST:
         return None
     return Horizon(round(level - line.angle, 2), round(line.angle, 2), round(line.share, 3))

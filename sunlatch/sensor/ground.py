@@ -187,16 +187,21 @@ class Ground:
         """What undoes the lens's falloff, (h, w); None where nothing does."""
         return self.source_map(view)[2] if any(self.geometry.lens.falloff) else None
 
-    def beyond(self, view: View) -> NDArray[np.bool_] | None:
-        """Where a view shows nothing, (h, w); None when it shows something everywhere."""
+    def untaken(self, view: View) -> NDArray[np.bool_] | None:
+        """Where a view shows nothing that was photographed, (h, w); None when all of it was."""
         kept_clear = self.geometry.sphere is not None and not self.geometry.trim.empty
         coverage = None if kept_clear else self.sensor.coverage(self.geometry, view)
-        beyond = None if coverage is None else coverage < 0.5
+        untaken = None if coverage is None else coverage < 0.5
         if self.geometry.trim.empty and not self.geometry.straight:
             outside = self._outside(view, self.geometry)
-            beyond = outside if beyond is None else beyond | outside
-            if self.outgrown:
-                beyond &= ~self.outgrown.covers(outside, self.geometry, view)
+            untaken = outside if untaken is None else untaken | outside
+        return untaken
+
+    def beyond(self, view: View) -> NDArray[np.bool_] | None:
+        """Where a view shows nothing, (h, w); None when it shows something everywhere."""
+        beyond = self.untaken(view)
+        if beyond is not None and self.outgrown and self.geometry.trim.empty and not self.geometry.straight:
+            beyond &= ~self.outgrown.covers(self._outside(view, self.geometry), self.geometry, view)
         return beyond
 
     def shows_edges(self) -> bool:

@@ -48,6 +48,23 @@ def grown(coast, context, blobs):
     return bare, context.develop(after, coast.pyramid), repair
 
 
+def test_what_was_grown_is_shown_but_was_not_taken(coast, grown):
+    """What was photographed is what the map of points says, but for px that lie across its edge; growing adds none of it."""
+    bare, after, _ = grown
+    view = bare.geometry.fit(500)
+    taken = bare.geometry.covered(bare.geometry.points(view))
+    untaken = after.ground.untaken(view)
+    assert np.array_equal(untaken, bare.ground.untaken(view))
+    inside = cv2.erode(taken.astype(np.uint8), np.ones((3, 3))) > 0
+    outside = cv2.dilate(taken.astype(np.uint8), np.ones((3, 3))) == 0
+    assert outside.mean() > 0.02
+    assert not untaken[inside].any()
+    assert untaken[outside].all()
+    assert np.array_equal(bare.ground.beyond(view), untaken)
+    assert after.ground.beyond(view).sum() < 0.9 * untaken.sum()
+    assert Engine(threads=2).develop(coast.scene(), coast.pyramid).ground.untaken(view) is None
+
+
 def test_what_reaches_over_an_edge_that_is_not_shown_ends_there(coast, blobs, grown):
     """A dab over the frame's side means what is in the picture; only where corners are shown it may mean these."""
     bare, _, _ = grown
