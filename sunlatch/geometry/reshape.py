@@ -11,9 +11,8 @@ from typing import Final
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline, PchipInterpolator
-from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 
 from .field import held_back, over_plane
 from .lattice import Lattice
@@ -135,7 +134,9 @@ def _along(points: F64, spacing: float) -> F64:
     if len(p) == 2:
         return np.asarray(p[0] + (p[1] - p[0]) * (t / way[-1])[:, None])
     # many places were traced or drawn by hand: those are not to be swung past
-    line = CubicSpline(way, p) if len(p) < 12 else PchipInterpolator(way, p)
+    line = (
+        scipy.interpolate.CubicSpline(way, p) if len(p) < 12 else scipy.interpolate.PchipInterpolator(way, p)
+    )
     return np.asarray(line(t))
 
 
@@ -231,7 +232,9 @@ def _side(there: NDArray[np.bool_], a: F64, b: F64, horizontal: bool, first: boo
     depth = lines.argmax(0) if first else lines[::-1].argmax(0)
     wide = max(3, len(places) // 40)
     # smooth, and nowhere outside what is covered
-    depth = gaussian_filter1d(maximum_filter1d(depth.astype(float), 2 * wide + 1), wide / 2)
+    depth = scipy.ndimage.gaussian_filter1d(
+        scipy.ndimage.maximum_filter1d(depth.astype(float), 2 * wide + 1), wide / 2
+    )
     count = min(len(places), 48)
     pick = np.linspace(0, len(places) - 1, count)
     depth = np.interp(pick, np.arange(len(places)), depth)

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.spatial.transform import Rotation
+import scipy
 
 from ..binding.maps import map_of
 from ..blocks import Block
@@ -63,7 +63,10 @@ def lend(
     if isinstance(scene.base, Sweep):
         rotation, focal = _into(scene.base, mine, solved.pairs[0], chief), scene.base.focal
     else:
-        rotation, focal = Rotation.from_matrix(solved.turns[1] @ solved.turns[0].T), solved.focal * unit
+        rotation, focal = (
+            scipy.spatial.transform.Rotation.from_matrix(solved.turns[1] @ solved.turns[0].T),
+            solved.focal * unit,
+        )
         if np.degrees(rotation.magnitude()) > ELSEWHERE:
             raise JoinError(
                 f"{other.name} looks {np.degrees(rotation.magnitude()):.0f}° elsewhere than the scene."
@@ -74,11 +77,13 @@ def lend(
     return line.model_copy(update={"ev": ev, "params": LoanParams(stops=round(min(max(ev, -5.0), 0.0), 2))})
 
 
-def _into(base: Sweep, mine: InputFrame, pair: Pair, chief: InputFrame) -> Rotation:
+def _into(base: Sweep, mine: InputFrame, pair: Pair, chief: InputFrame) -> "scipy.spatial.transform.Rotation":
     """From a sweep's world to the camera of a frame that shows what a member shows, in the lens of that sweep."""
     member = next(m for m in base.members if m.source == mine.key)
     rotation = rotation_between(pair, base.focal / base.unit, base.distortion, chief.geometry.half_diagonal)
-    return Rotation.from_matrix(rotation) * Rotation.from_rotvec(member.rotation)
+    return scipy.spatial.transform.Rotation.from_matrix(
+        rotation
+    ) * scipy.spatial.transform.Rotation.from_rotvec(member.rotation)
 
 
 def _lighter(

@@ -6,8 +6,8 @@ from typing import Final
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ..blocks import Block, Fetch
 from ..running.patience import go_on
@@ -35,7 +35,7 @@ def least_foreign(
     there = read(*own)
     shown = compared(there)
     known = _even(shown, around)[:, around].T
-    near, grain = cKDTree(known), _fine(shown[0], around)
+    near, grain = scipy.spatial.cKDTree(known), _fine(shown[0], around)
     best, cost = places[0], np.inf
     for place in places:
         go_on()

@@ -10,8 +10,8 @@ from concurrent.futures import Executor
 from typing import Final
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from ..blocks import Block
 from ..compiled import kernel
@@ -81,7 +81,7 @@ def plan_bracket(
                 )
             )
             continue
-        rotation = Rotation.from_matrix(solved.turns[n] @ home.T)
+        rotation = scipy.spatial.transform.Rotation.from_matrix(solved.turns[n] @ home.T)
         if np.degrees(rotation.magnitude()) > ELSEWHERE:
             out.append(
                 LeftOut(name=f.name, why=f"it looks {np.degrees(rotation.magnitude()):.0f}° elsewhere")

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from ..binding.maps import master_of, member_of, outline_of
 from ..blocks import Block
@@ -179,7 +179,9 @@ def _laid_out(usable: list[InputFrame], solved: Solved, anchor: int, up: F64, ou
     members = [
         SweepMember(
             source=usable[n].key,
-            rotation=[float(v) for v in Rotation.from_matrix(rotation @ level.T).as_rotvec()],
+            rotation=[
+                float(v) for v in scipy.spatial.transform.Rotation.from_matrix(rotation @ level.T).as_rotvec()
+            ],
             size=list(usable[n].info.developed_size),
             lens=list(usable[n].lens.distortion),
             residual=residual[n] * unit,
@@ -296,7 +298,10 @@ def wide(base: Sweep) -> Wide:
 
 def order_of(base: Sweep) -> tuple[list[str], float]:
     """Sources from left to right, row by row, and how much of a frame neighbours share, 0–1."""
-    ahead = {m.source: Rotation.from_rotvec(m.rotation).as_matrix()[2] for m in base.members}
+    ahead = {
+        m.source: scipy.spatial.transform.Rotation.from_rotvec(m.rotation).as_matrix()[2]
+        for m in base.members
+    }
     rows = {k: round(math.asin(float(np.clip(v[1], -1, 1))) / math.radians(12)) for k, v in ahead.items()}
     order = sorted(ahead, key=lambda k: (rows[k], math.atan2(ahead[k][0], ahead[k][2])))
     outline = {m.member.source: m for m in _seen(base)}

@@ -4,8 +4,8 @@ import itertools
 from typing import Final
 
 import numpy as np
+import scipy
 from pydantic import BaseModel, ConfigDict
-from scipy.interpolate import PchipInterpolator
 
 from ..compiled import part
 from ..fastmath import exp2, log2
@@ -53,7 +53,7 @@ def table(params: CurveParams, strength: float) -> F32:
     if len(at):
         to = np.maximum.accumulate(np.array([np.mean(places[x]) for x in sorted(places)]))
         inside = np.clip(axis, at[0], at[-1])
-        met = PchipInterpolator(at, to)(inside) if len(at) > 1 else np.full(SIZE, to[0])
+        met = scipy.interpolate.PchipInterpolator(at, to)(inside) if len(at) > 1 else np.full(SIZE, to[0])
         change = met - inside
     change = change + params.lift * np.exp(-0.5 * ((axis + 2) / 2.5) ** 2)
     return np.asarray(change * strength, np.float32)

@@ -8,11 +8,8 @@ from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
-from scipy.sparse import coo_matrix, csr_array
-from scipy.sparse.csgraph import breadth_first_order, connected_components, minimum_spanning_tree
-from scipy.spatial.transform import Rotation
 
 from ..errors import JoinError
 from .pairs import Pair
@@ -63,7 +60,7 @@ def rotation_between(pair: Pair, focal: float, distortion: float = 0.0, corner: 
     keep = np.ones(len(a), bool)
     rotation = np.eye(3)
     for _ in range(4):
-        rotation = np.asarray(Rotation.align_vectors(b[keep], a[keep])[0].as_matrix())
+        rotation = np.asarray(scipy.spatial.transform.Rotation.align_vectors(b[keep], a[keep])[0].as_matrix())
         off = np.linalg.norm(a @ rotation.T - b, axis=1)
         keep = off <= max(3 * float(np.median(off)), 1e-6)
     return rotation
@@ -85,7 +82,9 @@ def _tree(count: int, pairs: list[Pair], root: int, focal: float) -> dict[int, F
     """First rotations: along the spanning tree of the pairs that have the most in common."""
     between = {(min(p.i, p.j), max(p.i, p.j)): p for p in sorted(pairs, key=lambda p: len(p.a))}
     graph = _graph(count, list(between.values()))
-    order, before = breadth_first_order(minimum_spanning_tree(-graph), root, directed=False)
+    order, before = scipy.sparse.csgraph.breadth_first_order(
+        scipy.sparse.csgraph.minimum_spanning_tree(-graph), root, directed=False
+    )
     turns = {root: np.eye(3)}
     for n in (int(v) for v in order[1:]):
         known = int(before[n])
@@ -95,15 +94,15 @@ def _tree(count: int, pairs: list[Pair], root: int, focal: float) -> dict[int, F
     return turns
 
 
-def _graph(count: int, pairs: list[Pair]) -> csr_array:
+def _graph(count: int, pairs: list[Pair]) -> "scipy.sparse.csr_array":
     """Frames by pairs; what two have in common is the weight between them."""
     i, j = [p.i for p in pairs], [p.j for p in pairs]
-    return csr_array(([float(len(p.a)) for p in pairs], (i, j)), shape=(count, count))
+    return scipy.sparse.csr_array(([float(len(p.a)) for p in pairs], (i, j)), shape=(count, count))
 
 
 def groups(count: int, pairs: list[Pair]) -> list[list[int]]:
     """Frames that hang together by pairs, the most first."""
-    number, home = connected_components(_graph(count, pairs), directed=False)
+    number, home = scipy.sparse.csgraph.connected_components(_graph(count, pairs), directed=False)
     sets = [np.flatnonzero(home == n).tolist() for n in range(number)]
     return sorted(sets, key=lambda s: (-len(s), s[0]))
 
@@ -213,7 +212,7 @@ def _adjust(
     def residuals(x: F64) -> F64:
         f, k = float(np.exp(x[0])), float(x[1])
         deltas = np.concatenate([np.zeros((1, 3)), x[2:].reshape(-1, 3)])
-        now = Rotation.from_rotvec(deltas).as_matrix() @ first
+        now = scipy.spatial.transform.Rotation.from_rotvec(deltas).as_matrix() @ first
         world = np.einsum("nij,ni->nj", now[i], rays(a, f, k, corner))
         seen = np.einsum("nij,nj->ni", now[j], world)
         true = rays(b, f, k, corner)[:, :2]
@@ -234,14 +233,14 @@ def _adjust(
         at.append(np.stack([np.arange(2 * len(a)), np.full(2 * len(a), n)]))
     at.append(np.array([[2 * len(a), 2 * len(a) + 1], [0, 1]]))
     where = np.concatenate(at, 1).astype(int)
-    pattern = coo_matrix((np.ones(where.shape[1]), where), (2 * len(a) + 2, count))
+    pattern = scipy.sparse.coo_matrix((np.ones(where.shape[1]), where), (2 * len(a) + 2, count))
     x0 = np.zeros(count)
     x0[:2] = np.log(focal), distortion
-    found = least_squares(
+    found = scipy.optimize.least_squares(
         residuals, x0, loss="soft_l1", f_scale=SOFT, x_scale="jac", max_nfev=40,
         jac_sparsity=pattern.tocsr() if len(order) > 12 else None,
     )  # fmt: skip
     x = found.x
     deltas = np.concatenate([np.zeros((1, 3)), x[2:].reshape(-1, 3)])
-    now = Rotation.from_rotvec(deltas).as_matrix() @ first
+    now = scipy.spatial.transform.Rotation.from_rotvec(deltas).as_matrix() @ first
     return {n: now[k] for k, n in enumerate(order)}, float(np.exp(x[0])), float(x[1])

@@ -12,9 +12,8 @@ from typing import Any, Final
 
 import cv2
 import numpy as np
-import scipy.sparse as sparse
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse.linalg import LinearOperator, cg
 
 from ...running.patience import go_on
 from .measures import unlike
@@ -133,10 +132,10 @@ def matte(lab: F32, mask: F32, open_: B2) -> F32:
     near = np.flatnonzero(cv2.dilate(open_.astype(np.uint8), np.ones((COUPLED, COUPLED))))
     weight = np.where(known, SURE, OPINION).ravel()[near]
     start = np.where(known, mask, opinion).ravel().astype(float)
-    matrix = laplacian[near][:, near] + sparse.diags(weight)
+    matrix = laplacian[near][:, near] + scipy.sparse.diags(weight)
     scale = matrix.diagonal()
-    jacobi = LinearOperator(matrix.shape, lambda residual: residual / scale, dtype=float)
-    solved, unfinished = cg(
+    jacobi = scipy.sparse.linalg.LinearOperator(matrix.shape, lambda residual: residual / scale, dtype=float)
+    solved, unfinished = scipy.sparse.linalg.cg(
         matrix, weight * start[near], x0=start[near], M=jacobi, rtol=PRECISE, maxiter=ROUNDS, callback=_round
     )
     if not unfinished:

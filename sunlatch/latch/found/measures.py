@@ -5,8 +5,8 @@ from typing import Final
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
 
 from ...running.patience import go_on
 
@@ -187,7 +187,7 @@ def often(where: NDArray[np.int64], cells: tuple[int, ...]) -> F32:
 @cache
 def _evening(n: int, sigma: float) -> NDArray[np.float64]:
     """What a row of n cells is multiplied by to be smoothed (n, n): in so small a table quicker than any filter."""
-    return np.asarray(gaussian_filter1d(np.eye(n), sigma, axis=0, mode="constant"))
+    return np.asarray(scipy.ndimage.gaussian_filter1d(np.eye(n), sigma, axis=0, mode="constant"))
 
 
 def _counted(where: NDArray[np.int64], cells: tuple[int, ...], weight: F32) -> NDArray[np.float64]:

@@ -4,8 +4,8 @@ from typing import Final
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 F32 = NDArray[np.float32]
 B2 = NDArray[np.bool_]
@@ -49,7 +49,7 @@ def novelty(planes: F32, asked: B2, near: float) -> F32:
     around = np.random.default_rng(1).permutation(np.nonzero(~asked.ravel())[0])
     known = points[around[:KNOWN]]
     tested = around[KNOWN : KNOWN + TESTED] if len(around) > KNOWN + SPARE else around[:TESTED]
-    tree, depth = cKDTree(known), len(planes)
+    tree, depth = scipy.spatial.cKDTree(known), len(planes)
     beside = min(BESIDE, len(known))
     nearest = min(NEAREST, beside) - 1
 

@@ -11,8 +11,8 @@ from typing import Final
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import binary_fill_holes
 
 from .matte import matte, unknown
 from .measures import blurred, likeness, often, smaller, table_of, texture, unlike
@@ -227,7 +227,7 @@ def _settled(guide: F32, opinion: F32, open_: B2, known: list[B2], reliability: 
     own = np.where(known[0], 1.0, own).astype(np.float32)
     sure = ~open_ | known[0]
     mask = np.where(open_, walk(guide, own, np.where(sure, KNOWN, reliability).astype(np.float32), noise), 0)
-    holes = binary_fill_holes(mask > 0.5) & (mask <= 0.5) & open_
+    holes = scipy.ndimage.binary_fill_holes(mask > 0.5) & (mask <= 0.5) & open_
     return np.where(holes, FILLED, mask).astype(np.float32)
 
 

@@ -11,8 +11,8 @@ from typing import Final
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import median_filter
 
 from .horizon import lowest_edge
 from .matte import matte, unknown
@@ -130,4 +130,4 @@ def _shore(water: F32, line: float) -> F32:
     here = (water > 0.5) & (np.arange(len(water))[:, None] > line - FIRST * size)
     solid = cv2.blur(here.astype(np.float32), (1, run), anchor=(0, 0)) > WHOLE
     first = np.where(solid.any(0), np.minimum(solid.argmax(0), line + BELOW * size), line)
-    return np.asarray(median_filter(first, round(EVEN * size) | 1), np.float32)
+    return np.asarray(scipy.ndimage.median_filter(first, round(EVEN * size) | 1), np.float32)
