@@ -257,7 +257,7 @@ def test_every_line_of_the_readme_does_what_it_says(run, tmp_path, monkeypatch):
     frames = {"frame": "twin-bright", "twin-dark": "twin-dark", "sky-1": "sky-1"}
     frames |= {n: n for n in ("sweep-1", "sweep-2", "sweep-3", "bracket-1", "bracket-2", "bracket-3")}
     for name, shot in frames.items():
-        shoot(smaller(find(shot), 1000 if shot.startswith("twin") else 760), tmp_path / f"{name}.dng")
+        shoot(smaller(find(shot), 800 if shot.startswith("twin") else 600), tmp_path / f"{name}.dng")
     for program, *words in lines:
         words = [
             w for word in words for w in (sorted(glob(word, root_dir=tmp_path)) if "*" in word else [word])

@@ -19,7 +19,7 @@ from tests.core.moving import stops_of
 def backlit(request, tmp_path_factory, store):
     """A frame against the light with latches on its sky and its land, and its pyramid."""
     path = tmp_path_factory.mktemp("meeting") / f"{request.param}.dng"
-    shoot(smaller(find(request.param), 1440), path)
+    shoot(smaller(find(request.param), 1200), path)
     sha256 = hash_file(path)
     pyramid = store.whole(sha256, path)
     return Scene(sources=[Source(sha256=sha256)]), pyramid

@@ -12,6 +12,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass, replace
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -22,20 +23,6 @@ PATIENT = int(os.environ.get("FACE_PATIENCE", 120_000))
 expect.set_options(timeout=PATIENT)
 
 ROOT = Path(__file__).resolve().parents[2]
-SET_UP = """
-import os, sys, django
-from django.core.management import call_command
-os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings")
-django.setup()
-if "migrate" in sys.argv[3:]:
-    call_command("migrate", verbosity=0)
-call_command("demo", sys.argv[1], "--name", sys.argv[2], *(["--sweep"] if "sweep" in sys.argv[3:] else []))
-if "link" in sys.argv[3:]:
-    from django.contrib.auth.models import User
-    from studio.views import make_link
-    print("link:", make_link(User.objects.get(username=sys.argv[2])))
-"""
-"""All in one process: starting one costs more than what it does."""
 CHROMIUM_FLAGS = [
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
@@ -100,17 +87,29 @@ def _env(data: Path) -> dict[str, str]:
     return os.environ | {"SUNLATCH_DATA": str(data), "SUNLATCH_PATIENCE": "300"}
 
 
+@cache
+def _setting_up() -> "subprocess.Popen[str]":
+    return subprocess.Popen(
+        [sys.executable, "-m", "tests.face.set_up"], env=_env(Path()), cwd=ROOT, text=True,
+        stdin=subprocess.PIPE, stdout=subprocess.PIPE, preexec_fn=_end_with_tests,
+    )  # fmt: skip
+
+
 def _set_up(data: Path, frames: Path, name: str, *more: str) -> str:
-    arguments = [sys.executable, "-c", SET_UP, str(frames), name, *more]
-    return subprocess.run(
-        arguments, env=_env(data), check=True, stdout=subprocess.PIPE, text=True, cwd=ROOT
-    ).stdout
+    """As `set_up.set_up`, by a process that is there for all of them."""
+    there = _setting_up()
+    assert there.stdin
+    assert there.stdout
+    there.stdin.write(json.dumps([str(data), str(frames), name, *more]) + "\n")
+    there.stdin.flush()
+    said = json.loads(there.stdout.readline() or "null")
+    assert said is not None, f"{data} was not set up"
+    return str(said)
 
 
 def photographer(running: Running, frames: Path, name: str) -> Running:
     """Another photographer of a studio that runs, with an outing of the frames of a folder, and his link."""
-    said = _set_up(running.data, frames, name, "link")
-    token = said.rpartition("link: ")[2].strip()
+    token = _set_up(running.data, frames, name, "link")
     return replace(running, link=f"{running.url}/enter/{token}")
 
 

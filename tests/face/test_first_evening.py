@@ -18,7 +18,7 @@ def frame(tmp_path_factory):
     """A frame on somebody's disk."""
     path = tmp_path_factory.mktemp("card") / "stack-backlit.dng"
     (path.parent / "none").mkdir()
-    shoot(smaller(find("stack-backlit"), 1400), path)
+    shoot(smaller(find("stack-backlit"), 1200), path)
     return path
 
 

@@ -34,7 +34,7 @@ FRAMES = ("beacon", "sweep-1", "blue-hour")
 def roll(tmp_path_factory):
     """The beacon, small, a sea horizon rolled by hand, a noisy blue hour."""
     folder = tmp_path_factory.mktemp("ground")
-    seen = {name: shoot(smaller(find(name), 1400), folder / f"{name}.dng") for name in FRAMES}
+    seen = {name: shoot(smaller(find(name), 1200), folder / f"{name}.dng") for name in FRAMES}
     return folder, seen["beacon"]
 
 

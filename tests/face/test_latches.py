@@ -34,8 +34,8 @@ from tests.face.running import chromium
 def roll(tmp_path_factory):
     """The heath with its birches and cable, and the beacon, small, and their truth."""
     folder = tmp_path_factory.mktemp("latches")
-    heath = shoot(smaller(find("heath"), 1400), folder / "heath.dng")
-    return folder, heath, shoot(smaller(find("beacon"), 1400), folder / "beacon.dng")
+    heath = shoot(smaller(find("heath"), 1200), folder / "heath.dng")
+    return folder, heath, shoot(smaller(find("beacon"), 1200), folder / "beacon.dng")
 
 
 @pytest.fixture(scope="module")

@@ -19,8 +19,8 @@ from tests.face.running import chromium, saved_document
 def page(tmp_path_factory, with_frames):
     """A studio of its own with the heath in it, opened at Mend."""
     folder = tmp_path_factory.mktemp("heath")
-    shoot(smaller(find_any("heath"), 1400), folder / "heath.dng")
-    shoot(smaller(find_any("sky-1"), 1400), folder / "sky-1.dng")
+    shoot(smaller(find_any("heath"), 1200), folder / "heath.dng")
+    shoot(smaller(find_any("sky-1"), 1200), folder / "sky-1.dng")
     with chromium() as browser:
         running = with_frames(folder)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -502,7 +502,7 @@ def test_a_sky_is_brought_carried_and_made_a_file(page: Page, tmp_path):
         link.click()
     download.value.save_as(tmp_path / "heath.tif")
     file = tifffile.imread(tmp_path / "heath.tif")
-    assert file.shape[:2] == (934, 1400)
+    assert file.shape[:2] == (800, 1200)
     shown = picture(page)
     small = cv2.resize(file, shown.shape[1::-1], interpolation=cv2.INTER_AREA).astype(float) / 257
     assert np.abs(small[: h // 3].mean((0, 1)) - shown[: h // 3].mean((0, 1))).max() < 12

@@ -18,7 +18,7 @@ from tests.face.running import chromium, saved_document
 def page(tmp_path_factory, with_frames):
     """The path at Light, on a screen that is touched."""
     folder = tmp_path_factory.mktemp("touched")
-    shoot(smaller(find("path"), 1272), folder / "path.dng")
+    shoot(smaller(find("path"), 1200), folder / "path.dng")
     with chromium() as browser:
         running = with_frames(folder)
         context = browser.new_context(viewport={"width": 1280, "height": 800}, has_touch=True)

@@ -17,7 +17,7 @@ from tests.face.running import chromium
 def started(tmp_path_factory, with_frames):
     """A studio with one frame, and a browser signed in."""
     folder = tmp_path_factory.mktemp("proof")
-    shoot(smaller(find("stack-backlit"), 1400), folder / "stack-backlit.dng")
+    shoot(smaller(find("stack-backlit"), 1200), folder / "stack-backlit.dng")
     with chromium() as browser:
         running = with_frames(folder)
         context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
@@ -149,7 +149,7 @@ def test_preflight_leads_to_what_it_names(page: Page):
     page.get_by_role("button", name="Preflight").click()
     side = page.get_by_role("region", name="Proof")
     expect(side).to_contain_text("to look at")
-    expect(side).to_contain_text("ppi")  # 1400 px on half a metre
+    expect(side).to_contain_text("ppi")  # 1200 px on half a metre
     side.get_by_role("button", name=re.compile(r"Print it \d+ mm wide")).click()
     settled(page)
     expect(side).to_contain_text("out of date")

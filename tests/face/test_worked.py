@@ -19,7 +19,7 @@ from tests.face.running import chromium
 def page(tmp_path_factory, with_frames):
     """The pool, small, as it comes worked."""
     folder = tmp_path_factory.mktemp("worked")
-    shoot(smaller(find("pool"), 1400), folder / "pool.dng")
+    shoot(smaller(find("pool"), 1200), folder / "pool.dng")
     with chromium() as browser:
         running = with_frames(folder)
         opened = browser.new_page(viewport={"width": 1280, "height": 800})
