@@ -10,6 +10,7 @@ export default defineConfig({
     environment: "happy-dom",
     include: ["src/**/*.test.ts"],
     isolate: false,
+    setupFiles: ["vitest.silent.ts"],
     pool: "threads",
     testTimeout: 60_000,
   },

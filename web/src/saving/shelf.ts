@@ -29,7 +29,8 @@ export function browserShelf(window: string): Shelf {
   async function ofScene(scene: string): Promise<[string, Kept][]> {
     const held = await navigator.locks?.query().catch(() => null);
     const alive = new Set(held?.held?.map((lock) => lock.name) ?? []);
-    const all = await entries<string, Kept>(open()).catch(() => []);
+    // a browser that keeps nothing says so at once, not by its answer
+    const all = await (async () => entries<string, Kept>(open()))().catch(() => []);
     return all.filter(([key]) => {
       const [of, by] = key.split("/");
       return of === scene && by !== window && !alive.has(LOCK + by);
