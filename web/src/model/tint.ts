@@ -45,21 +45,25 @@ export function overlay(
   look: MaskLook,
   tint: Rgb,
 ): Uint8ClampedArray<ArrayBuffer> {
-  const out = new Uint8ClampedArray(mask.length * 4);
-  const band = (v: number) => Math.floor(v / 64);
-  for (let i = 0; i < mask.length; i++) {
-    const m = mask[i]!;
-    const o = 4 * i;
-    if (look === "grey") {
-      out.set([m, m, m, 255], o);
-    } else if (look === "inside") {
-      out.set([128, 128, 128, 255 - m], o);
-    } else if (look === "tint") {
-      out.set([tint[0], tint[1], tint[2], m * 0.62], o);
-    } else {
-      const edge = band(m) !== band(mask[i + 1] ?? m) || band(m) !== band(mask[i + width] ?? m);
-      if (edge && (i + 1) % width !== 0) out.set([tint[0], tint[1], tint[2], 255], o);
+  // a pixel as one number: millions of them are laid whenever a mask changes
+  const pixels = new Uint32Array(mask.length);
+  const colours = new Uint8ClampedArray(4 * 256);
+  const as = new Uint32Array(colours.buffer);
+  if (look === "contour") {
+    colours.set([...tint, 255]);
+    const ink = as[0]!;
+    for (let i = 0; i < mask.length; i++) {
+      const band = mask[i]! >> 6;
+      const edge = band !== (mask[i + 1] ?? mask[i]!) >> 6 || band !== (mask[i + width] ?? mask[i]!) >> 6;
+      if (edge && (i + 1) % width !== 0) pixels[i] = ink;
     }
+  } else {
+    for (let m = 0; m < 256; m++) {
+      if (look === "grey") colours.set([m, m, m, 255], 4 * m);
+      else if (look === "inside") colours.set([128, 128, 128, 255 - m], 4 * m);
+      else colours.set([...tint, m * 0.62], 4 * m);
+    }
+    for (let i = 0; i < mask.length; i++) pixels[i] = as[mask[i]!]!;
   }
-  return out;
+  return new Uint8ClampedArray(pixels.buffer);
 }

@@ -36,12 +36,24 @@ export function draw(
     ] as const;
   if (shot) pen.drawImage(shot.bitmap, ...place(shot.region));
   if (!mask) return;
-  const { width, height, data } = mask.data;
-  const one = new Uint8ClampedArray(width * height);
-  for (let i = 0; i < one.length; i++) one[i] = data[4 * i]!;
-  const under = new OffscreenCanvas(width, height).getContext("2d")!;
-  if (shot) under.drawImage(shot.bitmap, 0, 0, width, height);
-  const tint = tintAgainst(under.getImageData(0, 0, width, height).data, one);
-  under.putImageData(new ImageData(overlay(one, width, mask.look, tint), width), 0, 0);
-  pen.drawImage(under.canvas, ...place(mask.region));
+  pen.drawImage(laid(mask, shot), ...place(mask.region));
+}
+
+/** What was laid last, of each mask: a view that is moved draws it again as it is. */
+const kept = new WeakMap<ImageData, { look: MaskLook; under: ImageBitmap | null; canvas: OffscreenCanvas }>();
+
+/** A mask in its look, in a tint that stands out from what lies under it. */
+function laid({ data: grey, look }: Mask, shot: Drawn | null): OffscreenCanvas {
+  const under = shot?.bitmap ?? null;
+  const last = kept.get(grey);
+  if (last?.look === look && last.under === under) return last.canvas;
+  const { width, height, data } = grey;
+  const mask = new Uint8ClampedArray(width * height);
+  for (let i = 0; i < mask.length; i++) mask[i] = data[4 * i]!;
+  const pen = new OffscreenCanvas(width, height).getContext("2d", { willReadFrequently: true })!;
+  if (under) pen.drawImage(under, 0, 0, width, height);
+  const tint = tintAgainst(pen.getImageData(0, 0, width, height).data, mask);
+  pen.putImageData(new ImageData(overlay(mask, width, look, tint), width), 0, 0);
+  kept.set(grey, { look, under, canvas: pen.canvas });
+  return pen.canvas;
 }
