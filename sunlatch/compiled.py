@@ -14,6 +14,8 @@ from typing import Any
 import llvmlite.binding
 import numba
 from numba import njit
+from numba.core.caching import FunctionCache
+from numba.core.runtime import rtsys
 
 FAST = {"nsz", "arcp", "contract", "afn", "reassoc"}
 """What kernels may take for granted: that sums and products may be taken in any order, but not that there is no NaN
@@ -23,11 +25,24 @@ _EVERY: list["Compiled"] = []
 _ONE_AT_A_TIME = threading.Lock()
 
 
+class _Kept(FunctionCache):  # type: ignore[misc]
+    """What was compiled of a kernel, on disk. To run it, nothing is needed of what compiling would need: Numba reads all that
+    first, which takes two thirds of a second. Where nothing is kept, or it is spoiled, the compiler reads it itself."""
+
+    def load_overload(self, sig: Any, target_context: Any) -> Any:
+        rtsys.initialize(target_context)
+        try:
+            return self._load_overload(sig, target_context)
+        except Exception:
+            return None
+
+
 class Compiled:
     """A kernel. Arguments that do not fit its signature raise TypeError; nothing is compiled for them."""
 
     def __init__(self, function: Callable[..., Any], signature: str, options: dict[str, Any]) -> None:
         self._dispatcher = njit(**options)(function)
+        self._dispatcher._cache = _Kept(function)
         self._signature = signature
         self._ready = False
         self.__doc__ = function.__doc__
