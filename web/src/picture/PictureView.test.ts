@@ -3,6 +3,7 @@ import { createPinia, setActivePinia } from "pinia";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { defineComponent, nextTick, reactive, ref } from "vue";
 
+import { Refusal } from "../api/client";
 import PictureView from "./PictureView.vue";
 import type { Wish } from "./shown";
 import { viewport } from "./viewport";
@@ -12,18 +13,21 @@ vi.mock("../api/client", () => ({
   Refusal: class extends Error {},
   picture: vi.fn((path: string, body: Record<string, unknown>) => {
     asked.push({ path, body });
-    return Promise.resolve({ blob: new Blob(), whole: true, map: null });
+    return held ?? Promise.resolve({ blob: new Blob(), whole: true, map: null });
   }),
 }));
 vi.mock("@vueuse/core", async (original) => ({
   ...(await original<object>()),
   useElementSize: () => ({ width: ref(400), height: ref(300) }),
 }));
+/** An answer that is held back. */
+let held: Promise<object> | null = null;
 const drawn: unknown[] = [];
 vi.mock("./overlaid", () => ({ draw: (...of: unknown[]) => drawn.push(of) }));
 
 beforeEach(() => {
   asked.length = drawn.length = 0;
+  held = null;
   setActivePinia(createPinia());
   vi.stubGlobal("createImageBitmap", () => Promise.resolve({ close: () => undefined }));
 });
@@ -75,5 +79,35 @@ describe("pictures side by side", () => {
     expect(left.centre.x).toBeGreaterThan(0.5);
     expect(right.centre.x).toBe(0.5);
     page.unmount();
+  });
+});
+
+describe("a picture that is left", () => {
+  it.each([
+    ["with a first look of it on its way", { blob: new Blob(), whole: false, map: null }],
+    ["with the line down", null],
+  ])("is not asked for again, %s", async (_, answer) => {
+    vi.useFakeTimers();
+    try {
+      let tell: () => void = () => undefined;
+      held = new Promise((resolve, reject) => {
+        tell = () =>
+          answer ? resolve(answer) : reject(Object.assign(new Refusal("no line", 0), { status: 0 }));
+      });
+      const page = mount(PictureView, {
+        props: { wish: wish("one"), plane: { width: 4000, height: 3000 }, seen: viewport(), label: "One" },
+      });
+      await page.setProps({ wish: wish("one") });
+      await settled();
+      expect(asked).toHaveLength(1);
+      page.unmount();
+      tell();
+      await settled();
+      await settled();
+      expect(vi.getTimerCount()).toBe(0);
+      expect(asked).toHaveLength(1);
+    } finally {
+      vi.useRealTimers();
+    }
   });
 });

@@ -110,6 +110,7 @@ export function useShown(options: {
   const fresh = () => (coarse = false);
 
   onBeforeUnmount(() => {
+    newest.end();
     window.clearTimeout(settling);
     shot.value?.bitmap.close();
   });

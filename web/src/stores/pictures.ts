@@ -29,6 +29,12 @@ export class Newest<T> {
     return this.waiting !== null;
   }
 
+  /** Nobody looks any more: what is under way or waits is answered to nobody. */
+  end(): void {
+    this.run++;
+    this.now = this.waiting = null;
+  }
+
   private async pump(): Promise<void> {
     const run = ++this.run;
     try {
