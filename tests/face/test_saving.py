@@ -3,6 +3,7 @@ windows, a page that is gone, keys and pointers that never come up."""
 
 import json
 import os
+import re
 import signal
 import sqlite3
 import time
@@ -14,8 +15,8 @@ from playwright.sync_api import Page, expect
 from fieldworld.camera import smaller
 from fieldworld.outing import find
 from tests.coast import shoot
-from tests.face.hands import accessible, add_move, begin_scene, drag_by, settled
-from tests.face.running import chromium, studio
+from tests.face.hands import accessible, add_move, begin_scene, drag, drag_by, on_picture, settled
+from tests.face.running import chromium, saved_document, studio
 
 
 @pytest.fixture(scope="module")
@@ -124,6 +125,32 @@ def test_while_the_studio_is_away_work_goes_on_and_is_saved_when_it_is_back(scen
     scene.reload()
     settled(scene)
     expect(_number(scene)).to_have_text(last)
+
+
+def test_what_was_drawn_while_the_line_was_down_is_mended_when_it_is_back(scene):
+    """The stroke is not lost, the ladder does not stay old, and nobody goes on saying that there is no line."""
+    scene.get_by_role("navigation", name="The path").get_by_role("link", name="Mend").click()
+    settled(scene)
+    scene.context.set_offline(True)
+    try:
+        scene.get_by_role("button", name="Heal", exact=True).click()
+        x, y = on_picture(scene, 0.6, 0.8)
+        drag(scene, (x, y), (x + 24, y + 5))
+        expect(scene.get_by_role("alert")).to_have_text(re.compile("No connection .* it is tried again"))
+        # what is seen otherwise while it is down is old, and says so
+        scene.keyboard.press("Escape")
+        scene.get_by_role("navigation", name="The path").get_by_role("link", name="Light").click()
+        drag_by(scene, _number(scene), 40)
+        expect(scene.get_by_text("out of date")).to_be_visible()
+    finally:
+        scene.context.set_offline(False)
+    settled(scene)
+    expect(scene.get_by_role("alert")).to_have_count(0)
+    expect(scene.get_by_text("out of date")).to_be_hidden()
+    expect(scene.get_by_text("Heal", exact=True).first).to_be_visible()
+    saved = saved_document(scene.url)
+    assert [r["kind"] for r in saved["repairs"]] == ["heal"]
+    assert saved["moves"][0]["params"]["ev"] == 1.0
 
 
 def test_a_session_that_ends_asks_for_the_password_in_place(scene, running):

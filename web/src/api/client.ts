@@ -51,7 +51,7 @@ client.use({
   },
 });
 
-const AWAY = "No connection to the server. Your work is kept; it is tried again.";
+const AWAY = "No connection to the server. Try it again once it is back.";
 
 /** The session has ended while somebody was at work: the password is asked for in place, nothing is left. */
 function signedOut(): void {
@@ -63,6 +63,7 @@ function signedOut(): void {
 export class Refusal extends Error {
   constructor(
     message: string,
+    /** Of the answer; 0 where there was none, -1 where it was none that could be read. */
     readonly status: number,
     readonly body: unknown = null,
   ) {
@@ -102,13 +103,15 @@ export async function ask<T>(path: string, body: unknown): Promise<T> {
   return (await response.json()) as T;
 }
 
-async function post(path: string, body: unknown): Promise<Response> {
+/** The whole response to what is asked by POST, as JSON. Raises a Refusal. */
+export async function post(path: string, body: unknown, stop?: AbortSignal): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(path, {
       method: "POST",
       headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
       body: JSON.stringify(body),
+      signal: stop,
     });
   } catch {
     throw new Refusal(AWAY, 0);

@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from "vitest";
 import { effectScope, nextTick, ref } from "vue";
 
-import { Refusal } from "../api/client";
+import { client, Refusal } from "../api/client";
 import { useAsked } from "./asked";
 
 const settle = () => new Promise((go) => setTimeout(go));
@@ -21,7 +21,32 @@ function asking() {
   return { key, answers, stops, scope, asked, request };
 }
 
+/** The line is back, and the studio answers. */
+async function answered(): Promise<void> {
+  vi.spyOn(client, "GET").mockResolvedValue({ data: { name: "demo" }, response: new Response("") } as never);
+  window.dispatchEvent(new Event("online"));
+  await new Promise((r) => setTimeout(r, 5));
+}
+
 describe("what is asked", () => {
+  it("is asked again where nobody answered, and not once something else is", async () => {
+    const { key, answers, asked, request } = asking();
+    answers.a!(new Refusal("nobody", 0));
+    await settle();
+    expect(asked.failed.value?.message).toContain("tried again");
+    await answered();
+    answers.a!("of a");
+    await settle();
+    expect(asked.value.value).toBe("of a");
+    key.value = "b";
+    await nextTick();
+    answers.b!(new Refusal("nobody", 0));
+    await settle();
+    key.value = "c";
+    await nextTick();
+    await answered();
+    expect(request.mock.calls.map(([k]) => k)).toEqual(["a", "a", "b", "c"]);
+  });
   it("is answered by the newest question, whichever answer comes first", async () => {
     const { key, answers, stops, asked } = asking();
     key.value = "b";

@@ -3,6 +3,7 @@
 import { onScopeDispose, ref, shallowRef, watch, type Ref, type ShallowRef } from "vue";
 
 import { Refusal } from "../api/client";
+import { isAway, onceBack, waitsFor } from "../api/line";
 
 export interface Asked<K, T> {
   /** The last answer; null while there is none. */
@@ -28,8 +29,11 @@ export function useAsked<K, T>(
   const failed = shallowRef<Refusal | null>(null);
   const pending = ref(false);
   let under: AbortController | null = null;
+  /** Takes back what is to be asked again once the studio answers. */
+  let leave: () => void = () => undefined;
 
   function end(): void {
+    leave();
     under?.abort();
     under = null;
     pending.value = false;
@@ -47,7 +51,10 @@ export function useAsked<K, T>(
     } catch (error) {
       if (under !== mine) return;
       value.value = null;
-      failed.value = error instanceof Refusal ? error : new Refusal("The answer could not be shown.", 0);
+      const said = error instanceof Refusal ? error : new Refusal("The answer could not be shown.", -1);
+      failed.value = isAway(said) ? waitsFor(said) : said;
+      end();
+      if (isAway(said)) leave = onceBack(() => void put(about));
     } finally {
       if (under === mine) end();
     }

@@ -1,35 +1,44 @@
-import { mount } from "@vue/test-utils";
+import { flushPromises, mount } from "@vue/test-utils";
 import { createPinia, setActivePinia } from "pinia";
-import { beforeEach, describe, expect, it, vi } from "vitest";
-import { defineComponent, nextTick, reactive, ref } from "vue";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { defineComponent, nextTick, reactive } from "vue";
 
-import { Refusal } from "../api/client";
 import PictureView from "./PictureView.vue";
 import type { Wish } from "./shown";
 import { viewport } from "./viewport";
 
 const asked: { path: string; body: Record<string, unknown> }[] = [];
-vi.mock("../api/client", () => ({
-  Refusal: class extends Error {},
-  picture: vi.fn((path: string, body: Record<string, unknown>) => {
-    asked.push({ path, body });
-    return held ?? Promise.resolve({ blob: new Blob(), whole: true, map: null });
-  }),
-}));
-vi.mock("@vueuse/core", async (original) => ({
-  ...(await original<object>()),
-  useElementSize: () => ({ width: ref(400), height: ref(300) }),
-}));
 /** An answer that is held back. */
-let held: Promise<object> | null = null;
-const drawn: unknown[] = [];
-vi.mock("./overlaid", () => ({ draw: (...of: unknown[]) => drawn.push(of) }));
+let held: Promise<Response> | null = null;
+const whole = (frame = "whole") => new Response(new Blob(), { headers: { "X-Frame": frame } });
+
+/** Whatever is looked at is 400 × 300 px. */
+class Sized {
+  constructor(private readonly told: ResizeObserverCallback) {}
+  observe(): void {
+    this.told([{ contentRect: { width: 400, height: 300 } } as ResizeObserverEntry], this as never);
+  }
+  disconnect(): void {}
+}
 
 beforeEach(() => {
-  asked.length = drawn.length = 0;
+  asked.length = 0;
   held = null;
   setActivePinia(createPinia());
   vi.stubGlobal("createImageBitmap", () => Promise.resolve({ close: () => undefined }));
+  vi.stubGlobal("ResizeObserver", Sized);
+  const pen = new Proxy({}, { get: () => () => undefined, set: () => true });
+  vi.spyOn(HTMLCanvasElement.prototype, "getContext").mockReturnValue(pen as never);
+  vi.spyOn(globalThis, "fetch").mockImplementation((path, options) => {
+    asked.push({
+      path: path as string,
+      body: JSON.parse(options!.body as string) as Record<string, unknown>,
+    });
+    return held ?? Promise.resolve(whole());
+  });
+});
+afterEach(() => {
+  vi.unstubAllGlobals();
 });
 const settled = async () => {
   for (let n = 0; n < 6; n++) await nextTick();
@@ -58,6 +67,8 @@ describe("pictures side by side", () => {
     const views = page.findAllComponents(PictureView);
     expect(views).toHaveLength(2);
     expect(page.findAll(".over")).toHaveLength(1);
+    await flushPromises();
+    asked.length = 0;
     wishes.left = { ...wish("left") };
     wishes.right = { ...wish("right") };
     await settled();
@@ -84,15 +95,14 @@ describe("pictures side by side", () => {
 
 describe("a picture that is left", () => {
   it.each([
-    ["with a first look of it on its way", { blob: new Blob(), whole: false, map: null }],
+    ["with a first look of it on its way", whole("first")],
     ["with the line down", null],
   ])("is not asked for again, %s", async (_, answer) => {
     vi.useFakeTimers();
     try {
       let tell: () => void = () => undefined;
       held = new Promise((resolve, reject) => {
-        tell = () =>
-          answer ? resolve(answer) : reject(Object.assign(new Refusal("no line", 0), { status: 0 }));
+        tell = () => (answer ? resolve(answer) : reject(new TypeError("no line")));
       });
       const page = mount(PictureView, {
         props: { wish: wish("one"), plane: { width: 4000, height: 3000 }, seen: viewport(), label: "One" },

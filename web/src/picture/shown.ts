@@ -1,5 +1,4 @@
 /** The newest picture of something: quick ones while it changes, the full one at rest. */
-import { useEventListener } from "@vueuse/core";
 import { onBeforeUnmount, ref, shallowRef } from "vue";
 
 import { picture, type Refusal } from "../api/client";
@@ -32,10 +31,6 @@ const SLOW = 120;
 /** After so long without a change the full picture is asked for, ms. */
 const REST = 120;
 const DECODING = 700;
-/** Answers after which the same picture is asked for again, after pauses that grow, ms. */
-const AWAY = new Set([0, 502, 504]);
-const FIRST_PAUSE = 1500;
-const LONGEST_PAUSE = 20_000;
 
 export function useShown(options: {
   wish: () => Wish | null;
@@ -56,7 +51,6 @@ export function useShown(options: {
     (got) => {
       shot.value?.bitmap.close();
       shot.value = got;
-      pause = 0;
       waiting.value = got.full ? "" : "rendering full quality";
       if (!got.whole) {
         waiting.value = "preview; full frame loading";
@@ -68,19 +62,9 @@ export function useShown(options: {
     (error) => {
       pending.value = false;
       waiting.value = "";
-      // the line is down, or the studio starts anew: it is asked again by itself
-      if (AWAY.has(error.status)) again();
       options.failed(error);
     },
   );
-
-  let pause = 0;
-  function again(): void {
-    pause = Math.min(pause ? pause * 2 : FIRST_PAUSE, LONGEST_PAUSE);
-    window.clearTimeout(settling);
-    settling = window.setTimeout(() => ask(true), pause);
-  }
-  useEventListener(window, "online", () => pause && ask(true));
 
   function ask(full: boolean): void {
     const wish = options.wish();
@@ -110,7 +94,6 @@ export function useShown(options: {
   const fresh = () => (coarse = false);
 
   onBeforeUnmount(() => {
-    newest.end();
     window.clearTimeout(settling);
     shot.value?.bitmap.close();
   });

@@ -6,11 +6,6 @@ import type { AnyRepair, Area } from "../model/repairs";
 import { useMend } from "./mend";
 import { useScene } from "./scene";
 
-vi.mock("../saving/shelf", () => {
-  const done = () => Promise.resolve();
-  return { browserShelf: () => ({ put: done, drop: done, clear: done, left: () => Promise.resolve([]) }) };
-});
-
 interface Asked {
   path: string;
   body: { document: SceneDocument; points?: unknown[] };
@@ -36,6 +31,7 @@ beforeEach(async () => {
   const there: Record<string, unknown> = {
     "/api/scenes/{scene_id}": opened,
     "/api/vocabulary": { brush: [] },
+    "/api/me": { name: "demo" },
   };
   vi.spyOn(client, "GET").mockImplementation(((path: string) =>
     Promise.resolve({ data: there[path] ?? null, response: new Response("") })) as never);
@@ -84,6 +80,25 @@ it("specks that are being looked for are looked for once", async () => {
   expect(kinds()).toEqual(["specks"]);
   void mend.findSpecks();
   expect(asked).toHaveLength(2);
+});
+
+it("a stroke that nobody answers is asked for again, and stands once somebody does", async () => {
+  const made = { id: "one", kind: "heal", on: true, name: "", area, take: { dx: 0.1, dy: 0 }, params: {} };
+  const answering = vi.mocked(client.POST).getMockImplementation()!;
+  vi.mocked(client.POST).mockImplementation((() => Promise.reject(new TypeError("no line"))) as never);
+  const drawn = mend.stroke("heal", area);
+  await vi.waitFor(() => expect(scene.notices.all).toHaveLength(1));
+  expect(scene.notices.all.map((n) => n.sentence)).toEqual([
+    "No connection to the server. Your work is kept; it is tried again.",
+  ]);
+  expect(mend.doing).toEqual(["healing"]);
+  vi.mocked(client.POST).mockImplementation(answering);
+  window.dispatchEvent(new Event("online"));
+  await vi.waitFor(() => expect(asked).toHaveLength(1));
+  await asked[0]!.answer(made);
+  await drawn;
+  expect(kinds()).toEqual(["one"]);
+  expect(scene.notices.all).toEqual([]);
 });
 
 it("a stroke waits for the one before, and for nobody's saving", async () => {

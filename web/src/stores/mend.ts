@@ -62,16 +62,16 @@ export const useMend = defineStore("mend", () => {
    * places were added since, or it was left. */
   function wire(points: Point[], again = ""): Promise<string> {
     return scene.errand("wire", async (at) => {
-      const document = at.now();
-      document.repairs = document.repairs?.filter((r) => r.id !== again);
-      const made = await asked(at, "following the wire", () =>
-        need(
+      const made = await asked(at, "following the wire", () => {
+        const document = at.now();
+        document.repairs = document.repairs?.filter((r) => r.id !== again);
+        return need(
           client.POST("/api/scenes/{scene_id}/mend/wire", {
             params: params(at),
             body: { document: document as never, points },
           }),
-        ),
-      );
+        );
+      });
       if (!made || !at.wanted()) return "";
       at.done(
         (now) => (now.repairs = [...(now.repairs ?? []).filter((r) => r.id !== again), made] as never),

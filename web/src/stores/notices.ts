@@ -4,6 +4,7 @@ import { defineStore } from "pinia";
 import { computed, ref, shallowRef } from "vue";
 
 import { Refusal } from "../api/client";
+import { isAway, onceBack } from "../api/line";
 
 /** Something to do, in words. */
 export interface Act {
@@ -16,8 +17,10 @@ export const useNotices = defineStore("notices", () => {
   const acts = shallowRef<Record<string, Act>>({});
   const all = computed(() =>
     Object.entries(held.value)
-      // what another one says already, with more to it, is not said twice
-      .filter(([, said]) => !Object.values(held.value).some((more) => more !== said && more.includes(said)))
+      // what another one says already, with more to it or in the same words, is not said twice
+      .filter(([, said], n, told) =>
+        told.every(([, more], m) => n === m || !more.includes(said) || (more === said && m > n)),
+      )
       .map(([about, sentence]) => ({ about, sentence, act: acts.value[about] })),
   );
 
@@ -29,6 +32,8 @@ export const useNotices = defineStore("notices", () => {
     held.value = { ...held.value, [about]: sentence };
     const others = Object.entries(acts.value).filter(([key]) => key !== about);
     acts.value = Object.fromEntries(act ? [...others, [about, act]] : others);
+    // nobody goes on saying that there is no line once there is
+    if (isAway(what)) onceBack(() => held.value[about] === sentence && settle(about));
   }
   /** It goes well now, or was put away. */
   function settle(about: string): void {

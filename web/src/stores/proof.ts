@@ -140,7 +140,8 @@ export const useProof = defineStore("proof", () => {
         method: "PUT",
         headers: { "X-CSRFToken": token(), "Content-Type": "application/octet-stream" },
         body: file,
-      });
+      }).catch(() => null);
+      if (!answer) throw new Refusal(`${file.name} did not arrive: there is no connection to the server.`, 0);
       const got = (await answer.json()) as Schemas["ProfileOut"] & { detail?: string };
       if (!answer.ok) throw new Refusal(got.detail ?? `${file.name} was not taken.`, answer.status);
       scene.notices.settle("proof");

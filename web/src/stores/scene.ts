@@ -12,6 +12,7 @@ import {
   type SceneDocument,
   type Schemas,
 } from "../api/client";
+import { untilAnswered } from "../api/line";
 import { checked, checkOf } from "../checks";
 import { Plane } from "../model/plane";
 import { useNotices } from "./notices";
@@ -122,10 +123,12 @@ export const useScene = defineStore("scene", () => {
     finding.value = true;
     return errand(`ground ${what}`, async (mine) => {
       try {
-        const body = await ask<T>(`/api/scenes/${mine.scene}/ground${what ? `/${what}` : ""}`, {
-          document: mine.now(),
-          ...more,
-        });
+        const path = `/api/scenes/${mine.scene}/ground${what ? `/${what}` : ""}`;
+        const body = await untilAnswered(
+          () => ask<T>(path, { document: mine.now(), ...more }),
+          (error) => notices.tell("ground", error),
+          mine.here,
+        );
         if (!mine.here()) return null;
         notices.settle("ground");
         return body;

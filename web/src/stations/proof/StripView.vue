@@ -3,7 +3,7 @@
 import { ElButton, ElInput, ElOption, ElSelect } from "element-plus";
 import { computed, onBeforeUnmount, ref, watch } from "vue";
 
-import { ask, Refusal, token, type SceneDocument } from "../../api/client";
+import { ask, post, Refusal, type SceneDocument } from "../../api/client";
 import { useAsked } from "../../composables/asked";
 import { nextNumber, windowId } from "../../stores/pictures";
 import { useProof } from "../../stores/proof";
@@ -64,7 +64,7 @@ function read(text: string, what: string): number[] {
   const times = others.value.find((o) => o.value === what)?.times ?? 1;
   const all = text.replaceAll("−", "-").split(/[,;]\s*|\s+/).filter(Boolean).map(Number); // prettier-ignore
   if (!all.length || all.some((v) => !Number.isFinite(v)))
-    throw new Refusal(`“${text}” is not a row of numbers.`, 0);
+    throw new Refusal(`“${text}” is not a row of numbers.`, -1);
   return all.map((v) => v / times);
 }
 const settings = () => [
@@ -85,19 +85,11 @@ const wide = () => Math.round(Math.min(420, Math.max(100, 770 / settings()[0]!.s
 /** Rises when other steps were typed. */
 const typed = ref(0);
 async function render(stop: AbortSignal): Promise<Made | null> {
-  const response = await fetch(`/api/scenes/${scene.opened!.id}/strip`, {
-    method: "POST",
-    signal: stop,
-    headers: { "Content-Type": "application/json", "X-CSRFToken": token() },
-    body: JSON.stringify({
-      document: scene.current(), settings: settings(), wide: wide(), piece: piece(), view: `${windowId}/strip`, number: nextNumber(),
-    }),
-  }); // prettier-ignore
+  const body = {
+    document: scene.current(), settings: settings(), wide: wide(), piece: piece(), view: `${windowId}/strip`, number: nextNumber(),
+  }; // prettier-ignore
+  const response = await post(`/api/scenes/${scene.opened!.id}/strip`, body, stop);
   if (response.status === 204) return null;
-  if (!response.ok) {
-    const said = (await response.json().catch(() => null)) as { detail?: string } | null;
-    throw new Refusal(said?.detail ?? "The strip could not be made.", response.status);
-  }
   const told = JSON.parse(response.headers.get("X-Strip")!) as Omit<Made, "url">;
   return { ...told, url: URL.createObjectURL(await response.blob()) };
 }

@@ -2,6 +2,7 @@
 import { computed, ref } from "vue";
 
 import { client } from "../../api/client";
+import { untilAnswered } from "../../api/line";
 import type { AnyRepair } from "../../model/repairs";
 import type { useScene } from "../scene";
 import type { Errand } from "../scene/errands";
@@ -9,7 +10,8 @@ import type { Errand } from "../scene/errands";
 /** Milliseconds after which it is asked again how far work is. */
 const FOLLOWED = 500;
 
-/** Ask for something, say what it is meanwhile; null where it was refused, which is told. */
+/** Ask for something, say what it is meanwhile; null where it was refused, which is told. While the studio does not answer, it
+ * waits: what was drawn is not lost. */
 export type Asking = <T>(at: Errand, words: string, ask: (work: string) => Promise<T>) => Promise<T | null>;
 
 /** What every part of mending works with. */
@@ -41,15 +43,18 @@ export function askedWork(scene: ReturnType<typeof useScene>) {
     const name = crypto.randomUUID();
     const mine = { scene: at.scene, words };
     all.value = [...all.value, mine];
+    /** Of a scene that was left it is said whose trouble it is. */
+    function told(error: Error): void {
+      if (at.open()) scene.notices.tell("mend", error);
+      else scene.notices.tell(`mend ${at.scene}`, `${at.name}: ${error.message}`);
+    }
     const following = window.setInterval(() => void follow(name, words), FOLLOWED);
     try {
-      const got = await ask(name);
+      const got = await untilAnswered(() => ask(name), told);
       if (at.open()) scene.notices.settle("mend");
       return got;
     } catch (error) {
-      // of a scene that was left it is said whose trouble it is
-      if (at.open()) scene.notices.tell("mend", error as Error);
-      else scene.notices.tell(`mend ${at.scene}`, `${at.name}: ${(error as Error).message}`);
+      told(error as Error);
       return null;
     } finally {
       window.clearInterval(following);

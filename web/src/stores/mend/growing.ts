@@ -21,18 +21,19 @@ export function growWork({ scene, asked, add, undo, params }: Mending, repairs: 
 
   async function propose(at: Errand, place: Place, from: number, many = AT_ONCE): Promise<Proposal[] | null> {
     const seeds = Array.from({ length: many }, (_, n) => from + n);
-    const without = at.now();
-    without.repairs = without.repairs?.filter((r) => r.id !== proposals.value?.id);
-    return asked(at, "regrowing", (work) =>
-      need(
+    const other = proposals.value?.id;
+    return asked(at, "regrowing", (work) => {
+      const without = at.now();
+      without.repairs = without.repairs?.filter((r) => r.id !== other);
+      return need(
         client.POST("/api/scenes/{scene_id}/mend/regrow", {
           params: params(at),
           body: {
             document: without as never, latch: "", corners: false, source_latch: "", spared_latch: "", ...place, seeds, work,
           },
         }),
-      ),
-    ); // prettier-ignore
+      );
+    }); // prettier-ignore
   }
   async function grown(place: Place): Promise<void> {
     proposals.value = null;

@@ -18,9 +18,11 @@ export function speckWork({ scene, asked, busy, add, params }: Mending, repairs:
     await scene.errand("specks", async (at) => {
       const found = await asked(at, "looking for specks", async (work) => {
         const body = { document: at.now() as never, work };
-        const got = await client.POST("/api/scenes/{scene_id}/mend/specks", { params: params(at), body });
-        if (got.response.ok && !got.data) throw new Error("No specks were found; point at one that you see.");
-        return need(Promise.resolve(got));
+        const answer = client.POST("/api/scenes/{scene_id}/mend/specks", { params: params(at), body });
+        const got = await answer.catch(() => null);
+        if (got?.response.ok && !got.data)
+          throw new Error("No specks were found; point at one that you see.");
+        return need(answer);
       });
       if (!found) return;
       if (at.open()) counted.value = null;

@@ -1,5 +1,6 @@
 /** Places pointed at: something neutral, a colour for a latch or a move, a corner, what is wrong. */
 import { client, need, of, type MoveLine, type Of } from "../../api/client";
+import { untilAnswered } from "../../api/line";
 import { usePicking } from "../../composables/picking";
 import { onPicture, type Spot } from "../../model/plane";
 import { useWatched } from "../../stores/watched";
@@ -16,7 +17,7 @@ export default function pointing(hand: Hand): Record<string, Tool> {
   const asked = <T>(read: () => Promise<T>): Promise<T | null> =>
     scene.errand("pick", async (at) => {
       try {
-        const got = await read();
+        const got = await untilAnswered(read, (error) => scene.notices.tell("picking", error), at.here);
         return at.here() ? got : null;
       } catch (error) {
         if (at.here()) throw error;
