@@ -31,6 +31,7 @@ from .sky_bands import (
     DARKEST_LIGHT,
     SkyBands,
     along_the_horizon,
+    evenly,
     grain_of,
     in_water,
     land_light,
@@ -146,16 +147,17 @@ class SkyIn:
         """All that a view needs, ready to be laid band by band."""
         geometry = self.plane or self.scene_ground.geometry
         places = np.asarray(self.reader.looked_up(view, geometry), np.float32)
-        small = self.old()
-        h, w = small.shape[:2]
-        at_x = np.ascontiguousarray(places[0] * w - np.float32(0.5))
-        at_y = np.ascontiguousarray(places[1] * h - np.float32(0.5))
-        old = looked_up(small, at_x, at_y)
-        near = self._most()
-        if near is None:
-            most = np.full((3, *places.shape[1:]), 1e9, np.float32)
-        else:
-            most = np.ascontiguousarray(looked_up(near, at_x, at_y).transpose(2, 0, 1))
+        shape = (3, *places.shape[1:])
+        matte = self.matte(view)
+        old, most, new = evenly(0, shape), evenly(1e9, shape), evenly(0, shape)
+        if matte.any():  # where none of it shows, neither it nor what was there is looked at
+            new, small, near = self.light(view), self.old(), self._most()
+            h, w = small.shape[:2]
+            at_x = np.ascontiguousarray(places[0] * w - np.float32(0.5))
+            at_y = np.ascontiguousarray(places[1] * h - np.float32(0.5))
+            old = looked_up(small, at_x, at_y).transpose(2, 0, 1)
+            if near is not None:
+                most = looked_up(near, at_x, at_y).transpose(2, 0, 1)
         p = self.line.params
         shed = np.array(self.line.shed) + p.stops
         gain = (2.0 ** (p.relight * shed)).astype(np.float32)
@@ -167,11 +169,8 @@ class SkyIn:
             columns = np.arange(strip.shape[1])
             far = np.stack([np.interp(at, columns, row) for row in strip]).astype(np.float32)
         away = np.ascontiguousarray((places[1] - np.float32(self.line.horizon)) / np.float32(FAR))
-        matte = self.matte(view)
-        # where none of it shows it is not drawn
-        new = self.light(view) if matte.any() else np.zeros((3, *matte.shape), np.float32)
         return SkyBands(
-            new, matte, np.ascontiguousarray(old.transpose(2, 0, 1)), away, gain, far, haze,
+            new, matte, old, away, gain, far, haze,
             self._mirrored(view, geometry, places), self._grained(view, geometry, places, new, matte), most,
         )  # fmt: skip
 
@@ -179,7 +178,7 @@ class SkyIn:
         """How many times as light water is by mirroring this sky instead of that one (3, h, w); 1 elsewhere."""
         amount = self.line.params.water
         if amount == 0:
-            return np.ones((3, *places.shape[1:]), np.float32)
+            return evenly(1, (3, *places.shape[1:]))
         horizon = np.float32(self.line.horizon)
         return mirrored(self._in_water(), places, horizon, self.water(view, geometry), amount)
 
@@ -215,7 +214,7 @@ class SkyIn:
         the frame."""
         amount = self.line.params.grain
         if amount == 0 or not matte.any():
-            return np.ones(places.shape[1:], np.float32)
+            return evenly(1, places.shape[1:])
         ours, theirs = self.grains(view, geometry)
         light = np.maximum(np.tensordot(np.asarray(LUMA, np.float32), new, 1), DARKEST_LIGHT)
         lacks = np.sqrt(np.maximum(ours * ours - theirs * theirs, 0))

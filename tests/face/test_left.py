@@ -10,7 +10,7 @@ from playwright.sync_api import BrowserContext, Page, expect
 from fieldworld.camera import smaller
 from fieldworld.outing import find
 from tests.coast import shoot
-from tests.face.hands import STAGE, add_move, drag, on_picture, settled
+from tests.face.hands import STAGE, add_move, drag, gathered, on_picture, settled, tile
 from tests.face.running import chromium
 
 FRAMES = {"bracket-3": 900, "path": 900}
@@ -305,3 +305,19 @@ def test_a_drag_on_a_picture_left_alone_is_saved(page):
     _tool(page, "Heal")
     drag(page, on_picture(page, 0.3, 0.3), on_picture(page, 0.34, 0.3))
     expect(page.get_by_role("button", name="undo: Heal")).to_be_visible()
+
+
+def test_a_scene_that_is_opened_asks_nothing_more_of_the_one_before(page: Page, scenes):
+    """From Gather into another scene: what is computed is for that one."""
+    page.get_by_role("link", name="The Ammerlin coast").click()
+    gathered(page)
+    asked = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.evaluate("0")  # what was under way has been asked
+    asked.clear()
+    newest = page.locator(f"a[href$='{scenes['path']}']").first
+    tile(page, "path")
+    newest.click()
+    settled(page)
+    assert any(scenes["path"] in url for url in asked)
+    assert not [url for url in asked if scenes["bracket-3"] in url]

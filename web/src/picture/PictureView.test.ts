@@ -121,3 +121,29 @@ describe("a picture that is left", () => {
     }
   });
 });
+
+it("is asked for in full once the whole frame is there, and quickly until then", async () => {
+  vi.useFakeTimers();
+  try {
+    held = Promise.resolve(whole("first"));
+    const page = mount(PictureView, {
+      props: { wish: wish("one"), plane: { width: 4000, height: 3000 }, seen: viewport(), label: "One" },
+    });
+    await page.setProps({ wish: wish("one") });
+    asked.length = 0;
+    for (let n = 0; n < 3; n++) {
+      held = Promise.resolve(whole("first"));
+      await vi.advanceTimersByTimeAsync(1000);
+    }
+    expect(asked.length).toBeGreaterThan(1);
+    expect(asked.map((a) => a.body.full)).not.toContain(true);
+    held = null;
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(asked.at(-1)!.body.full).toBe(true);
+    asked.length = 0;
+    await vi.advanceTimersByTimeAsync(5000);
+    expect(asked).toEqual([]);
+  } finally {
+    vi.useRealTimers();
+  }
+});

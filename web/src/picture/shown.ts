@@ -54,7 +54,8 @@ export function useShown(options: {
       waiting.value = got.full ? "" : "rendering full quality";
       if (!got.whole) {
         waiting.value = "preview; full frame loading";
-        settling = window.setTimeout(() => ask(true), DECODING);
+        // the full answer is made of the whole frame, once it is there; what it would take before, decoding needs
+        settling = window.setTimeout(() => ask(false), DECODING);
       } else if (!got.full && !options.dragging()) settle();
       else pending.value = newest.queued || !got.full;
       options.got(got);
@@ -87,6 +88,7 @@ export function useShown(options: {
   }
   /** Ask for the full picture once nothing changes any more. */
   function settle(): void {
+    if (!shot.value?.whole) return; // it is asked for when the answer is here
     window.clearTimeout(settling);
     settling = window.setTimeout(() => ask(true), REST);
   }

@@ -38,6 +38,8 @@ const keeps = useKeeps();
 const proof = useProof();
 const here = computed(() => stationOf(props.station)!);
 const trouble = ref("");
+/** Which scene was opened: until it is the one that is wanted, nothing is asked of the one that was open before. */
+const loaded = ref("");
 const facts = computed(() => (scene.opened ? sheet(scene.opened.frame, scene.opened.frame_name) : []));
 const DRAWERS = { export: "Export", tray: "Tray", keys: "Shortcuts", facts: "File info" };
 const help = useHelp();
@@ -73,7 +75,9 @@ watch(
 async function load(): Promise<void> {
   trouble.value = "";
   try {
-    await scene.open(props.sceneId);
+    const id = props.sceneId;
+    await scene.open(id);
+    loaded.value = id;
     view.zoom = 0;
     view.letGo();
   } catch (error) {
@@ -101,7 +105,7 @@ watch(
     <p v-if="trouble" class="problem" role="alert">
       {{ trouble }} <RouterLink to="/">Back to Gather</RouterLink>
     </p>
-    <main v-else-if="scene.opened && scene.document">
+    <main v-else-if="loaded === sceneId && scene.opened && scene.document">
       <div class="side">
         <component :is="here.side" />
       </div>
