@@ -21,6 +21,15 @@ describe("notices", () => {
     notices.tell("picture", new Refusal("You are signed out.", 401));
     expect(notices.all).toEqual([]);
   });
+  it("says the same of two things once, and both are put away together", () => {
+    const notices = useNotices();
+    notices.tell("ladder", "The disk is full.");
+    notices.tell("picture", "The disk is full.");
+    notices.tell("mask", "There is no latch.");
+    expect(notices.all.map((n) => n.sentence)).toEqual(["The disk is full.", "There is no latch."]);
+    notices.dismiss(notices.all[0]!.about);
+    expect(notices.all.map((n) => n.about)).toEqual(["mask"]);
+  });
   it("says a thing once, where another says it with more to it", () => {
     const notices = useNotices();
     notices.tell("ladder", "A part is missing.");

@@ -40,8 +40,13 @@ export const useNotices = defineStore("notices", () => {
     if (!(about in held.value)) return;
     held.value = Object.fromEntries(Object.entries(held.value).filter(([key]) => key !== about));
   }
+  /** Put away by hand, and with it what is not said because it says it. */
+  function dismiss(about: string): void {
+    const said = held.value[about] ?? "";
+    Object.keys(held.value).forEach((key) => said.includes(held.value[key]!) && settle(key));
+  }
   function clear(): void {
     held.value = {};
   }
-  return { held, all, tell, settle, clear };
+  return { held, all, tell, settle, dismiss, clear };
 });

@@ -128,7 +128,7 @@ watch(
             <p v-for="n in scene.notices.all" :key="n.about" class="problem" role="alert">
               {{ n.sentence }}
               <button v-if="n.act" class="boxed" type="button" @click="n.act.run">{{ n.act.words }}</button>
-              <button class="plain" type="button" @click="scene.notices.settle(n.about)">Dismiss</button>
+              <button class="plain" type="button" @click="scene.notices.dismiss(n.about)">Dismiss</button>
             </p>
           </div>
         </div>
