@@ -134,10 +134,11 @@ def test_a_mask_that_nobody_waits_for_is_left(coast):
     scene = coast.scene()
     scene.latches = [hand]
     development = engine.develop(scene, coast.pyramid)
-    start = time.monotonic()
-    with Patience(lambda: time.monotonic() > start + 0.2), pytest.raises(CancelledError):
+    # in seconds of our own work, of some forty that the whole mask takes: what others do on the machine is not ours
+    start = time.process_time()
+    with Patience(lambda: time.process_time() > start + 0.2), pytest.raises(CancelledError):
         development.latches.mask(hand, WHOLE)
-    assert time.monotonic() < start + 2
+    assert time.process_time() < start + 2
     with Patience(lambda: False, seconds=0.2), pytest.raises(TooLongError, match="too long"):
         development.latches.mask(hand, WHOLE)
 

@@ -21,6 +21,26 @@ const at = (x: number) => ({ x, y: 0.2 });
 const wire = (id: string) => ({ id, kind: "wire", on: true, name: "", path: [], params: {} });
 const area = { strokes: [{ points: [0.1, 0.1, 1] }], outline: [] } as unknown as Area;
 
+/** Who would ask before this window is closed, of those that came from now on: other tests' scenes listen, too. */
+function askedBeforeClosing(): () => boolean {
+  const staying = new Set<unknown>();
+  const listen = window.addEventListener.bind(window);
+  const leave = window.removeEventListener.bind(window);
+  vi.spyOn(window, "addEventListener").mockImplementation(((name: "beforeunload", heard: () => void) => {
+    if (name === "beforeunload") staying.add(heard);
+    listen(name, heard);
+  }) as never);
+  vi.spyOn(window, "removeEventListener").mockImplementation(((name: "beforeunload", heard: () => void) => {
+    staying.delete(heard);
+    leave(name, heard);
+  }) as never);
+  return () => {
+    const closing = new Event("beforeunload", { cancelable: true });
+    for (const heard of staying) (heard as (e: Event) => void)(closing);
+    return closing.defaultPrevented;
+  };
+}
+
 beforeEach(async () => {
   vi.restoreAllMocks();
   setActivePinia(createPinia());
@@ -86,12 +106,14 @@ it("a stroke that nobody answers is asked for again, and stands once somebody do
   const made = { id: "one", kind: "heal", on: true, name: "", area, take: { dx: 0.1, dy: 0 }, params: {} };
   const answering = vi.mocked(client.POST).getMockImplementation()!;
   vi.mocked(client.POST).mockImplementation((() => Promise.reject(new TypeError("no line"))) as never);
+  const asking = askedBeforeClosing();
   const drawn = mend.stroke("heal", area);
   await vi.waitFor(() => expect(scene.notices.all).toHaveLength(1));
   expect(scene.notices.all.map((n) => n.sentence)).toEqual([
     "No connection to the server. Your work is kept; it is tried again.",
   ]);
   expect(mend.doing).toEqual(["healing"]);
+  expect(asking()).toBe(true);
   vi.mocked(client.POST).mockImplementation(answering);
   window.dispatchEvent(new Event("online"));
   await vi.waitFor(() => expect(asked).toHaveLength(1));
@@ -99,6 +121,7 @@ it("a stroke that nobody answers is asked for again, and stands once somebody do
   await drawn;
   expect(kinds()).toEqual(["one"]);
   expect(scene.notices.all).toEqual([]);
+  expect(asking()).toBe(false);
 });
 
 it("a stroke waits for the one before, and for nobody's saving", async () => {

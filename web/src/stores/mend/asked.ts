@@ -48,9 +48,15 @@ export function askedWork(scene: ReturnType<typeof useScene>) {
       if (at.open()) scene.notices.tell("mend", error);
       else scene.notices.tell(`mend ${at.scene}`, `${at.name}: ${error.message}`);
     }
+    /** It lies in this window alone: who closes it is asked. */
+    const stay = (e: Event) => e.preventDefault();
+    const away = (error: Error) => {
+      told(error);
+      window.addEventListener("beforeunload", stay);
+    };
     const following = window.setInterval(() => void follow(name, words), FOLLOWED);
     try {
-      const got = await untilAnswered(() => ask(name), told);
+      const got = await untilAnswered(() => ask(name), away);
       if (at.open()) scene.notices.settle("mend");
       return got;
     } catch (error) {
@@ -58,6 +64,7 @@ export function askedWork(scene: ReturnType<typeof useScene>) {
       return null;
     } finally {
       window.clearInterval(following);
+      window.removeEventListener("beforeunload", stay);
       done.value = null;
       const rest = [...all.value];
       rest.splice(
