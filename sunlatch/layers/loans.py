@@ -13,14 +13,18 @@ from ..frame import FrameInfo, Raster
 from ..geometry import SECONDARY, Geometry, LensShape, Lent, LentToSweep, View, spread
 from ..ledger import LoanLine, Scene, Source, Sweep
 from ..masking.masks import Latches
+from ..running.arrays import evenly
 from ..running.cache import key_of
 from ..running.patience import doing_of
 from ..sensor.ground import Ground
 from ..sensor.kernels import to_working
 
 F32 = NDArray[np.float32]
+F64 = NDArray[np.float64]
 PAST = 40.0
 """Px past its own edge over which a lent frame fades: until there its edge is drawn on, as held by hand it is never the same."""
+SURELY = 16.0
+"""Px inside its edge from which on nothing of a map comes out between two nodes that lie so far in."""
 LENDS_TO = (0.9, 0.98)
 """Shares of what a photosite holds at which a frame begins to lend no more, and at which it lends nothing."""
 _NONE = np.zeros(9, np.float32)
@@ -61,11 +65,16 @@ class SecondaryFrame:
     def gain(self, view: View, vignetting: float) -> F32:
         """What undoes its lens's falloff over a view (h, w)."""
         g = self.geometry
-        r2 = np.empty((1, view.size[1], view.size[0]), np.float32)
-        nodes = g.lattice(view, lambda points: np.clip(g.radius2(points), 0, 4)[..., None])
-        spread(nodes, np.ones(1), np.zeros(1), 0, r2)
-        kept = np.maximum(g.lens.transmitted(r2[0].astype(float)), 0.05)
-        return np.asarray(2.0 ** (vignetting * r2[0]) / kept, np.float32)
+        if vignetting == 0 and not any(g.lens.falloff):
+            return evenly(1, (view.size[1], view.size[0]))
+
+        def lost(points: F64) -> F64:
+            r2 = np.clip(g.radius2(points), 0, 4)
+            return (vignetting * r2 - np.log2(np.maximum(g.lens.transmitted(r2), 0.05)))[..., None]
+
+        stops = np.empty((1, view.size[1], view.size[0]), np.float32)
+        spread(g.lattice(view, lost), np.ones(1), np.zeros(1), 0, stops)
+        return np.asarray(np.exp2(stops[0], out=stops[0]))
 
     def held(self, view: View) -> F32:
         """Where it holds light over a view (h, w): not where two of its channels clipped, with a soft end."""
@@ -75,9 +84,13 @@ class SecondaryFrame:
 
     def inside(self, view: View, fades: float) -> F32:
         """Where it reaches over a view (h, w), ending over so many of its px past its own edge."""
-        at = np.empty((2, view.size[1], view.size[0]), np.float32)
-        g = self.geometry
-        spread(g.lattice(view, g.turned_to_source), np.full(2, float(g.long_edge)), np.zeros(2), 0, at)
+        g, shape = self.geometry, (view.size[1], view.size[0])
+        nodes, unit = g.lattice(view, g.turned_to_source), float(g.long_edge)
+        (left, top), (right, bottom) = nodes.values.min((1, 2)) * unit, nodes.values.max((1, 2)) * unit
+        if min(left, top, g.width - right, g.height - bottom) > SURELY:
+            return evenly(1, shape)
+        at = np.empty((2, *shape), np.float32)
+        spread(nodes, np.full(2, unit), np.zeros(2), 0, at)
         edge = np.minimum(np.minimum(at[0], g.width - at[0]), np.minimum(at[1], g.height - at[1]))
         return np.asarray(np.clip(1 + edge / fades, 0, 1), np.float32)
 

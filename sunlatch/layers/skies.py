@@ -21,6 +21,7 @@ from ..ledger import Latch, NewSky, Scene, Source, new_ingredient
 from ..lookup import looked_up
 from ..masking.masks import Latches
 from ..masking.reader import Reader
+from ..running.arrays import evenly
 from ..running.cache import key_of
 from ..sensor.ground import Ground
 from ..sensor.kernels import to_working
@@ -31,7 +32,6 @@ from .sky_bands import (
     DARKEST_LIGHT,
     SkyBands,
     along_the_horizon,
-    evenly,
     grain_of,
     in_water,
     land_light,

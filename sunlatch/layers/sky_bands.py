@@ -5,7 +5,6 @@ from typing import Final
 
 import cv2
 import numpy as np
-from numpy.lib.stride_tricks import as_strided
 from numpy.typing import NDArray
 
 from ..compiled import kernel
@@ -71,11 +70,6 @@ def grain_of(places, light, of, out):  # type: ignore[no-untyped-def]
                 total += np.float32(h) * np.float32(1.0 / 16777216.0)
             fall = np.sqrt(of[3] / max(light[r, c], np.float32(1e-6)))
             out[r, c] = max(np.float32(0.1), np.float32(1) + total * np.float32(1.7320508) * of[2] * fall)
-
-
-def evenly(value: float, shape: tuple[int, ...]) -> F32:
-    """The same value at every place of a shape, which takes no room."""
-    return as_strided(np.full(1, value, np.float32), shape, (0,) * len(shape))
 
 
 @dataclass(frozen=True)

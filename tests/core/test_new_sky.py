@@ -15,6 +15,7 @@ from sunlatch.colour import LUMA
 from sunlatch.errors import DocumentError, MendError, RenderError
 from sunlatch.frame import hash_file
 from sunlatch.geometry import Geometry, Placed, View
+from sunlatch.layers import loans
 from sunlatch.layers.skies import SkyIn, land_at
 from sunlatch.layers.sky_bands import _lay, grain_of, land_light, old_sky
 from sunlatch.ledger import Latch, NewSky, Scene, Source, SpecksRepair, new_ingredient, parse_scene, sky_latch
@@ -82,6 +83,30 @@ def test_a_strip_of_it_is_laid_as_in_the_whole(brought, pair, monkeypatch):
     land = sky.lay(View((0, 0.9, 1, 1), (WIDE, h // 10)))
     assert not land.alpha.any()
     assert not land.new.any()
+
+
+def test_its_lens_and_its_reach_over_a_view_are_those_of_every_px(brought, pair, monkeypatch):
+    """Both are asked of a lattice; and where nothing of its edge is near, no px is looked at."""
+    sky = _developed(brought, pair).sky
+    lens = replace(sky.frame.geometry.lens, falloff=(-0.5, 0.1, -0.05))
+    frame = replace(sky.frame, geometry=replace(sky.frame.geometry, lens=lens))
+    g, (w, h) = frame.geometry, (480, 320)
+    view = View((0.1, 0.1, 0.6, 0.5), (w, h))
+    x, y, dx, dy = g.corner(view)
+    r2 = g.radius2(np.stack(np.meshgrid(x + dx * np.arange(w), y + dy * np.arange(h)), -1))
+    assert np.ptp(r2) > 0.2
+    exact = 2 ** (0.7 * r2) / lens.transmitted(r2)
+    assert np.abs(frame.gain(view, 0.7) / exact - 1).max() < 1e-5
+    flat = replace(frame, geometry=replace(g, lens=replace(lens, falloff=(0.0, 0.0, 0.0))))
+    assert np.ptp(flat.gain(view, 0.7) / 2 ** (0.7 * r2)) < 1e-5
+    assert (flat.gain(view, 0.0) == 1).all()
+    assert sky.frame.inside(view, 24.0).strides == (0, 0)
+    for region in (view.region, (-0.2, -0.2, 0.5, 0.5)):
+        looked = View(region, (w, h))
+        quick = sky.frame.inside(looked, 24.0)
+        monkeypatch.setattr(loans, "SURELY", np.inf)
+        assert np.array_equal(quick, sky.frame.inside(looked, 24.0))
+        monkeypatch.undo()
 
 
 def test_it_is_proposed_where_it_covers_and_as_light_as_the_old(brought, pair):
