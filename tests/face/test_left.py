@@ -308,7 +308,10 @@ def test_a_drag_on_a_picture_left_alone_is_saved(page):
 
 
 def test_a_scene_that_is_opened_asks_nothing_more_of_the_one_before(page: Page, scenes):
-    """From Gather into another scene: what is computed is for that one."""
+    """From Gather into another scene: what is computed is for that one, and nothing is done in the other any more."""
+    _tool(page, "Heal")
+    drag(page, on_picture(page, 0.3, 0.3), on_picture(page, 0.34, 0.3))
+    expect(page.get_by_role("button", name="undo: Heal")).to_be_visible()
     page.get_by_role("link", name="The Ammerlin coast").click()
     gathered(page)
     asked = []
@@ -317,7 +320,15 @@ def test_a_scene_that_is_opened_asks_nothing_more_of_the_one_before(page: Page, 
     asked.clear()
     newest = page.locator(f"a[href$='{scenes['path']}']").first
     tile(page, "path")
-    newest.click()
+    with held_back(page, f"**/api/scenes/{scenes['path']}") as (asked_for, let_go):
+        newest.click()
+        asked_for()
+        expect(page.get_by_role("heading", level=1)).not_to_contain_text("bracket-3")
+        expect(page.get_by_role("button", name="undo", exact=True)).to_be_disabled()
+        page.keyboard.press("Control+z")
+        page.keyboard.press("a")
+        let_go()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("path")
     settled(page)
     assert any(scenes["path"] in url for url in asked)
     assert not [url for url in asked if scenes["bracket-3"] in url]

@@ -22,13 +22,13 @@ const says = computed(() => Object.fromEntries(STATIONS.map((s) => [s.name, s.sa
       <RouterLink :to="scene.opened ? `/outing/${scene.opened.outing}` : '/'">{{
         scene.opened?.outing_name ?? "Outing"
       }}</RouterLink>
-      <span class="slash">/ </span><b>{{ scene.opened?.name ?? "…" }}</b>
+      <span class="slash">/ </span><b>{{ (!scene.coming && scene.opened?.name) || "…" }}</b>
     </h1>
     <PathLine :at="at" :scene-id="sceneId" :outing-id="scene.opened?.outing" :says="says" />
     <div class="right">
       <UndoRow />
       <span class="rule" aria-hidden="true" />
-      <ElButton size="small" aria-label="Keep this state" @click="keeps.keep()"
+      <ElButton size="small" :disabled="!!scene.coming" aria-label="Keep this state" @click="keeps.keep()"
         ><GlyphMark name="keep" />&ensp;Keep</ElButton
       >
     </div>

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 /** What would be undone, and done again. */
+import { computed } from "vue";
+
 import { useScene } from "../stores/scene";
 import GlyphMark from "../ui/GlyphMark.vue";
 
 const scene = useScene();
+const steps = computed(() => (scene.coming ? null : scene.revision));
 </script>
 
 <template>
@@ -11,17 +14,17 @@ const scene = useScene();
     <button
       class="bare"
       type="button"
-      :disabled="!scene.revision?.undo"
-      :aria-label="scene.revision?.undo ? `undo: ${scene.revision.undo}` : 'undo'"
+      :disabled="!steps?.undo"
+      :aria-label="steps?.undo ? `undo: ${steps.undo}` : 'undo'"
       @click="scene.step('undo')"
     >
-      <GlyphMark name="undo" /> <span class="what">{{ scene.revision?.undo }}</span>
+      <GlyphMark name="undo" /> <span class="what">{{ steps?.undo }}</span>
     </button>
     <button
       class="bare"
       type="button"
-      :disabled="!scene.revision?.redo"
-      :aria-label="scene.revision?.redo ? `redo: ${scene.revision.redo}` : 'redo'"
+      :disabled="!steps?.redo"
+      :aria-label="steps?.redo ? `redo: ${steps.redo}` : 'redo'"
       @click="scene.step('redo')"
     >
       <GlyphMark name="redo" />

@@ -2,7 +2,7 @@ import { createPinia, setActivePinia } from "pinia";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { nextTick } from "vue";
 
-import type { SceneDocument } from "../api/client";
+import { client, type SceneDocument } from "../api/client";
 import { LONG_AT_IT, shaped, useKeeps } from "./keeps";
 import { useScene } from "./scene";
 
@@ -65,4 +65,34 @@ describe("a look at the start", () => {
     vi.advanceTimersByTime(LONG_AT_IT / 2);
     expect(keeps.offered).toBe(false);
   });
+});
+
+it("nothing is kept or undone of a scene while another is being opened", async () => {
+  setActivePinia(createPinia());
+  const [scene, keeps] = [useScene(), useKeeps()];
+  const revision = { number: 2, undo: "Heal", document: { moves: [], latches: [], groups: [], ground: {} } };
+  const scenes = (id: string) => ({ id, outing: "o", keeps: [], revision, map: null });
+  let arrive = () => {};
+  vi.spyOn(client, "GET").mockImplementation(((path: string, asked?: { params: { path: { scene_id: string } } }) =>
+    new Promise((resolve) => {
+      const id = path === "/api/scenes/{scene_id}" && asked?.params.path.scene_id;
+      const come = () => resolve({ data: id ? scenes(id) : {}, response: new Response("") });
+      if (id === "bridge") arrive = come;
+      else come();
+    })) as never); // prettier-ignore
+  const asked = vi.spyOn(client, "POST").mockImplementation((path: string) => {
+    const data = path.endsWith("keeps") ? {} : { ...revision, number: 1 };
+    return Promise.resolve({ data, response: new Response("{}") }) as never;
+  });
+  await scene.open("ridge");
+  const opening = scene.open("bridge");
+  expect(scene.coming).toBe("bridge");
+  await Promise.all([scene.step("undo"), keeps.keep()]);
+  expect(asked).not.toHaveBeenCalled();
+  arrive();
+  await opening;
+  expect(scene.coming).toBe("");
+  await Promise.all([scene.step("undo"), keeps.keep()]);
+  expect(asked).toHaveBeenCalledTimes(2);
+  vi.restoreAllMocks();
 });

@@ -89,7 +89,7 @@ export const useKeeps = defineStore("keeps", () => {
   async function keep(name = ""): Promise<void> {
     const id = scene.opened?.id;
     if (scene.saving !== "saved") await scene.settled();
-    if (!id || scene.opened?.id !== id || scene.saving !== "saved") return;
+    if (!id || scene.coming || scene.opened?.id !== id || scene.saving !== "saved") return;
     try {
       await need(client.POST("/api/scenes/{scene_id}/keeps", { params: params(), body: { name } }));
       scene.notices.settle("keeps");

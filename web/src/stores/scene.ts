@@ -24,6 +24,8 @@ import { useView } from "./view";
 
 export const useScene = defineStore("scene", () => {
   const opened = shallowRef<Schemas["SceneOut"] | null>(null);
+  /** The scene that is being opened: until it is there, nothing is done with the one that was open before. */
+  const coming = ref("");
   const vocabulary = shallowRef<Schemas["Vocabulary"] | null>(null);
   const document = ref<SceneDocument | null>(null);
   /** Rises with every change that the picture must follow. */
@@ -67,7 +69,7 @@ export const useScene = defineStore("scene", () => {
   }
 
   const { begin, latestOf, commitTo, ...saved } = savingWork({
-    opened, document, tick, dragging, dirty, current, show, awaited: (id) => awaited(id),
+    opened, coming, document, tick, dragging, dirty, current, show, awaited: (id) => awaited(id),
   }); // prettier-ignore
   const { errand, endErrands, arrive, awaited } = errandWork({
     opened, document, current, commit: saved.commit, latestOf, commitTo,
@@ -82,10 +84,12 @@ export const useScene = defineStore("scene", () => {
   let opening = 0;
   async function open(id: string): Promise<void> {
     const mine = ++opening;
+    coming.value = id;
     vocabulary.value ??= await need(client.GET("/api/vocabulary"));
     const got = await need(client.GET("/api/scenes/{scene_id}", { params: { path: { scene_id: id } } }));
     if (mine !== opening) return; // another was opened meanwhile
     opened.value = got;
+    coming.value = "";
     map.value = got.map;
     state.value = null;
     openMove.value = openLatch.value = openIngredient.value = null;
@@ -166,7 +170,7 @@ export const useScene = defineStore("scene", () => {
   }
 
   return {
-    opened, vocabulary, document, tick, dragging, dirty, finding, notices, openMove, openLatch, openIngredient,
+    opened, coming, vocabulary, document, tick, dragging, dirty, finding, notices, openMove, openLatch, openIngredient,
     moves, latches, lightKinds, groundKinds, ingredientKinds, latch, nameOf, map, plane, state, open, current,
     errand, endErrands, shown, ground, setGround, find, touched, put, edit, tryOut, ...saved, ...ofLatches, ...ofLines,
   }; // prettier-ignore

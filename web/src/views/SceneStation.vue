@@ -38,8 +38,6 @@ const keeps = useKeeps();
 const proof = useProof();
 const here = computed(() => stationOf(props.station)!);
 const trouble = ref("");
-/** Which scene was opened: until it is the one that is wanted, nothing is asked of the one that was open before. */
-const loaded = ref("");
 const facts = computed(() => (scene.opened ? sheet(scene.opened.frame, scene.opened.frame_name) : []));
 const DRAWERS = { export: "Export", tray: "Tray", keys: "Shortcuts", facts: "File info" };
 const help = useHelp();
@@ -67,21 +65,20 @@ function dropped(e: DragEvent): void {
 }
 const { toggle, zoomTo, FIXED } = useSceneKeys(() => props.sceneId, useRouter());
 watch(
-  [() => scene.opened?.name, here],
+  [() => !scene.coming && scene.opened?.name, here],
   ([name, at]) => (document.title = name ? `${name}, ${at.name} · Sun Latch` : "Sun Latch"),
   { immediate: true },
 );
 
 async function load(): Promise<void> {
   trouble.value = "";
+  const id = props.sceneId;
   try {
-    const id = props.sceneId;
     await scene.open(id);
-    loaded.value = id;
     view.zoom = 0;
     view.letGo();
   } catch (error) {
-    trouble.value = (error as Error).message;
+    if (id === props.sceneId) trouble.value = (error as Error).message;
   }
 }
 watch(() => props.sceneId, load, { immediate: true });
@@ -105,7 +102,7 @@ watch(
     <p v-if="trouble" class="problem" role="alert">
       {{ trouble }} <RouterLink to="/">Back to Gather</RouterLink>
     </p>
-    <main v-else-if="loaded === sceneId && scene.opened && scene.document">
+    <main v-else-if="!scene.coming && scene.opened && scene.document">
       <div class="side">
         <component :is="here.side" />
       </div>

@@ -13,6 +13,8 @@ export type Revision = Schemas["RevisionOut"];
 /** What of the scene saving has to do with. */
 interface Saved {
   opened: ShallowRef<Schemas["SceneOut"] | null>;
+  /** Another that is being opened. */
+  coming: Ref<string>;
   document: Ref<SceneDocument | null>;
   /** Rises with every change that the picture must follow. */
   tick: Ref<number>;
@@ -158,7 +160,7 @@ export function savingWork(scene: Saved) {
   }
   /** In the scene in which it was asked for, or not at all: waiting for what is being saved, one may have left it. */
   async function stepOnce(path: "undo" | "redo", id: string | undefined): Promise<void> {
-    const here = () => scene.opened.value?.id === id;
+    const here = () => scene.opened.value?.id === id && !scene.coming.value;
     if (!here()) return;
     if (scene.dragging.value) restore();
     const mine = saver;
